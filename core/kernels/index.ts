@@ -1,0 +1,2 @@
+export { skinRange, skinList, skinPacked } from './skin';
+export { setWeights, readColumn, smoothTargets, smoothRows } from './rows';

@@ -1,0 +1,30 @@
+/** Every way in which core refuses its input; `detail` says where. */
+export type CoreErrorCode =
+  | 'file-empty'
+  | 'file-not-gltf'
+  | 'file-truncated'
+  | 'file-version'
+  | 'file-too-large'
+  | 'file-invalid'
+  | 'file-unsupported'
+  | 'file-no-mesh'
+  | 'delta-mismatch'
+  | 'delta-invalid'
+  | 'argument-invalid'
+  | 'joint-locked';
+
+/** Where in the input the trouble is, as data: a JSON path, a part, counts. */
+export type ErrorDetail = Readonly<Record<string, string | number>>;
+
+/** The one error class of core. The message is a sentence that a user can act on; programs decide on `code`. */
+export class CoreError extends Error {
+  override readonly name = 'CoreError';
+  readonly code: CoreErrorCode;
+  readonly detail: ErrorDetail;
+
+  constructor(code: CoreErrorCode, message: string, detail: ErrorDetail = {}) {
+    super(message);
+    this.code = code;
+    this.detail = detail;
+  }
+}

@@ -1,0 +1,94 @@
+// The public names of core, in reading order.
+export { CoreError, type CoreErrorCode, type ErrorDetail } from './errors.ts';
+
+export { countQuads, polygonCount, type Part } from './mesh/part.ts';
+export { weldVertices, type Weld } from './topology/weld.ts';
+export { recoverQuads, type Polygons } from './topology/quads.ts';
+export {
+  findIslands,
+  findNeighbours,
+  listEdges,
+  markApart,
+  type Islands,
+  type Neighbours,
+} from './topology/topology.ts';
+export { computeNormals, normalizeAll } from './topology/normals.ts';
+
+export {
+  childrenOf,
+  EMPTY_SKELETON,
+  restWorld,
+  sideOfName,
+  subtreeOf,
+  type Joint,
+  type Side,
+  type Skeleton,
+} from './skeleton/skeleton.ts';
+export {
+  anglesFromRotation,
+  buildPalette,
+  poseWorld,
+  REST_JOINT,
+  REST_POSE,
+  rotationFromAngles,
+  turned,
+  withJoint,
+  type Axis,
+  type JointPose,
+  type Pose,
+} from './skeleton/pose.ts';
+
+export {
+  countUnweighted,
+  createRows,
+  DEFAULT_STRIDE,
+  influenceCount,
+  influencesOf,
+  jointMass,
+  LEAST_WEIGHT,
+  rowSum,
+  weightOf,
+  type Influence,
+  type WeightRows,
+} from './weights/rows.ts';
+export { createCandidates, normalizeCandidates, RowStatus, type Candidates } from './weights/normalize.ts';
+export { readColumn, setWeights, type PointList } from './weights/setWeights.ts';
+export { smoothRows, smoothTargets } from './weights/smooth.ts';
+export {
+  apply,
+  compose,
+  copyRow,
+  DeltaBuilder,
+  invert,
+  isEmpty,
+  rebase,
+  rowsEqual,
+  type Change,
+  type Delta,
+} from './weights/delta.ts';
+
+export { EMPTY_HISTORY, record, type EditRef, type History, type HistoryEntry } from './history/history.ts';
+
+export { skinList, skinPacked, skinRange, type SkinArrays } from './deform/skin.ts';
+export { createPlainKernels, type Kernels } from './kernels/kernels.ts';
+export { createKernels } from './kernels/wasmKernels.ts';
+
+export { falloffAt, FALLOFFS, type Falloff } from './paint/falloff.ts';
+export { createReachWorkspace, gatherReach, type BrushTip, type ReachWorkspace } from './paint/reach.ts';
+export {
+  createPaintWorkspace,
+  paintWorkspaceBytes,
+  Stroke,
+  type BrushSettings,
+  type BrushTool,
+  type PaintWorkspace,
+  type StrokeReport,
+} from './paint/stroke.ts';
+
+export { MOST_FILE_BYTES, openGlb, openGltf, writeGlb, writeGltf, type GltfContainer } from './io/container.ts';
+export { readCharacter, type Decoders, type Progress } from './io/readCharacter.ts';
+export type { Character, CharacterPart, Clip, PartSource, SourceWeights } from './io/character.ts';
+export { exportCharacter } from './io/exportCharacter.ts';
+
+export { describe, listTroubles, type CharacterDescription, type PartDescription } from './check/describe.ts';
+export { drawPicture, type Picture } from './picture/drawPicture.ts';

@@ -1,0 +1,89 @@
+import * as deform from '../deform/skin.ts';
+import type { SkinArrays } from '../deform/skin.ts';
+import type { Neighbours } from '../topology/topology.ts';
+import type { WeightRows } from '../weights/rows.ts';
+import * as set from '../weights/setWeights.ts';
+import type { PointList } from '../weights/setWeights.ts';
+import * as smooth from '../weights/smooth.ts';
+
+/**
+ * The hot loops behind one face, and the memory that they work on.
+ *
+ * Arrays passed to a kernel must come from the same kernel's `f32`, `u32`, `u16`, `u8` (the WebAssembly ones live in
+ * its memory; the plain ones may live anywhere). Memory is handed out once and freed with the kernel as a whole.
+ */
+export interface Kernels {
+  readonly kind: 'wasm' | 'plain';
+  f32(length: number): Float32Array;
+  u32(length: number): Uint32Array;
+  u16(length: number): Uint16Array;
+  u8(length: number): Uint8Array;
+  /** Empty weight rows in the kernel's memory. */
+  rows(pointCount: number, stride: number): WeightRows;
+  /** Bytes handed out so far. */
+  readonly bytesUsed: number;
+
+  skinRange(arrays: SkinArrays, from: number, to: number): void;
+  skinList(arrays: SkinArrays, list: PointList): void;
+  skinPacked(arrays: SkinArrays, list: PointList): void;
+  setWeights(
+    rows: WeightRows,
+    list: PointList,
+    targets: Float32Array,
+    joint: number,
+    limit: number,
+    locks: Uint8Array,
+    status: Uint8Array,
+  ): void;
+  readColumn(rows: WeightRows, joint: number, out: Float32Array): void;
+  smoothTargets(
+    list: PointList,
+    column: Float32Array,
+    neighbours: Neighbours,
+    amounts: Float32Array,
+    targets: Float32Array,
+  ): void;
+  smoothRows(
+    src: WeightRows,
+    dst: WeightRows,
+    list: PointList,
+    neighbours: Neighbours,
+    amounts: Float32Array,
+    limit: number,
+    locks: Uint8Array,
+    status: Uint8Array,
+  ): void;
+}
+
+/** The plain TypeScript kernels: the tests' oracle, and the fallback where WebAssembly SIMD is missing. */
+export function createPlainKernels(): Kernels {
+  let bytesUsed = 0;
+  const count = <T extends ArrayBufferView>(array: T): T => {
+    bytesUsed += array.byteLength;
+    return array;
+  };
+  const kernels: Kernels = {
+    kind: 'plain',
+    get bytesUsed() {
+      return bytesUsed;
+    },
+    f32: (length) => count(new Float32Array(length)),
+    u32: (length) => count(new Uint32Array(length)),
+    u16: (length) => count(new Uint16Array(length)),
+    u8: (length) => count(new Uint8Array(length)),
+    rows: (pointCount, stride) => ({
+      pointCount,
+      stride,
+      joints: kernels.u16(pointCount * stride),
+      values: kernels.f32(pointCount * stride),
+    }),
+    skinRange: deform.skinRange,
+    skinList: deform.skinList,
+    skinPacked: deform.skinPacked,
+    setWeights: set.setWeights,
+    readColumn: set.readColumn,
+    smoothTargets: smooth.smoothTargets,
+    smoothRows: smooth.smoothRows,
+  };
+  return kernels;
+}

@@ -1,0 +1,185 @@
+import { CoreError } from '../errors.ts';
+import type { WeightRows } from '../weights/rows.ts';
+import { kernelBytes } from './kernelBytes.ts';
+import { createPlainKernels, type Kernels } from './kernels.ts';
+
+/** The part of the WebAssembly standard that core uses; its types otherwise come with the DOM's. */
+interface WasmMemory {
+  readonly buffer: ArrayBuffer;
+}
+declare const WebAssembly: {
+  Memory: new (descriptor: { initial: number; maximum?: number }) => WasmMemory;
+  compile(bytes: Uint8Array): Promise<object>;
+  instantiate(module: object, imports: object): Promise<{ exports: Record<string, unknown> }>;
+};
+
+type NumericFunction = (...args: number[]) => void;
+interface KernelExports {
+  skinRange: NumericFunction;
+  skinList: NumericFunction;
+  skinPacked: NumericFunction;
+  setWeights: NumericFunction;
+  readColumn: NumericFunction;
+  smoothTargets: NumericFunction;
+  smoothRows: NumericFunction;
+}
+
+const PAGE_BYTES = 65536;
+/** Static data of the kernels lies below this address. */
+const HEAP_BASE = PAGE_BYTES;
+const SLACK_BYTES = 4 * PAGE_BYTES;
+const MOST_JOINTS = 65536;
+
+let compiled: Promise<object> | undefined;
+
+/**
+ * Kernels with `byteCapacity` bytes of memory to hand out. The memory never grows, because growing would detach every
+ * array that was handed out: ask for what the character needs. Falls back to the plain kernels where WebAssembly SIMD
+ * is missing.
+ */
+export async function createKernels(byteCapacity: number): Promise<Kernels> {
+  try {
+    compiled ??= WebAssembly.compile(decodeBase64(kernelBytes));
+    const module = await compiled;
+    // One accumulator (f64 a joint) is the kernels' own.
+    const total = HEAP_BASE + byteCapacity + MOST_JOINTS * 8 + SLACK_BYTES;
+    const memory = new WebAssembly.Memory({ initial: Math.ceil(total / PAGE_BYTES) });
+    const imports = { env: { memory, abort: () => undefined } };
+    const { exports } = await WebAssembly.instantiate(module, imports);
+    return wrap(memory.buffer, exports as unknown as KernelExports);
+  } catch {
+    return createPlainKernels();
+  }
+}
+
+function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
+  let next = HEAP_BASE;
+  const take = (bytes: number): number => {
+    const at = next;
+    next += (bytes + 15) & ~15;
+    if (next > buffer.byteLength) {
+      throw new CoreError('argument-invalid', `The kernels have no ${bytes} bytes left; ask for more when making them.`, {
+        bytes,
+      });
+    }
+    return at;
+  };
+  const at = (array: ArrayBufferView): number => {
+    if (array.buffer !== buffer) {
+      throw new CoreError('argument-invalid', 'An array given to a kernel was not made by that kernel.');
+    }
+    return array.byteOffset;
+  };
+  const accumulator = take(MOST_JOINTS * 8);
+  const f32 = (length: number) => new Float32Array(buffer, take(length * 4), length);
+  const u16 = (length: number) => new Uint16Array(buffer, take(length * 2), length);
+  const rowArgs = (rows: WeightRows): [number, number, number] => [at(rows.joints), at(rows.values), rows.stride];
+  const unweighted = (palette: Float32Array) => at(palette) + (palette.length - 16) * 4;
+
+  return {
+    kind: 'wasm',
+    get bytesUsed() {
+      return next - HEAP_BASE;
+    },
+    f32,
+    u16,
+    u32: (length) => new Uint32Array(buffer, take(length * 4), length),
+    u8: (length) => new Uint8Array(buffer, take(length), length),
+    rows: (pointCount, stride) => ({
+      pointCount,
+      stride,
+      joints: u16(pointCount * stride),
+      values: f32(pointCount * stride),
+    }),
+    skinRange(a, from, to) {
+      run.skinRange(
+        from,
+        to,
+        at(a.rest),
+        at(a.restNormals),
+        ...rowArgs(a.rows),
+        at(a.palette),
+        unweighted(a.palette),
+        at(a.positions),
+        at(a.normals),
+      );
+    },
+    skinList(a, list) {
+      run.skinList(
+        at(list.points),
+        list.count,
+        at(a.rest),
+        at(a.restNormals),
+        ...rowArgs(a.rows),
+        at(a.palette),
+        unweighted(a.palette),
+        at(a.positions),
+        at(a.normals),
+      );
+    },
+    skinPacked(a, list) {
+      run.skinPacked(
+        at(list.points),
+        list.count,
+        at(a.rest),
+        at(a.restNormals),
+        ...rowArgs(a.rows),
+        at(a.palette),
+        unweighted(a.palette),
+        at(a.positions),
+        at(a.normals),
+      );
+    },
+    setWeights(rows, list, targets, joint, limit, locks, status) {
+      run.setWeights(at(list.points), list.count, at(targets), joint, limit, at(locks), ...rowArgs(rows), at(status));
+    },
+    readColumn(rows, joint, out) {
+      run.readColumn(0, rows.pointCount, joint, ...rowArgs(rows), at(out));
+    },
+    smoothTargets(list, column, neighbours, amounts, targets) {
+      run.smoothTargets(
+        at(list.points),
+        list.count,
+        at(column),
+        at(neighbours.offsets),
+        at(neighbours.points),
+        at(amounts),
+        at(targets),
+      );
+    },
+    smoothRows(src, dst, list, neighbours, amounts, limit, locks, status) {
+      run.smoothRows(
+        at(list.points),
+        list.count,
+        at(src.joints),
+        at(src.values),
+        ...rowArgs(dst),
+        at(neighbours.offsets),
+        at(neighbours.points),
+        at(amounts),
+        limit,
+        at(locks),
+        accumulator,
+        at(status),
+      );
+    },
+  };
+}
+
+function decodeBase64(text: string): Uint8Array {
+  const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
+  const clean = text.replace(/=+$/, '');
+  const bytes = new Uint8Array(Math.floor((clean.length * 3) / 4));
+  let bits = 0;
+  let held = 0;
+  let out = 0;
+  for (const letter of clean) {
+    bits = (bits << 6) | alphabet.indexOf(letter);
+    held += 6;
+    if (held >= 8) {
+      held -= 8;
+      bytes[out++] = (bits >> held) & 255;
+    }
+  }
+  return bytes;
+}

@@ -1,0 +1,33 @@
+/**
+ * A mesh of the character, painted by points.
+ *
+ * A *point* is a place on the surface; a *vertex* is one of the file's own: several stand on a point where texture
+ * coordinates or normals are split. Files' vertices stay as they came; everything that is painted speaks of points.
+ *
+ * - `positions`, `normals`   Float32Array, 3·pointCount, part space, as at rest. Normals have length one or zero.
+ * - `vertexPoint`            Uint32Array, vertexCount: vertex → point.
+ * - `polygonOffsets`         Uint32Array, polygonCount + 1, into `polygonPoints`.
+ * - `polygonPoints`          Uint32Array: corners of the polygons (triangles and recovered quads), counter-clockwise.
+ * - `triangles`              Uint32Array, 3·triangleCount: point numbers, for drawing and picking.
+ */
+export interface Part {
+  readonly name: string;
+  readonly pointCount: number;
+  readonly vertexCount: number;
+  readonly positions: Float32Array;
+  readonly normals: Float32Array;
+  readonly vertexPoint: Uint32Array;
+  readonly polygonOffsets: Uint32Array;
+  readonly polygonPoints: Uint32Array;
+  readonly triangles: Uint32Array;
+}
+
+export function polygonCount(part: Pick<Part, 'polygonOffsets'>): number {
+  return part.polygonOffsets.length - 1;
+}
+
+export function countQuads({ polygonOffsets }: Pick<Part, 'polygonOffsets'>): number {
+  let quads = 0;
+  for (let p = 0; p + 1 < polygonOffsets.length; p++) if (polygonOffsets[p + 1] - polygonOffsets[p] === 4) quads++;
+  return quads;
+}

@@ -1,0 +1,78 @@
+import { mat4 } from 'gl-matrix';
+
+export type Side = 'left' | 'right' | 'middle';
+
+/**
+ * The joints of a character, parents before their children.
+ *
+ * A joint's world matrix is parent world · `offset` · T · R · S, where `offset` holds the nodes of the file that stand
+ * between a joint and its parent joint (identity where there are none), and T, R, S are the joint node's own.
+ */
+export interface Joint {
+  readonly name: string;
+  /** Index of the parent joint; -1 for a root. */
+  readonly parent: number;
+  readonly side: Side;
+  /** Column-major, 16 numbers. */
+  readonly offset: readonly number[];
+  readonly translation: readonly [number, number, number];
+  /** Unit quaternion x, y, z, w. */
+  readonly rotation: readonly [number, number, number, number];
+  readonly scale: readonly [number, number, number];
+  /** The file's node. */
+  readonly node: number;
+}
+
+export interface Skeleton {
+  readonly joints: readonly Joint[];
+}
+
+export const EMPTY_SKELETON: Skeleton = { joints: [] };
+
+/** Children of each joint. */
+export function childrenOf({ joints }: Skeleton): number[][] {
+  const children: number[][] = joints.map(() => []);
+  joints.forEach((joint, index) => {
+    if (joint.parent >= 0) children[joint.parent].push(index);
+  });
+  return children;
+}
+
+/** The joint and everything below it, parents first. */
+export function subtreeOf(skeleton: Skeleton, joint: number): number[] {
+  const inside = new Set([joint]);
+  skeleton.joints.forEach(({ parent }, index) => {
+    if (inside.has(parent)) inside.add(index);
+  });
+  return [...inside];
+}
+
+/** World matrices at rest: Float32Array, 16·jointCount. */
+export function restWorld(skeleton: Skeleton): Float32Array {
+  const world = new Float32Array(skeleton.joints.length * 16);
+  const local = mat4.create();
+  skeleton.joints.forEach((joint, index) => {
+    mat4.fromRotationTranslationScale(
+      local,
+      joint.rotation as [number, number, number, number],
+      joint.translation as [number, number, number],
+      joint.scale as [number, number, number],
+    );
+    const at = world.subarray(index * 16, index * 16 + 16);
+    mat4.multiply(at, joint.offset as mat4, local);
+    if (joint.parent >= 0) mat4.multiply(at, world.subarray(joint.parent * 16, joint.parent * 16 + 16), at);
+  });
+  return world;
+}
+
+const SIDE_PATTERN = /(?:^|[\s_.:|-])(l|r|left|right)(?=$|[\s_.:|\d-])/i;
+const SIDE_PREFIX = /(Left|Right)(?=[A-Z])|(?:[a-z\d])(Left|Right)(?=$|[_.\d])/;
+
+/** The side that a joint's name tells, in the spellings that files use (`wing_l`, `L.wing`, `LeftWing`, `wing.R`). */
+export function sideOfName(name: string): Side {
+  const match = SIDE_PATTERN.exec(name) ?? SIDE_PREFIX.exec(name);
+  const word = (match?.[1] ?? match?.[2] ?? '').toLowerCase();
+  if (word.startsWith('l')) return 'left';
+  if (word.startsWith('r')) return 'right';
+  return 'middle';
+}

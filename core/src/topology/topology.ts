@@ -1,0 +1,137 @@
+import type { Polygons } from './quads.ts';
+
+/**
+ * The points that share an edge with a point: compressed rows.
+ * - `offsets`  Uint32Array, pointCount + 1, into `points`.
+ * - `points`   Uint32Array: neighbours of point p are points[offsets[p] .. offsets[p + 1]), none twice.
+ */
+export interface Neighbours {
+  readonly offsets: Uint32Array;
+  readonly points: Uint32Array;
+}
+
+/**
+ * Neighbours along polygon edges (a quad's diagonal is no edge). Counting sort into one bucket a point, then each short
+ * bucket is cleared of repeats: linear time, no Map, no Set.
+ */
+export function findNeighbours(polygons: Polygons, pointCount: number): Neighbours {
+  const { offsets: polygonOffsets, points: corners } = polygons;
+  const polygonCount = polygonOffsets.length - 1;
+  // 1. How many edge ends each point has, repeats included: two a corner.
+  const starts = new Uint32Array(pointCount + 1);
+  for (let i = 0; i < corners.length; i++) starts[corners[i] + 1] += 2;
+  for (let p = 0; p < pointCount; p++) starts[p + 1] += starts[p];
+  // 2. Fill the buckets, leaving out what is there already.
+  const ends = starts.slice(0, pointCount);
+  const found = new Uint32Array(corners.length * 2);
+  for (let polygon = 0; polygon < polygonCount; polygon++) {
+    const from = polygonOffsets[polygon];
+    const to = polygonOffsets[polygon + 1];
+    let previous = corners[to - 1];
+    for (let c = from; c < to; c++) {
+      const point = corners[c];
+      addOnce(found, starts[point], ends, point, previous);
+      addOnce(found, starts[previous], ends, previous, point);
+      previous = point;
+    }
+  }
+  // 3. Close the gaps.
+  const offsets = new Uint32Array(pointCount + 1);
+  let count = 0;
+  for (let p = 0; p < pointCount; p++) {
+    for (let k = starts[p]; k < ends[p]; k++) found[count++] = found[k];
+    offsets[p + 1] = count;
+  }
+  return { offsets, points: found.slice(0, count) };
+}
+
+function addOnce(found: Uint32Array, start: number, ends: Uint32Array, point: number, neighbour: number): void {
+  const end = ends[point];
+  for (let k = start; k < end; k++) if (found[k] === neighbour) return;
+  found[end] = neighbour;
+  ends[point] = end + 1;
+}
+
+/** Every edge once: Uint32Array, 2·edgeCount, the lower point first. */
+export function listEdges({ offsets, points }: Neighbours): Uint32Array {
+  const edges = new Uint32Array(points.length);
+  let count = 0;
+  for (let p = 0; p + 1 < offsets.length; p++) {
+    for (let k = offsets[p]; k < offsets[p + 1]; k++) {
+      if (points[k] < p) continue;
+      edges[count++] = p;
+      edges[count++] = points[k];
+    }
+  }
+  return edges.slice(0, count);
+}
+
+export interface Islands {
+  /** Connected pieces that have at least one edge. */
+  readonly count: number;
+  /** Int32Array, pointCount: point → island, by falling first point; -1 for a point that no polygon uses. */
+  readonly ofPoint: Int32Array;
+}
+
+/** Connected pieces of the surface. */
+export function findIslands({ offsets, points }: Neighbours): Islands {
+  const pointCount = offsets.length - 1;
+  const ofPoint = new Int32Array(pointCount).fill(-1);
+  const queue = new Uint32Array(pointCount);
+  let count = 0;
+  for (let seed = 0; seed < pointCount; seed++) {
+    if (ofPoint[seed] >= 0 || offsets[seed] === offsets[seed + 1]) continue;
+    let head = 0;
+    let tail = 0;
+    queue[tail++] = seed;
+    ofPoint[seed] = count;
+    while (head < tail) {
+      const p = queue[head++];
+      for (let k = offsets[p]; k < offsets[p + 1]; k++) {
+        if (ofPoint[points[k]] >= 0) continue;
+        ofPoint[points[k]] = count;
+        queue[tail++] = points[k];
+      }
+    }
+    count++;
+  }
+  return { count, ofPoint };
+}
+
+/**
+ * Marks the points that have weight in a patch apart from the main one: among the connected regions of points above
+ * zero, all but the one with the most weight. marks[p] becomes 1 there and 0 elsewhere.
+ * @returns the number of marked points
+ */
+export function markApart({ offsets, points }: Neighbours, column: Float32Array, marks: Uint8Array): number {
+  const pointCount = column.length;
+  const region = new Int32Array(pointCount).fill(-1);
+  const queue = new Uint32Array(pointCount);
+  const mass: number[] = [];
+  for (let seed = 0; seed < pointCount; seed++) {
+    if (region[seed] >= 0 || column[seed] <= 0) continue;
+    let head = 0;
+    let tail = 0;
+    let sum = 0;
+    queue[tail++] = seed;
+    region[seed] = mass.length;
+    while (head < tail) {
+      const p = queue[head++];
+      sum += column[p];
+      for (let k = offsets[p]; k < offsets[p + 1]; k++) {
+        const n = points[k];
+        if (region[n] >= 0 || column[n] <= 0) continue;
+        region[n] = mass.length;
+        queue[tail++] = n;
+      }
+    }
+    mass.push(sum);
+  }
+  const main = mass.indexOf(Math.max(...mass));
+  let marked = 0;
+  for (let p = 0; p < pointCount; p++) {
+    marks[p] = region[p] >= 0 && region[p] !== main ? 1 : 0;
+    marked += marks[p];
+  }
+  return marked;
+}

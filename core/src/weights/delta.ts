@@ -1,0 +1,185 @@
+import { CoreError } from '../errors.ts';
+import type { WeightRows } from './rows.ts';
+
+/**
+ * A reversible change of one part's weights, as plain data.
+ *
+ * - `points`  Uint32Array: the points touched, rising, none twice.
+ * - `before`, `after`: their rows before and after, packed in the same order (row i belongs to points[i]).
+ */
+export interface Delta {
+  readonly part: number;
+  readonly points: Uint32Array;
+  readonly before: WeightRows;
+  readonly after: WeightRows;
+}
+
+/** Several parts changed by one operation: at most one delta a part, by rising part. */
+export type Change = readonly Delta[];
+
+export function isEmpty(change: Change): boolean {
+  return change.every((delta) => delta.points.length === 0);
+}
+
+/** The change that takes `change` back. */
+export function invert(change: Change): Change {
+  return change.map(({ part, points, before, after }) => ({ part, points, before: after, after: before }));
+}
+
+/**
+ * Writes a change into the rows of its parts.
+ * @throws CoreError `delta-mismatch` if a row is not what the delta expects; nothing is written then.
+ */
+export function apply(rowsOfPart: readonly WeightRows[], change: Change): void {
+  for (const delta of change) checkBefore(rowsOfPart, delta);
+  for (const delta of change) {
+    const rows = rowsOfPart[delta.part];
+    for (let i = 0; i < delta.points.length; i++) copyRow(delta.after, i, rows, delta.points[i]);
+  }
+}
+
+function checkBefore(rowsOfPart: readonly WeightRows[], delta: Delta): void {
+  const rows = rowsOfPart[delta.part];
+  if (!rows) {
+    throw new CoreError('delta-mismatch', `This change is for part ${delta.part}, which the character does not have.`, {
+      part: delta.part,
+    });
+  }
+  for (let i = 0; i < delta.points.length; i++) {
+    const point = delta.points[i];
+    if (point < rows.pointCount && rowsEqual(delta.before, i, rows, point)) continue;
+    throw new CoreError('delta-mismatch', `This change was made on other weights (part ${delta.part}, point ${point}).`, {
+      part: delta.part,
+      point,
+    });
+  }
+}
+
+/**
+ * One change that does what `first` and then `second` do. Points whose row ends as it began are left out.
+ * @throws CoreError `delta-mismatch` if `second` does not start where `first` ends.
+ */
+export function compose(first: Change, second: Change): Change {
+  const parts = [...new Set([...first, ...second].map((delta) => delta.part))].sort((a, b) => a - b);
+  return parts
+    .map((part) => {
+      const a = first.find((delta) => delta.part === part);
+      const b = second.find((delta) => delta.part === part);
+      return a && b ? composeDeltas(a, b) : ((a ?? b) as Delta);
+    })
+    .filter((delta) => delta.points.length > 0);
+}
+
+function composeDeltas(a: Delta, b: Delta): Delta {
+  const builder = new DeltaBuilder(a.part, Math.max(a.before.stride, b.after.stride), a.points.length + b.points.length);
+  let i = 0;
+  let k = 0;
+  while (i < a.points.length || k < b.points.length) {
+    const pa = i < a.points.length ? a.points[i] : Infinity;
+    const pb = k < b.points.length ? b.points[k] : Infinity;
+    if (pa < pb) {
+      builder.push(pa, a.before, i, a.after, i);
+      i++;
+    } else if (pb < pa) {
+      builder.push(pb, b.before, k, b.after, k);
+      k++;
+    } else {
+      if (!rowsEqual(a.after, i, b.before, k)) {
+        throw new CoreError('delta-mismatch', `The second change does not start where the first ends (point ${pa}).`, {
+          part: a.part,
+          point: pa,
+        });
+      }
+      builder.push(pa, a.before, i, b.after, k);
+      i++;
+      k++;
+    }
+  }
+  return builder.finish();
+}
+
+/**
+ * The same change put on top of other rows: `before` becomes what the rows hold now, `after` stays. Used when another
+ * tab or person changed the character in between. Also tells how many points both had touched.
+ */
+export function rebase(rowsOfPart: readonly WeightRows[], change: Change): { change: Change; overlapping: number } {
+  let overlapping = 0;
+  const rebased = change.map((delta) => {
+    const rows = rowsOfPart[delta.part];
+    const builder = new DeltaBuilder(delta.part, rows.stride, delta.points.length);
+    for (let i = 0; i < delta.points.length; i++) {
+      if (!rowsEqual(delta.before, i, rows, delta.points[i])) overlapping++;
+      builder.push(delta.points[i], rows, delta.points[i], delta.after, i);
+    }
+    return builder.finish();
+  });
+  return { change: rebased.filter((delta) => delta.points.length > 0), overlapping };
+}
+
+/** Collects rows of rising points; rows that end as they began are left out. */
+export class DeltaBuilder {
+  readonly #part: number;
+  readonly #stride: number;
+  #count = 0;
+  readonly #points: Uint32Array;
+  readonly #before: WeightRows;
+  readonly #after: WeightRows;
+
+  constructor(part: number, stride: number, capacity: number) {
+    this.#part = part;
+    this.#stride = stride;
+    this.#points = new Uint32Array(capacity);
+    this.#before = rowsOf(capacity, stride);
+    this.#after = rowsOf(capacity, stride);
+  }
+
+  push(point: number, before: WeightRows, beforeAt: number, after: WeightRows, afterAt: number): void {
+    if (rowsEqual(before, beforeAt, after, afterAt)) return;
+    this.#points[this.#count] = point;
+    copyRow(before, beforeAt, this.#before, this.#count);
+    copyRow(after, afterAt, this.#after, this.#count);
+    this.#count++;
+  }
+
+  finish(): Delta {
+    const count = this.#count;
+    const cut = (rows: WeightRows): WeightRows => ({
+      pointCount: count,
+      stride: this.#stride,
+      joints: rows.joints.slice(0, count * this.#stride),
+      values: rows.values.slice(0, count * this.#stride),
+    });
+    return { part: this.#part, points: this.#points.slice(0, count), before: cut(this.#before), after: cut(this.#after) };
+  }
+}
+
+function rowsOf(pointCount: number, stride: number): WeightRows {
+  return {
+    pointCount,
+    stride,
+    joints: new Uint16Array(pointCount * stride),
+    values: new Float32Array(pointCount * stride),
+  };
+}
+
+/** Whether two rows say the same; their strides may differ. */
+export function rowsEqual(a: WeightRows, at: number, b: WeightRows, bt: number): boolean {
+  const most = Math.max(a.stride, b.stride);
+  for (let k = 0; k < most; k++) {
+    const va = k < a.stride ? a.values[at * a.stride + k] : 0;
+    const vb = k < b.stride ? b.values[bt * b.stride + k] : 0;
+    if (va !== vb) return false;
+    if (va === 0) return true;
+    if (a.joints[at * a.stride + k] !== b.joints[bt * b.stride + k]) return false;
+  }
+  return true;
+}
+
+/** Copies a row; slots that the target lacks must be unused, slots that the source lacks become unused. */
+export function copyRow(src: WeightRows, srcPoint: number, dst: WeightRows, dstPoint: number): void {
+  for (let k = 0; k < dst.stride; k++) {
+    const held = k < src.stride;
+    dst.joints[dstPoint * dst.stride + k] = held ? src.joints[srcPoint * src.stride + k] : 0;
+    dst.values[dstPoint * dst.stride + k] = held ? src.values[srcPoint * src.stride + k] : 0;
+  }
+}

@@ -1,0 +1,20 @@
+// ESM throughout: run with NODE_OPTIONS=--experimental-vm-modules (scripts/test.mjs does).
+const transform = {
+  '^.+\\.tsx?$': [
+    '@swc/jest',
+    { jsc: { parser: { syntax: 'typescript', tsx: false }, target: 'es2022' }, module: { type: 'es6' } },
+  ],
+};
+const room = (name, extra = {}) => ({
+  displayName: name,
+  testMatch: [`<rootDir>/${name}/**/*.test.ts`],
+  transform,
+  extensionsToTreatAsEsm: ['.ts'],
+  testEnvironment: 'node',
+  ...extra,
+});
+
+export default {
+  projects: ['core', 'contract', 'demo', 'cli', 'web', 'server', 'e2e'].map((name) => room(name)),
+  testTimeout: 60_000,
+};
