@@ -45,6 +45,16 @@ describe('round trips', () => {
   });
 });
 
+test('bytes inside a larger pool, as drivers hand them out, are read the same', () => {
+  const rows = createRows(1, 4);
+  rows.joints[0] = 3;
+  rows.values[0] = 1;
+  const bytes = encodeRows([rows]);
+  const pool = Buffer.alloc(bytes.length + 9, 7);
+  pool.set(bytes, 5);
+  expect(decodeRows(pool.subarray(5, 5 + bytes.length))).toEqual([rows]);
+});
+
 test('the exact bytes of the smallest change', () => {
   const rows = createRows(1, 4);
   rows.joints[0] = 7;

@@ -130,7 +130,8 @@ class Reader {
   #at = 0;
 
   constructor(bytes: Uint8Array) {
-    this.#bytes = bytes;
+    // A plain view: slice() of a subclass (Node's Buffer) may not copy.
+    this.#bytes = new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     this.#view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   }
 

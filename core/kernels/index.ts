@@ -1,2 +1,2 @@
-export { skinRange, skinList, skinPacked } from './skin';
+export { skinRange, skinList, skinSlots } from './skin';
 export { setWeights, readColumn, smoothTargets, smoothRows } from './rows';

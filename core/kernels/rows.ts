@@ -218,7 +218,8 @@ export function smoothTargets(
   }
 }
 
-// Smooths all influences of the listed points at once, reading the rows of `src…` and writing those of `dst…`.
+// Smooths all influences of the listed points at once: reads the rows of `src…`, writes that of the i-th listed point to
+// row i of `dst…`. A row of `dst` counts only where its status says that it was written (CHANGED).
 // accumulatorPtr: f64 a joint, all zero before and after.
 export function smoothRows(
   listPtr: usize, count: i32, srcJointPtr: usize, srcValuePtr: usize, dstJointPtr: usize, dstValuePtr: usize, stride: i32,
@@ -278,8 +279,10 @@ export function smoothRows(
       store<f64>(at, 0);
       if (v > 0) setC(filled++, <i32>j, v);
     }
+    const dstValue = dstValuePtr + i * rowValueBytes;
+    memory.fill(dstValue, 0, rowValueBytes);
     store<u8>(statusPtr + i, <u8>normalizeCandidates(
-      filled, -1, limit, locksPtr, dstJointPtr + point * rowJointBytes, dstValuePtr + point * rowValueBytes, stride,
+      filled, -1, limit, locksPtr, dstJointPtr + i * rowJointBytes, dstValue, stride,
     ));
   }
 }

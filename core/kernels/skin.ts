@@ -71,15 +71,16 @@ export function skinList(
   }
 }
 
-// Points of `list` into a packed output (the i-th listed point is written at i): the bend strip's views.
-export function skinPacked(
-  listPtr: usize, count: i32, restPtr: usize, normalPtr: usize, jointPtr: usize, valuePtr: usize, stride: i32,
+// Points of `list` into slots of a smaller output (the i-th listed point is written at slots[i]): the bend strip's views.
+export function skinSlots(
+  listPtr: usize, slotPtr: usize, count: i32, restPtr: usize, normalPtr: usize, jointPtr: usize, valuePtr: usize, stride: i32,
   palettePtr: usize, unweightedPtr: usize, outPositionPtr: usize, outNormalPtr: usize,
 ): void {
   for (let i: usize = 0; i < <usize>count; i++) {
     const p: usize = load<u32>(listPtr + (i << 2));
-    // The output base is shifted so that point p lands in slot i.
-    const shift = (i - p) * 12;
+    const slot: usize = load<u32>(slotPtr + (i << 2));
+    // The output base is shifted so that point p lands in its slot.
+    const shift = (slot - p) * 12;
     skinPoint(p, restPtr, normalPtr, jointPtr, valuePtr, stride, palettePtr, unweightedPtr, outPositionPtr + shift, outNormalPtr + shift);
   }
 }

@@ -69,7 +69,7 @@ export {
 
 export { EMPTY_HISTORY, record, type EditRef, type History, type HistoryEntry } from './history/history.ts';
 
-export { skinList, skinPacked, skinRange, type SkinArrays } from './deform/skin.ts';
+export { skinList, skinRange, skinSlots, type SkinArrays } from './deform/skin.ts';
 export { createPlainKernels, type Kernels } from './kernels/kernels.ts';
 export { createKernels } from './kernels/wasmKernels.ts';
 

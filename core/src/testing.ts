@@ -6,6 +6,7 @@ export function rowsFrom(points: readonly Readonly<Record<number, number>>[], st
   points.forEach((row, p) => {
     Object.entries(row)
       .map(([joint, weight]) => [Number(joint), weight] as const)
+      .filter(([, weight]) => weight > 0)
       .sort((a, b) => b[1] - a[1] || a[0] - b[0])
       .forEach(([joint, weight], k) => {
         rows.joints[p * stride + k] = joint;

@@ -65,7 +65,9 @@ describe.each([plain, wasm])('linear blend skinning ($kind)', (kernels) => {
     expect([...arrays.positions].map((x) => Math.round(x * 1e5) / 1e5)).toEqual([7, 7, 7, 0, 2, 0, 7, 7, 7]);
     list.points.set([2, 0]);
     const packed = { ...arrays, positions: kernels.f32(6), normals: kernels.f32(6) };
-    kernels.skinPacked(packed, { points: list.points, count: 2 });
+    const slots = kernels.u32(2);
+    slots.set([0, 1]);
+    kernels.skinSlots(packed, { points: list.points, count: 2 }, slots);
     expect([...packed.positions].map((x) => Math.round(x * 1e5) / 1e5 + 0)).toEqual([0, 3, 0, 0, 1, 0]);
   });
 });

@@ -32,9 +32,9 @@ export function skinList(arrays: SkinArrays, list: PointList): void {
   for (let i = 0; i < list.count; i++) skinPoint(arrays, list.points[i], list.points[i]);
 }
 
-/** Skins the listed points into packed results: the i-th listed point is written at i. */
-export function skinPacked(arrays: SkinArrays, list: PointList): void {
-  for (let i = 0; i < list.count; i++) skinPoint(arrays, list.points[i], i);
+/** Skins the listed points into results of their own: the i-th listed point is written at slots[i]. */
+export function skinSlots(arrays: SkinArrays, list: PointList, slots: Uint32Array): void {
+  for (let i = 0; i < list.count; i++) skinPoint(arrays, list.points[i], slots[i]);
 }
 
 const blended = new Float64Array(16);

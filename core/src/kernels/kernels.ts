@@ -25,7 +25,7 @@ export interface Kernels {
 
   skinRange(arrays: SkinArrays, from: number, to: number): void;
   skinList(arrays: SkinArrays, list: PointList): void;
-  skinPacked(arrays: SkinArrays, list: PointList): void;
+  skinSlots(arrays: SkinArrays, list: PointList, slots: Uint32Array): void;
   setWeights(
     rows: WeightRows,
     list: PointList,
@@ -79,7 +79,7 @@ export function createPlainKernels(): Kernels {
     }),
     skinRange: deform.skinRange,
     skinList: deform.skinList,
-    skinPacked: deform.skinPacked,
+    skinSlots: deform.skinSlots,
     setWeights: set.setWeights,
     readColumn: set.readColumn,
     smoothTargets: smooth.smoothTargets,

@@ -17,7 +17,7 @@ type NumericFunction = (...args: number[]) => void;
 interface KernelExports {
   skinRange: NumericFunction;
   skinList: NumericFunction;
-  skinPacked: NumericFunction;
+  skinSlots: NumericFunction;
   setWeights: NumericFunction;
   readColumn: NumericFunction;
   smoothTargets: NumericFunction;
@@ -117,9 +117,10 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
         at(a.normals),
       );
     },
-    skinPacked(a, list) {
-      run.skinPacked(
+    skinSlots(a, list, slots) {
+      run.skinSlots(
         at(list.points),
+        at(slots),
         list.count,
         at(a.rest),
         at(a.restNormals),

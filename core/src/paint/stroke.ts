@@ -37,13 +37,16 @@ export interface PaintWorkspace {
   readonly targets: Float32Array;
   readonly column: Float32Array;
   readonly status: Uint8Array;
-  /** Rows as they were before the dab, for smoothing all influences. */
-  readonly before: WeightRows;
+  /** Where smoothing all influences puts its rows, one a listed point. */
+  readonly smoothed: WeightRows;
 }
+
+/** Points that smoothing all influences can take in one dab. */
+const MOST_SMOOTHED = 1 << 18;
 
 /** Bytes of kernel memory that a paint workspace takes, neighbours apart. */
 export function paintWorkspaceBytes(pointCount: number, stride: number): number {
-  return pointCount * (4 * 4 + 1 + stride * 6) + 1024;
+  return pointCount * 17 + Math.min(pointCount, MOST_SMOOTHED) * stride * 6 + 1024;
 }
 
 export function createPaintWorkspace(
@@ -60,7 +63,7 @@ export function createPaintWorkspace(
     targets: kernels.f32(pointCount),
     column: kernels.f32(pointCount),
     status: kernels.u8(pointCount),
-    before: kernels.rows(pointCount, stride),
+    smoothed: kernels.rows(Math.min(pointCount, MOST_SMOOTHED), stride),
   };
 }
 
@@ -181,24 +184,14 @@ export class Stroke {
   }
 
   #smoothAll(count: number): void {
-    const { kernels, neighbours, points, amounts, before, status } = this.#workspace;
-    for (let i = 0; i < count; i++) {
-      const point = points[i];
-      copyRow(this.#rows, point, before, point);
-      for (let k = neighbours.offsets[point]; k < neighbours.offsets[point + 1]; k++) {
-        copyRow(this.#rows, neighbours.points[k], before, neighbours.points[k]);
-      }
+    const { kernels, neighbours, points, amounts, smoothed, status } = this.#workspace;
+    const { limit } = this.#settings;
+    const taken = Math.min(count, smoothed.pointCount);
+    status.fill(0, taken, count);
+    kernels.smoothRows(this.#rows, smoothed, { points, count: taken }, neighbours, amounts, limit, this.#locks, status);
+    for (let i = 0; i < taken; i++) {
+      if (status[i] & RowStatus.changed) copyRow(smoothed, i, this.#rows, points[i]);
     }
-    kernels.smoothRows(
-      before,
-      this.#rows,
-      { points, count },
-      neighbours,
-      amounts,
-      this.#settings.limit,
-      this.#locks,
-      status,
-    );
   }
 }
 

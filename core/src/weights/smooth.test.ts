@@ -6,6 +6,7 @@ import { grid, rowsFrom } from '../testing.ts';
 import { recoverQuads } from '../topology/quads.ts';
 import { findNeighbours } from '../topology/topology.ts';
 import { copyRow } from './delta.ts';
+import { RowStatus } from './normalize.ts';
 import { influencesOf, rowSum, weightOf, type WeightRows } from './rows.ts';
 
 const wasm = await createKernels(8 << 20);
@@ -23,15 +24,16 @@ function smoothGrid(kernels: Kernels, points: Record<number, number>[], amount: 
   const dst = kernels.rows(9, 8);
   for (let p = 0; p < 9; p++) {
     copyRow(source, p, src, p);
-    copyRow(source, p, dst, p);
   }
   const list = { points: kernels.u32(9), count: 9 };
   list.points.set([0, 1, 2, 3, 4, 5, 6, 7, 8]);
   const amounts = kernels.f32(9).fill(amount);
   const locks = kernels.u8(16);
   for (const joint of locked) locks[joint] = 1;
-  kernels.smoothRows(src, dst, list, neighbours, amounts, limit, locks, kernels.u8(9));
-  return dst;
+  const status = kernels.u8(9);
+  kernels.smoothRows(src, dst, list, neighbours, amounts, limit, locks, status);
+  for (let p = 0; p < 9; p++) if (status[p] & RowStatus.changed) copyRow(dst, p, src, p);
+  return src;
 }
 
 const whole = (joint: number): Record<number, number> => ({ [joint]: 1 });

@@ -28,8 +28,9 @@ export function smoothTargets(
 
 /**
  * Smooths all influences of the listed points at once: each row moves toward the mean of its neighbours' rows by
- * amount[i]; locked joints keep their value. Reads `src`, writes the listed rows of `dst` (the two must not alias).
- * Unweighted points are left alone. status[i] receives bits of RowStatus. Twin of smoothRows.
+ * amount[i]; locked joints keep their value. Reads `src`, writes the row of the i-th listed point to row i of `dst` (the
+ * two must not alias). Unweighted points are left alone. status[i] receives bits of RowStatus; where it does not say
+ * `changed`, row i of `dst` means nothing. Twin of smoothRows.
  */
 export function smoothRows(
   src: WeightRows,
@@ -78,6 +79,7 @@ export function smoothRows(
       }
       accumulator[joint] = 0;
     }
-    status[i] = normalizeCandidates(dst, point, c, { fixed: -1, limit, locks });
+    dst.values.fill(0, i * dst.stride, (i + 1) * dst.stride);
+    status[i] = normalizeCandidates(dst, i, c, { fixed: -1, limit, locks });
   }
 }

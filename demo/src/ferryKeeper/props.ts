@@ -141,7 +141,7 @@ export function satchelCage(): Cage {
     strap,
     (place) => add(place, scale(middle, -1)),
     [0.0065, 0.019],
-    ([, y]) => (y > 0.8 ? { chest: 0.3, spine_2: 0.7 } : y > 0.7 ? { spine_1: 0.5, spine_2: 0.5 } : { spine_1: 1 }),
+    ([, y]): Shares => (y > 0.8 ? { chest: 0.3, spine_2: 0.7 } : y > 0.7 ? { spine_1: 0.5, spine_2: 0.5 } : { spine_1: 1 }),
   );
   return cage;
 }

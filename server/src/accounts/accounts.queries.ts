@@ -1,0 +1,37 @@
+import { z } from 'zod';
+import type { Account } from '@judoka/contract';
+import type { Queryable } from '../database.ts';
+
+const accountRow = z.object({ id: z.uuid(), name: z.string() });
+
+/** The account of this machine, made at the first call. */
+export async function ensureLocalAccount(db: Queryable): Promise<Account> {
+  const { rows } = await db.query(
+    `insert into accounts (name, is_local)
+     values ('This computer', true)
+     on conflict (is_local) where is_local do update set is_local = true
+     returning id, name`,
+  );
+  return accountRow.parse(rows[0]);
+}
+
+export async function findAccount(db: Queryable, id: string): Promise<Account | undefined> {
+  const { rows } = await db.query('select id, name from accounts where id = $1', [id]);
+  return rows.length > 0 ? accountRow.parse(rows[0]) : undefined;
+}
+
+/** True for exactly one caller: the one that is to load the demo characters. */
+export async function claimDemo(db: Queryable, id: string): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `update accounts
+     set demo_loaded = true
+     where id = $1 and not demo_loaded`,
+    [id],
+  );
+  return rowCount === 1;
+}
+
+/** The demo characters could not be loaded: the next start tries again. */
+export async function releaseDemo(db: Queryable, id: string): Promise<void> {
+  await db.query('update accounts set demo_loaded = false where id = $1', [id]);
+}

@@ -1,0 +1,63 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import compression from 'compression';
+import express, { type Express, type RequestHandler } from 'express';
+import helmet from 'helmet';
+import { needAccount, sessionRoutes, sessions } from './accounts/session.ts';
+import { characterRoutes } from './characters/routes.ts';
+import type { Config } from './config.ts';
+import type { Database } from './database.ts';
+import { answerErrors, RequestError } from './http/errors.ts';
+
+const PAGE = fileURLToPath(new URL('../../web/dist', import.meta.url));
+
+/** The whole server as one Express application. */
+export function createApp(database: Database, config: Config, secret: string): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          'default-src': ["'none'"],
+          // WebAssembly is compiled from bytes that the page itself carries.
+          'script-src': ["'self'", "'wasm-unsafe-eval'"],
+          // Mantine sets style attributes; no style sheet comes from elsewhere.
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'img-src': ["'self'", 'data:', 'blob:'],
+          'font-src': ["'self'"],
+          'connect-src': ["'self'"],
+          'worker-src': ["'self'", 'blob:'],
+          'base-uri': ["'none'"],
+          'form-action': ["'none'"],
+          'frame-ancestors': ["'none'"],
+        },
+      },
+      crossOriginEmbedderPolicy: { policy: 'require-corp' },
+      strictTransportSecurity: false,
+    }),
+  );
+  if (config.localAccount) app.use(onlyThisMachine);
+  app.use('/api', sessions(database, secret), sessionRoutes(database, config), needAccount, characterRoutes(database));
+  app.use('/api', () => {
+    throw new RequestError('not-found', 'There is nothing at this address.');
+  });
+  app.use(compression());
+  if (existsSync(PAGE)) {
+    app.use('/assets', express.static(join(PAGE, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }));
+    app.use(express.static(PAGE, { index: false }));
+    app.get('/{*path}', (_request, response) => response.sendFile(join(PAGE, 'index.html')));
+  }
+  app.use(answerErrors);
+  return app;
+}
+
+/** A page elsewhere cannot reach a server that signs in by itself through a name that points here. */
+const onlyThisMachine: RequestHandler = (request, _response, next) => {
+  if (!/^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/.test(request.headers.host ?? '')) {
+    throw new RequestError('request-invalid', 'This server answers only at localhost.');
+  }
+  next();
+};

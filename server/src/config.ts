@@ -1,0 +1,30 @@
+import { z } from 'zod';
+
+const environment = z.object({
+  DATABASE_URL: z.string().min(1),
+  PORT: z.coerce.number().int().min(0).max(65535).default(4600),
+  JUDOKA_DATA: z.string().default('data'),
+  /** "1": a browser on this machine is signed in to the local account without asking. */
+  JUDOKA_LOCAL_ACCOUNT: z.enum(['0', '1']).default('0'),
+  /** "0": do not load the demo characters into a new local account. */
+  JUDOKA_DEMO: z.enum(['0', '1']).default('1'),
+});
+
+export interface Config {
+  readonly databaseUrl: string;
+  readonly port: number;
+  readonly dataFolder: string;
+  readonly localAccount: boolean;
+  readonly demo: boolean;
+}
+
+export function readConfig(env: NodeJS.ProcessEnv): Config {
+  const values = environment.parse(env);
+  return {
+    databaseUrl: values.DATABASE_URL,
+    port: values.PORT,
+    dataFolder: values.JUDOKA_DATA,
+    localAccount: values.JUDOKA_LOCAL_ACCOUNT === '1',
+    demo: values.JUDOKA_DEMO === '1',
+  };
+}

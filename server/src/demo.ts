@@ -1,0 +1,21 @@
+import { makeFerryKeeper } from '@judoka/demo';
+import { claimDemo, releaseDemo } from './accounts/accounts.queries.ts';
+import { createCharacter } from './characters/createCharacter.ts';
+import type { Database } from './database.ts';
+
+/** Puts the demo characters on a new account's shelf, once. */
+export async function loadDemo(database: Database, account: string): Promise<void> {
+  if (!(await claimDemo(database, account))) return;
+  console.log('Making the demo characters …');
+  try {
+    const [large, small] = await Promise.all([
+      makeFerryKeeper({ size: 'large', faults: true }),
+      makeFerryKeeper({ size: 'small', faults: true }),
+    ]);
+    await createCharacter(database, account, 'The ferry-keeper, fine', large);
+    await createCharacter(database, account, 'The ferry-keeper', small);
+  } catch (error) {
+    await releaseDemo(database, account);
+    throw error;
+  }
+}

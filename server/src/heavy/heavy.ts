@@ -1,0 +1,55 @@
+import { Worker } from 'node:worker_threads';
+import { CoreError, type CoreErrorCode, type ErrorDetail } from '@judoka/core';
+
+export type HeavyJob =
+  | { readonly kind: 'import'; readonly bytes: Uint8Array }
+  | { readonly kind: 'export'; readonly source: Uint8Array; readonly weights: Uint8Array };
+
+export interface Imported {
+  readonly summary: { parts: number; points: number; joints: number; troubles: string[] };
+  readonly weights: Uint8Array;
+  readonly picture: Uint8Array;
+}
+
+export type HeavyAnswer =
+  | { readonly ok: true; readonly result: unknown }
+  | { readonly ok: false; readonly code: CoreErrorCode; readonly message: string; readonly detail: ErrorDetail };
+
+/** Jobs at a time: a file of 256 MB takes memory for itself several times over. */
+const AT_ONCE = 2;
+let running = 0;
+const waiting: (() => void)[] = [];
+
+export function importGlb(bytes: Uint8Array): Promise<Imported> {
+  return runJob({ kind: 'import', bytes }) as Promise<Imported>;
+}
+
+export function exportGlb(source: Uint8Array, weights: Uint8Array): Promise<Uint8Array> {
+  return runJob({ kind: 'export', source, weights }) as Promise<Uint8Array>;
+}
+
+async function runJob(job: HeavyJob): Promise<unknown> {
+  if (running >= AT_ONCE) await new Promise<void>((resolve) => waiting.push(resolve));
+  running++;
+  try {
+    const answer = await inWorker(job);
+    if (answer.ok) return answer.result;
+    throw new CoreError(answer.code, answer.message, answer.detail);
+  } finally {
+    running--;
+    waiting.shift()?.();
+  }
+}
+
+function inWorker(job: HeavyJob): Promise<HeavyAnswer> {
+  return new Promise((resolve, reject) => {
+    const worker = new Worker(new URL('./startWorker.mjs', import.meta.url), {
+      workerData: job,
+      execArgv: [],
+      resourceLimits: { maxOldGenerationSizeMb: 4096 },
+    });
+    worker.once('message', (answer: HeavyAnswer) => resolve(answer));
+    worker.once('error', reject);
+    worker.once('exit', (code) => reject(new Error(`The worker ended with code ${code} before it answered.`)));
+  });
+}

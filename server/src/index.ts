@@ -1,0 +1,3 @@
+export { createApp } from './app.ts';
+export { readConfig, type Config } from './config.ts';
+export { migrate, openDatabase, type Database } from './database.ts';

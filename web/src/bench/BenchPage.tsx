@@ -1,0 +1,80 @@
+import { Button, Progress, useComputedColorScheme } from '@mantine/core';
+import { useEffect, useState } from 'react';
+import { Link, useParams } from 'react-router';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import { openCharacter } from '../session/openCharacter.ts';
+import { Bench } from './Bench.tsx';
+import { isStep } from './steps.ts';
+
+type Opening =
+  | { readonly kind: 'opening'; readonly stage: string; readonly share: number }
+  | { readonly kind: 'failed'; readonly message: string }
+  | { readonly kind: 'open'; readonly session: CharacterSession };
+
+/** Opens the character of the address and shows the bench; says plainly what it waits for or why it failed. */
+export function BenchPage() {
+  const { id = '', stage = '' } = useParams();
+  const [attempt, setAttempt] = useState(0);
+  const opening = useCharacter(id, attempt);
+  const scheme = useComputedColorScheme('light');
+  if (!isStep(stage)) return <Problem message="There is no such stage." />;
+  if (opening.kind === 'failed') return <Problem message={opening.message} retry={() => setAttempt((n) => n + 1)} />;
+  if (opening.kind === 'opening') {
+    return (
+      <div className="centre-note" role="status">
+        <span>{opening.stage}</span>
+        <Progress value={opening.share * 100} w={260} aria-label="Opening" />
+        <Button component={Link} to="/" variant="subtle">
+          Stop
+        </Button>
+      </div>
+    );
+  }
+  return <Bench key={opening.session.id + scheme} session={opening.session} step={stage} />;
+}
+
+function useCharacter(id: string, attempt: number): Opening {
+  const [opening, setOpening] = useState<Opening>({ kind: 'opening', stage: 'Fetching', share: 0 });
+  useEffect(() => {
+    const stop = new AbortController();
+    let session: CharacterSession | undefined;
+    const tell = (stage: string, share: number): void => {
+      if (!stop.signal.aborted) setOpening({ kind: 'opening', stage, share });
+    };
+    tell('Fetching', 0);
+    openCharacter(id, tell, stop.signal).then(
+      (opened) => {
+        session = opened;
+        if (stop.signal.aborted) opened.close();
+        else setOpening({ kind: 'open', session: opened });
+      },
+      (error: Error) => {
+        if (!stop.signal.aborted) setOpening({ kind: 'failed', message: error.message });
+      },
+    );
+    return () => {
+      stop.abort();
+      session?.close();
+    };
+  }, [id, attempt]);
+  return opening;
+}
+
+function Problem({ message, retry }: { message: string; retry?: () => void }) {
+  return (
+    <div className="centre-note" role="alert">
+      <strong>This character cannot be opened.</strong>
+      <span>{message}</span>
+      <div style={{ display: 'flex', gap: 8, justifyContent: 'center' }}>
+        {retry && (
+          <Button variant="default" onClick={retry}>
+            Try again
+          </Button>
+        )}
+        <Button component={Link} to="/" variant="default">
+          Back to the shelf
+        </Button>
+      </div>
+    </div>
+  );
+}

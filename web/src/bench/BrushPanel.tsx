@@ -1,0 +1,200 @@
+import { Button, NumberInput, SegmentedControl, Select, SimpleGrid, Slider, Text } from '@mantine/core';
+import { FALLOFFS, falloffAt, type Falloff } from '@judoka/core';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import { useTopic } from '../session/useTopic.ts';
+import { LEAST_RADIUS, MOST_RADIUS, radiusSet, settingsChanged, strengthSet, toolChosen, type Tool } from '../state/benchSlice.ts';
+import { useAppDispatch, useBench } from '../state/store.ts';
+import { TOOL_NAMES } from '../stage/StagePointer.ts';
+import { isStray } from '../stage/PartDrawing.ts';
+import { modelHeight } from './modelHeight.ts';
+
+export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth'];
+
+/** The tool in hand and its settings. */
+export function BrushPanel({ session }: { session: CharacterSession }) {
+  const dispatch = useAppDispatch();
+  const bench = useBench();
+  const height = modelHeight(session);
+  return (
+    <>
+      <section className="group">
+        <h2>Tool</h2>
+        <SimpleGrid cols={2} spacing={4} verticalSpacing={4} role="group" aria-label="Tools">
+          {TOOLS.map((tool, index) => (
+            <Button
+              key={tool}
+              variant={bench.tool === tool ? 'filled' : 'default'}
+              aria-pressed={bench.tool === tool}
+              px={6}
+              style={index === 0 ? { gridColumn: '1 / -1' } : undefined}
+              onClick={() => dispatch(toolChosen(tool))}
+            >
+              {TOOL_NAMES[tool]}&nbsp;<kbd>{index + 1}</kbd>
+            </Button>
+          ))}
+        </SimpleGrid>
+      </section>
+      {bench.tool !== 'pose' && (
+        <section className="group">
+          <h2>Brush</h2>
+          <SliderRow
+            name="Radius"
+            value={bench.radius * height}
+            least={LEAST_RADIUS * height}
+            most={MOST_RADIUS * height}
+            curve
+            digits={height < 20 ? 3 : 1}
+            suffix={height < 20 ? ' m' : ''}
+            set={(radius) => dispatch(radiusSet(radius / height))}
+          />
+          <SliderRow name="Strength" value={bench.strength} least={0.01} most={1} digits={2} set={(s) => dispatch(strengthSet(s))} />
+          {bench.tool === 'set' && (
+            <SliderRow name="Weight" value={bench.value} least={0} most={1} digits={2} set={(value) => dispatch(settingsChanged({ value }))} />
+          )}
+          <div className="row">
+            <span>Falloff</span>
+            <Select
+              aria-label="Falloff"
+              data={FALLOFFS.map((value) => ({ value, label: value[0].toUpperCase() + value.slice(1) }))}
+              value={bench.falloff}
+              allowDeselect={false}
+              onChange={(falloff) => dispatch(settingsChanged({ falloff: falloff as Falloff }))}
+            />
+            <FalloffCurve falloff={bench.falloff} />
+          </div>
+          {bench.tool === 'smooth' && (
+            <SegmentedControl
+              fullWidth
+              mt={6}
+              aria-label="What is smoothed"
+              data={[
+                { value: 'one', label: 'This joint' },
+                { value: 'all', label: 'All influences' },
+              ]}
+              value={bench.smoothAll ? 'all' : 'one'}
+              onChange={(value) => dispatch(settingsChanged({ smoothAll: value === 'all' }))}
+            />
+          )}
+          <div className="row" style={{ gridTemplateColumns: '66px 1fr' }}>
+            <span>Pen</span>
+            <Select
+              aria-label="Pen pressure"
+              data={[
+                { value: 'strength', label: 'Pressure sets strength' },
+                { value: 'radius', label: 'Pressure sets radius' },
+                { value: 'off', label: 'Pressure off' },
+              ]}
+              value={bench.penPressure}
+              allowDeselect={false}
+              onChange={(value) => dispatch(settingsChanged({ penPressure: value as typeof bench.penPressure }))}
+            />
+          </div>
+          <div className="row" style={{ gridTemplateColumns: '1fr 74px' }}>
+            <span>Most influences a point</span>
+            <NumberInput
+              aria-label="Most influences a point"
+              min={1}
+              max={8}
+              clampBehavior="strict"
+              allowDecimal={false}
+              value={bench.limit}
+              onChange={(value) => typeof value === 'number' && dispatch(settingsChanged({ limit: value }))}
+            />
+          </div>
+          <div className="card-line">Freed weight goes to the other influences in proportion.</div>
+        </section>
+      )}
+      <ChosenJoint session={session} />
+    </>
+  );
+}
+
+interface SliderRowProps {
+  readonly name: string;
+  readonly value: number;
+  readonly least: number;
+  readonly most: number;
+  readonly digits: number;
+  readonly suffix?: string;
+  /** Finer toward the small end. */
+  readonly curve?: boolean;
+  readonly set: (value: number) => void;
+}
+
+/** A number that can be dragged, stepped and typed. */
+function SliderRow({ name, value, least, most, digits, suffix = '', curve = false, set }: SliderRowProps) {
+  const power = curve ? 3 : 1;
+  const toSlider = (v: number): number => ((v - least) / (most - least)) ** (1 / power);
+  const fromSlider = (t: number): number => least + t ** power * (most - least);
+  return (
+    <div className="row">
+      <span>{name}</span>
+      <Slider
+        size="sm"
+        min={0}
+        max={1}
+        step={0.005}
+        label={null}
+        value={toSlider(value)}
+        thumbLabel={name}
+        onChange={(t) => set(fromSlider(t))}
+      />
+      <NumberInput
+        aria-label={name}
+        value={Number(value.toFixed(digits))}
+        min={Number(least.toFixed(digits))}
+        max={Number(most.toFixed(digits))}
+        step={10 ** -digits * (digits > 1 ? 5 : 1)}
+        decimalScale={digits}
+        fixedDecimalScale
+        clampBehavior="strict"
+        suffix={suffix}
+        hideControls
+        classNames={{ input: 'figures' }}
+        onChange={(v) => typeof v === 'number' && v >= least && set(v)}
+      />
+    </div>
+  );
+}
+
+function FalloffCurve({ falloff }: { falloff: Falloff }) {
+  const points = Array.from({ length: 33 }, (_, i) => `${(i / 32) * 70 + 1},${25 - falloffAt(falloff, (i / 32) * 0.999) * 23}`);
+  return (
+    <svg width="72" height="27" aria-hidden="true">
+      <polyline points={points.join(' ')} fill="none" stroke="var(--ink)" strokeWidth="1.5" />
+    </svg>
+  );
+}
+
+/** What the chosen joint holds, and what of it strays. */
+function ChosenJoint({ session }: { session: CharacterSession }) {
+  useTopic(session, 'joint');
+  useTopic(session, 'weights');
+  useTopic(session, 'locks');
+  const { joint } = session;
+  if (joint < 0) {
+    return (
+      <section className="group">
+        <Text size="sm">Choose a joint in the roster, or click its bone.</Text>
+      </section>
+    );
+  }
+  let points = 0;
+  let strays = 0;
+  for (const part of session.parts) {
+    for (let p = 0; p < part.column.length; p++) {
+      if (part.column[p] <= 0) continue;
+      points++;
+      if (isStray(part, p)) strays++;
+    }
+  }
+  return (
+    <section className="group">
+      <h2>{session.jointName(joint)}</h2>
+      <div className="card-line">
+        {points.toLocaleString('en')} points follow it{session.locks[joint] ? '. It is locked.' : '.'}
+      </div>
+      {strays > 0 && <div className="trouble">{strays.toLocaleString('en')} of them are tiny or apart (hatched)</div>}
+    </section>
+  );
+}

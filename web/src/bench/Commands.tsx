@@ -1,0 +1,50 @@
+import { Spotlight, type SpotlightActionData } from '@mantine/spotlight';
+import { REST_POSE } from '@judoka/core';
+import { useNavigate } from 'react-router';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import { settingsChanged, toolChosen } from '../state/benchSlice.ts';
+import { useAppDispatch } from '../state/store.ts';
+import { TOOL_NAMES } from '../stage/StagePointer.ts';
+import { TOOLS } from './BrushPanel.tsx';
+import { exportGlb } from './DeliverPanel.tsx';
+import { stageActions } from './useShortcuts.ts';
+import { VIEWS } from './ViewPanel.tsx';
+
+/** Everything the bench can do, and every joint, by name. */
+export function Commands({ session, showList }: { session: CharacterSession; showList: () => void }) {
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const command = (label: string, onClick: () => void): SpotlightActionData => ({ id: label, label, onClick });
+  const actions: SpotlightActionData[] = [
+    command('Undo', () => void session.undo()),
+    command('Redo', () => void session.redo()),
+    ...TOOLS.map((tool) => command(`Tool: ${TOOL_NAMES[tool]}`, () => dispatch(toolChosen(tool)))),
+    ...VIEWS.map(({ value, label }) => command(`View: ${label}`, () => dispatch(settingsChanged({ view: value })))),
+    command('Rest all joints', () => session.setPose(REST_POSE)),
+    command('Show all parts', () => session.parts.forEach(({ index }) => session.setVisible(index, true))),
+    command('Look at the whole character', () => stageActions()?.frameAll()),
+    command('Look at the chosen joint', () => stageActions()?.frameJoint()),
+    command('Export .glb', () => {
+      exportGlb(session).catch((error: Error) => session.tellPerson(`The export failed. ${error.message}`));
+    }),
+    command('Keys and buttons', showList),
+    command('Back to the shelf', () => void navigate('/')),
+    ...session.skeleton.joints.map(({ name }, joint) => ({
+      id: `joint-${joint}`,
+      label: `Joint: ${name}`,
+      onClick: () => session.chooseJoint(joint),
+    })),
+  ];
+  return (
+    <Spotlight
+      actions={actions}
+      shortcut="mod + K"
+      highlightQuery
+      scrollable
+      maxHeight={360}
+      limit={40}
+      nothingFound="Nothing of that name"
+      searchProps={{ placeholder: 'Do, or find a joint' }}
+    />
+  );
+}

@@ -1,0 +1,24 @@
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import type { WeightView } from '../state/benchSlice.ts';
+import { TIDE } from '../theme/tokens.ts';
+
+const GRADIENTS: Readonly<Partial<Record<WeightView, string>>> = {
+  tide: `linear-gradient(to right, ${TIDE.map(([stop, colour]) => `${colour} ${stop * 100}%`).join(', ')})`,
+  grey: 'linear-gradient(to right, #ededed, #1a1a1a)',
+};
+
+/** What the colours on the model mean. */
+export function Legend({ session, view }: { session: CharacterSession; view: WeightView }) {
+  const gradient = GRADIENTS[view];
+  if (!gradient || session.joint < 0) return null;
+  return (
+    <div className="legend" aria-hidden="true">
+      <div className="legend-bar" style={{ background: gradient }} />
+      <div className="legend-ends figures">
+        <span>0</span>
+        <span>{session.jointName(session.joint)}</span>
+        <span>1</span>
+      </div>
+    </div>
+  );
+}

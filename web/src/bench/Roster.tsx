@@ -1,0 +1,125 @@
+import { TextInput } from '@mantine/core';
+import type { Skeleton } from '@judoka/core';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import { useTopic } from '../session/useTopic.ts';
+import { Knot } from './Knot.tsx';
+
+const ROW_PX = 26;
+const SIDE_MARK = { left: 'L', right: 'R', middle: '' } as const;
+
+interface Row {
+  readonly joint: number;
+  readonly depth: number;
+}
+
+function depths({ joints }: Skeleton): number[] {
+  const result: number[] = [];
+  joints.forEach(({ parent }, joint) => (result[joint] = parent < 0 ? 0 : result[parent] + 1));
+  return result;
+}
+
+/** The joints as compact rows: name, side, how much follows, lock. */
+export function Roster({ session }: { session: CharacterSession }) {
+  useTopic(session, 'joint');
+  useTopic(session, 'locks');
+  const weights = useTopic(session, 'weights');
+  const [wanted, setWanted] = useState('');
+  const scroll = useRef<HTMLDivElement>(null);
+  const rows = useMemo(() => listRows(session.skeleton, wanted), [session, wanted]);
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- the masses change with the weights' version
+  const masses = useMemo(() => session.masses(), [session, weights]);
+  const most = Math.max(1, ...masses);
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => ROW_PX,
+    overscan: 8,
+  });
+  const chosenAt = rows.findIndex(({ joint }) => joint === session.joint);
+  useEffect(() => {
+    if (chosenAt >= 0) virtual.scrollToIndex(chosenAt, { align: 'auto' });
+  }, [chosenAt, virtual]);
+
+  const onKeyDown = (event: KeyboardEvent): void => {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (step === undefined || rows.length === 0) return;
+    event.preventDefault();
+    session.chooseJoint(rows[Math.min(rows.length - 1, Math.max(0, chosenAt + step))].joint);
+  };
+
+  if (session.skeleton.joints.length === 0) {
+    return <p className="group card-line">This mesh has no skeleton yet: it can be looked at, not bent.</p>;
+  }
+  return (
+    <>
+      <div style={{ padding: '0 12px 8px' }}>
+        <TextInput
+          placeholder="Find a joint"
+          aria-label="Find a joint"
+          value={wanted}
+          onChange={(event) => setWanted(event.currentTarget.value)}
+          onKeyDown={(event) => {
+            if (event.key === 'Enter' && rows[0]) session.chooseJoint(rows[0].joint);
+            else onKeyDown(event);
+          }}
+        />
+      </div>
+      <div ref={scroll} className="side-scroll" role="listbox" aria-label="Joints" tabIndex={0} onKeyDown={onKeyDown}>
+        {rows.length === 0 && <p className="group card-line">No joint is called “{wanted}”.</p>}
+        <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+          {virtual.getVirtualItems().map(({ index, start }) => (
+            <div key={index} style={{ position: 'absolute', top: start, left: 0, right: 0 }}>
+              <JointRow session={session} row={rows[index]} share={masses[rows[index].joint] / most} />
+            </div>
+          ))}
+        </div>
+      </div>
+    </>
+  );
+}
+
+function listRows(skeleton: Skeleton, wanted: string): Row[] {
+  const depth = depths(skeleton);
+  const words = wanted.trim().toLowerCase().split(/\s+/).filter(Boolean);
+  return skeleton.joints
+    .map(({ name }, joint) => ({ joint, depth: words.length > 0 ? 0 : depth[joint], name: name.toLowerCase() }))
+    .filter(({ name }) => words.every((word) => name.includes(word)));
+}
+
+function JointRow({ session, row: { joint, depth }, share }: { session: CharacterSession; row: Row; share: number }) {
+  const { name, side } = session.skeleton.joints[joint];
+  const locked = session.locks[joint] === 1;
+  return (
+    <div
+      className="joint-row"
+      role="option"
+      aria-selected={joint === session.joint}
+      onClick={() => session.chooseJoint(joint)}
+      data-joint={name}
+    >
+      <span className="name" title={name} style={{ paddingLeft: Math.min(depth, 8) * 3 }}>
+        {name}
+      </span>
+      <span className="mass" title={share > 0 ? 'How much of the surface follows' : 'Nothing follows this joint'}>
+        {/* The root of the share, so that small joints show too. */}
+        <div style={{ width: `${Math.sqrt(share) * 100}%` }} />
+      </span>
+      <span className="side-mark">{SIDE_MARK[side]}</span>
+      <button
+        type="button"
+        className="lock"
+        aria-pressed={locked}
+        aria-label={`Lock ${name}`}
+        title={locked ? 'Locked: no tool changes its weights' : 'Lock'}
+        onClick={(event) => {
+          event.stopPropagation();
+          session.setLocked(joint, !locked);
+        }}
+      >
+        <Knot tied={locked} />
+      </button>
+    </div>
+  );
+}

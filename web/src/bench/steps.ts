@@ -1,0 +1,22 @@
+/** The five stages of the work, in its order. */
+export const STEPS = ['check-in', 'bind', 'paint', 'trial', 'deliver'] as const;
+export type Step = (typeof STEPS)[number];
+
+export const STEP_NAMES: Readonly<Record<Step, string>> = {
+  'check-in': 'Check-in',
+  bind: 'Bind',
+  paint: 'Paint',
+  trial: 'Trial',
+  deliver: 'Deliver',
+};
+
+/** What will be there, for stages that are not built yet. */
+export const STEP_PROMISES: Readonly<Partial<Record<Step, string>>> = {
+  'check-in': 'Not built yet: every fault that the file came with, with where it is, what it means and a repair.',
+  bind: 'Not built yet: moving joints, and first bindings by nearest bone, by heat and by volume.',
+  trial: 'Not built yet: ranges of motion and clips, with every bend measured and the worst ranked.',
+};
+
+export function isStep(text: string): text is Step {
+  return (STEPS as readonly string[]).includes(text);
+}

@@ -1,0 +1,103 @@
+import { useEffect } from 'react';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import { radiusSet, strengthSet, toolChosen } from '../state/benchSlice.ts';
+import { store } from '../state/store.ts';
+import { TOOLS } from './BrushPanel.tsx';
+
+export interface Shortcut {
+  readonly keys: string;
+  readonly what: string;
+}
+
+/** All shortcuts, as the list under `?` shows them. */
+export const SHORTCUTS: readonly Shortcut[] = [
+  { keys: '1 to 5', what: 'Pose, Add, Take away, Set to, Smooth' },
+  { keys: '[ and ]', what: 'Smaller or larger brush' },
+  { keys: '− and =', what: 'Weaker or stronger brush' },
+  { keys: 'R, held', what: 'Drag across for radius, up and down for strength' },
+  { keys: 'Space, held', what: 'Show the rest pose' },
+  { keys: 'Ctrl+Z', what: 'Undo' },
+  { keys: 'Ctrl+Shift+Z', what: 'Redo' },
+  { keys: 'Ctrl+click', what: 'Choose a joint by its bone with any tool' },
+  { keys: 'Ctrl, held', what: 'Turn in steps of five degrees' },
+  { keys: 'C', what: 'Look at the chosen joint' },
+  { keys: 'A', what: 'Look at the whole character' },
+  { keys: 'Ctrl+K', what: 'Commands' },
+  { keys: 'Right drag', what: 'Orbit' },
+  { keys: 'Middle drag', what: 'Pan' },
+  { keys: 'Wheel', what: 'Zoom to the cursor' },
+  { keys: '?', what: 'This list' },
+];
+
+interface StageActions {
+  frameAll(): void;
+  frameJoint(): void;
+  sizing(held: boolean): void;
+}
+
+let stage: StageActions | undefined;
+
+/** The stage registers what keys and commands can do on it. @returns the function that takes it back */
+export function stageKeys(actions: StageActions): () => void {
+  stage = actions;
+  return () => {
+    if (stage === actions) stage = undefined;
+  };
+}
+
+export const stageActions = (): StageActions | undefined => stage;
+
+function isTyping(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+}
+
+/** Keys of the bench. Tab, and keys typed into fields, are left alone. */
+export function useShortcuts(session: CharacterSession, showList: () => void): void {
+  useEffect(() => {
+    const stop = new AbortController();
+    addEventListener('keydown', (event) => onKeyDown(event, session, showList), { signal: stop.signal });
+    addEventListener('keyup', (event) => onKeyUp(event, session), { signal: stop.signal });
+    addEventListener('blur', () => letGo(session), { signal: stop.signal });
+    return () => stop.abort();
+  }, [session, showList]);
+}
+
+function onKeyDown(event: KeyboardEvent, session: CharacterSession, showList: () => void): void {
+  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  if ((event.ctrlKey || event.metaKey) && (key === 'z' || key === 'y')) {
+    if (isTyping(event.target)) return;
+    event.preventDefault();
+    if (key === 'y' || event.shiftKey) void session.redo();
+    else void session.undo();
+    return;
+  }
+  if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+  if (runKey(key, session, showList)) event.preventDefault();
+}
+
+function runKey(key: string, session: CharacterSession, showList: () => void): boolean {
+  const { bench } = store.getState();
+  const tool = TOOLS[Number(key) - 1];
+  if (tool) store.dispatch(toolChosen(tool));
+  else if (key === '[') store.dispatch(radiusSet(bench.radius / 1.15));
+  else if (key === ']') store.dispatch(radiusSet(bench.radius * 1.15));
+  else if (key === '-') store.dispatch(strengthSet(bench.strength - 0.05));
+  else if (key === '=') store.dispatch(strengthSet(bench.strength + 0.05));
+  else if (key === ' ' && !(document.activeElement instanceof HTMLButtonElement)) session.setShowsRest(true);
+  else if (key === 'r') stage?.sizing(true);
+  else if (key === 'c') stage?.frameJoint();
+  else if (key === 'a') stage?.frameAll();
+  else if (key === '?') showList();
+  else return false;
+  return true;
+}
+
+function onKeyUp(event: KeyboardEvent, session: CharacterSession): void {
+  if (event.key === ' ') session.setShowsRest(false);
+  if (event.key.toLowerCase() === 'r') stage?.sizing(false);
+}
+
+function letGo(session: CharacterSession): void {
+  session.setShowsRest(false);
+  stage?.sizing(false);
+}

@@ -1,0 +1,214 @@
+import { buildPalette, childrenOf, poseWorld, REST_JOINT, turned, type Axis, type Pose, type SkinArrays } from '@judoka/core';
+import type { CharacterSession } from './CharacterSession.ts';
+import type { SessionPart } from './sessionPart.ts';
+
+/** Steps of the strip's five pictures. */
+export const STRIP_STEPS = [-2, -1, 0, 1, 2] as const;
+/** Points of the strip's region over all parts; the region shrinks around the joint until it fits. */
+const MOST_POINTS = 10000;
+
+/** Kernel memory that the strip needs. */
+export function stripBytes(jointCount: number, partCount: number): number {
+  const arrays = STRIP_STEPS.length * MOST_POINTS * 24 + MOST_POINTS * 12;
+  return arrays + partCount * (STRIP_STEPS.length * ((jointCount + 1) * 64 + 16) + 64) + 4096;
+}
+
+/** The points of one part in the region, and where they lie in the strip's packed arrays. */
+interface Region {
+  readonly part: SessionPart;
+  /** part point → slot; -1 outside. */
+  readonly slotOf: Int32Array;
+  readonly from: number;
+  readonly count: number;
+}
+
+/**
+ * The chosen joint in five poses at once: only the surface around it, skinned by the same kernels as the stage, and
+ * kept up to date dab by dab.
+ */
+export class BendStrip {
+  readonly #session: CharacterSession;
+  axis: Axis = 'x';
+  step = 35;
+  /** Rises whenever the region or the poses changed, so that the scene rebuilds its geometry. */
+  version = 0;
+  /** Points in the region. */
+  count = 0;
+  /** Uint32Array, 3·triangleCount, slots. */
+  triangles = new Uint32Array(0);
+  /** Where the pictures look: joint at rest, and half their height, in scene units. */
+  centre: [number, number, number] = [0, 0, 0];
+  reach = 1;
+  readonly positions: Float32Array[];
+  readonly normals: Float32Array[];
+  /** By slot: the point and its part, to carry weights over. */
+  readonly #points: Uint32Array;
+  readonly #slots: Uint32Array;
+  readonly #list: Uint32Array;
+  readonly #palettes: Float32Array[][];
+  #regions: Region[] = [];
+
+  constructor(session: CharacterSession) {
+    this.#session = session;
+    const { kernels, parts, skeleton } = session;
+    this.positions = STRIP_STEPS.map(() => kernels.f32(MOST_POINTS * 3));
+    this.normals = STRIP_STEPS.map(() => kernels.f32(MOST_POINTS * 3));
+    this.#points = kernels.u32(MOST_POINTS);
+    this.#slots = kernels.u32(MOST_POINTS);
+    this.#list = kernels.u32(MOST_POINTS);
+    const size = (skeleton.joints.length + 1) * 16;
+    this.#palettes = parts.map(() => STRIP_STEPS.map(() => kernels.f32(size)));
+  }
+
+  /** The joint's pose in a picture: turned from rest. */
+  jointPose(index: number) {
+    return turned(REST_JOINT, this.axis, STRIP_STEPS[index] * this.step);
+  }
+
+  setBend(axis: Axis, step: number): void {
+    if (axis === this.axis && step === this.step) return;
+    this.axis = axis;
+    this.step = step;
+    this.#pose();
+  }
+
+  /** Chooses the region anew: for another joint, or when parts are shown or hidden. */
+  rebuild(): void {
+    const { joint, skeleton } = this.#session;
+    this.#regions = [];
+    this.count = 0;
+    if (joint >= 0 && skeleton.joints.length > 0) this.#chooseRegion(joint);
+    this.#pose();
+  }
+
+  /** Where the slots of a part lie, with its points: for the scene to carry weights over. */
+  forEachRegion(visit: (part: SessionPart, points: Uint32Array, from: number) => void): void {
+    for (const { part, from, count } of this.#regions) visit(part, this.#points.subarray(from, from + count), from);
+  }
+
+  /** Skins points anew that a dab has touched, in all pictures. */
+  follow(part: SessionPart, points: Uint32Array, count: number): void {
+    const region = this.#regions.find((each) => each.part === part);
+    if (!region) return;
+    let met = 0;
+    for (let i = 0; i < count; i++) {
+      const slot = region.slotOf[points[i]];
+      if (slot < 0) continue;
+      this.#list[met] = points[i];
+      this.#slots[met++] = slot;
+    }
+    if (met > 0) this.#skin(region, { points: this.#list, count: met }, this.#slots);
+  }
+
+  #skin({ part }: Region, list: { points: Uint32Array; count: number }, slots: Uint32Array): void {
+    STRIP_STEPS.forEach((_, i) => {
+      const arrays: SkinArrays = {
+        ...part.skin,
+        palette: this.#palettes[part.index][i],
+        positions: this.positions[i],
+        normals: this.normals[i],
+      };
+      this.#session.kernels.skinSlots(arrays, list, slots);
+    });
+  }
+
+  #pose(): void {
+    const { joint, skeleton, parts } = this.#session;
+    this.version++;
+    if (joint < 0 || this.count === 0) return;
+    const world = new Float32Array(skeleton.joints.length * 16);
+    STRIP_STEPS.forEach((_, i) => {
+      const pose: Pose = { [joint]: this.jointPose(i) };
+      poseWorld(skeleton, pose, world);
+      for (const { index, part } of parts) buildPalette(world, part.inverseBinds, this.#palettes[index][i]);
+    });
+    for (const region of this.#regions) {
+      for (let k = 0; k < region.count; k++) {
+        this.#list[k] = this.#points[region.from + k];
+        this.#slots[k] = region.from + k;
+      }
+      this.#skin(region, { points: this.#list, count: region.count }, this.#slots);
+    }
+  }
+
+  #chooseRegion(joint: number): void {
+    const { skeleton, parts } = this.#session;
+    const world = new Float32Array(skeleton.joints.length * 16);
+    poseWorld(skeleton, {}, world);
+    const at = (j: number): [number, number, number] => [world[j * 16 + 12], world[j * 16 + 13], world[j * 16 + 14]];
+    this.centre = at(joint);
+    const near = [skeleton.joints[joint].parent, ...childrenOf(skeleton)[joint]].filter((j) => j >= 0);
+    const spans = near.map((j) => Math.hypot(...at(j).map((x, k) => x - this.centre[k])));
+    const size = this.#size();
+    this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans)));
+    const shown = parts.filter(({ visible }) => visible);
+    const placed = shown.map((part) => restPlaces(part, this.#session));
+    while (countWithin(placed, this.centre, this.reach * 1.25) > MOST_POINTS) this.reach *= 0.85;
+    shown.forEach((part, i) => this.#addRegion(part, placed[i]));
+    this.#collectTriangles();
+  }
+
+  #addRegion(part: SessionPart, places: Float32Array): void {
+    const slotOf = new Int32Array(part.part.pointCount).fill(-1);
+    const from = this.count;
+    const within = (this.reach * 1.25) ** 2;
+    for (let p = 0; p < slotOf.length; p++) {
+      if (squaredDistance(places, p, this.centre) > within) continue;
+      slotOf[p] = this.count;
+      this.#points[this.count++] = p;
+    }
+    if (this.count > from) this.#regions.push({ part, slotOf, from, count: this.count - from });
+  }
+
+  #collectTriangles(): void {
+    const found: number[] = [];
+    for (const { part, slotOf } of this.#regions) {
+      const { triangles } = part.part;
+      for (let t = 0; t < triangles.length; t += 3) {
+        const [a, b, c] = [slotOf[triangles[t]], slotOf[triangles[t + 1]], slotOf[triangles[t + 2]]];
+        if (a >= 0 && b >= 0 && c >= 0) found.push(a, b, c);
+      }
+    }
+    this.triangles = Uint32Array.from(found);
+  }
+
+  /** The character's height at rest. */
+  #size(): number {
+    return Math.max(1e-6, this.#session.parts.reduce((most, part) => Math.max(most, heightOf(part.part.positions)), 0));
+  }
+}
+
+function heightOf(positions: Float32Array): number {
+  let low = Infinity;
+  let high = -Infinity;
+  for (let i = 1; i < positions.length; i += 3) {
+    low = Math.min(low, positions[i]);
+    high = Math.max(high, positions[i]);
+  }
+  return high - low;
+}
+
+/** A part's points in scene space at rest. */
+function restPlaces({ part }: SessionPart, session: CharacterSession): Float32Array {
+  const at = session.skeleton.joints.length * 16;
+  const m = part.inverseBinds.subarray(at, at + 16);
+  const out = new Float32Array(part.positions.length);
+  for (let i = 0; i < out.length; i += 3) {
+    const [x, y, z] = [part.positions[i], part.positions[i + 1], part.positions[i + 2]];
+    for (let k = 0; k < 3; k++) out[i + k] = m[k] * x + m[4 + k] * y + m[8 + k] * z + m[12 + k];
+  }
+  return out;
+}
+
+function squaredDistance(places: Float32Array, p: number, c: readonly [number, number, number]): number {
+  const [dx, dy, dz] = [places[p * 3] - c[0], places[p * 3 + 1] - c[1], places[p * 3 + 2] - c[2]];
+  return dx * dx + dy * dy + dz * dz;
+}
+
+function countWithin(clouds: readonly Float32Array[], centre: readonly [number, number, number], reach: number): number {
+  let count = 0;
+  for (const cloud of clouds) {
+    for (let p = 0; p * 3 < cloud.length; p++) if (squaredDistance(cloud, p, centre) <= reach * reach) count++;
+  }
+  return count;
+}

@@ -1,0 +1,157 @@
+import { editsAnswer, encodeChange, packFrame, type EditsHeader } from '@judoka/contract';
+import { invert, type Change } from '@judoka/core';
+import { HttpError, request } from '../api/http.ts';
+import { dropEdits, keepEdit, THIS_TAB, type KeptEdit } from './outboxStore.ts';
+
+export interface PendingEdit {
+  id: string;
+  kind: KeptEdit['kind'];
+  label: string;
+  target?: string;
+  /** What was done to the weights; for an undo, the inverse of its target. */
+  change: Change;
+  /** Resolves to its place in the browser's store once it is kept there. */
+  kept: Promise<number>;
+}
+
+export type SaveState =
+  | { readonly kind: 'saved' }
+  | { readonly kind: 'saving'; readonly count: number }
+  | { readonly kind: 'offline'; readonly count: number }
+  | { readonly kind: 'failed'; readonly count: number; readonly message: string };
+
+const MOST_AT_ONCE = 100;
+const RETRY_MS = [1000, 2000, 4000, 8000];
+
+/**
+ * Sends edits to the server in the order in which they were made. Each is kept in the browser before it is sent and
+ * until the server has confirmed it, so that neither a crash nor a lost connection loses one.
+ */
+export class Outbox {
+  readonly #character: string;
+  readonly #onState: () => void;
+  /** Puts pending edits on top of what others did meanwhile; the character's own business. */
+  readonly #onClash: () => Promise<void>;
+  #pending: PendingEdit[] = [];
+  #head: number;
+  #sending = false;
+  #failures = 0;
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #closed = false;
+  state: SaveState = { kind: 'saved' };
+
+  constructor(character: string, head: number, onState: () => void, onClash: () => Promise<void>) {
+    this.#character = character;
+    this.#head = head;
+    this.#onState = onState;
+    this.#onClash = onClash;
+    addEventListener('online', this.#tryNow);
+  }
+
+  close(): void {
+    this.#closed = true;
+    clearTimeout(this.#timer);
+    removeEventListener('online', this.#tryNow);
+  }
+
+  get head(): number {
+    return this.#head;
+  }
+
+  get pending(): readonly PendingEdit[] {
+    return this.#pending;
+  }
+
+  push(edit: Omit<PendingEdit, 'kept'>, kept?: number): void {
+    const { change, ...rest } = edit;
+    const stored = { ...rest, character: this.#character, tab: THIS_TAB, change: encodeChange(change) };
+    this.#pending.push({ ...edit, kept: kept === undefined ? keepEdit(stored) : Promise.resolve(kept) });
+    if (this.state.kind !== 'offline') this.#setState({ kind: 'saving', count: this.#pending.length });
+    else this.#setState({ ...this.state, count: this.#pending.length });
+    void this.#send();
+  }
+
+  /** After a clash: the head that was caught up with, and the pending edits as they are now. */
+  async replace(head: number, edits: readonly Omit<PendingEdit, 'kept'>[]): Promise<void> {
+    const orders = await Promise.all(this.#pending.map(({ kept }) => kept));
+    this.#head = head;
+    this.#pending = edits.map((edit) => {
+      const { change, ...rest } = edit;
+      const stored = { ...rest, character: this.#character, tab: THIS_TAB, change: encodeChange(change) };
+      return { ...edit, kept: keepEdit(stored) };
+    });
+    await Promise.all(this.#pending.map(({ kept }) => kept));
+    await dropEdits(orders);
+  }
+
+  readonly #tryNow = (): void => {
+    clearTimeout(this.#timer);
+    void this.#send();
+  };
+
+  async #send(): Promise<void> {
+    if (this.#sending || this.#closed || this.#pending.length === 0) return;
+    this.#sending = true;
+    clearTimeout(this.#timer);
+    const batch = this.#pending.slice(0, MOST_AT_ONCE);
+    let again = true;
+    try {
+      const orders = await Promise.all(batch.map(({ kept }) => kept));
+      const header: EditsHeader = {
+        base: this.#head,
+        entries: batch.map(({ id, kind, label, target }) => ({ id, kind, label, target })),
+      };
+      const blobs = batch.filter(({ kind }) => kind === 'edit').map(({ change }) => encodeChange(change));
+      const response = await request(`/api/characters/${this.#character}/edits`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/octet-stream' },
+        body: packFrame(header, blobs),
+      });
+      this.#head = editsAnswer.parse(await response.json()).head;
+      this.#pending.splice(0, batch.length);
+      this.#failures = 0;
+      await dropEdits(orders);
+      const count = this.#pending.length;
+      this.#setState(count === 0 ? { kind: 'saved' } : { kind: 'saving', count });
+    } catch (error) {
+      again = await this.#recover(error);
+    } finally {
+      this.#sending = false;
+    }
+    if (again) void this.#send();
+  }
+
+  /** @returns whether to send again at once */
+  async #recover(error: unknown): Promise<boolean> {
+    const count = this.#pending.length;
+    const code = error instanceof HttpError ? error.code : 'server-failed';
+    const message = error instanceof Error ? error.message : String(error);
+    if (code === 'edit-clash' && this.#failures < RETRY_MS.length) {
+      this.#failures++;
+      try {
+        await this.#onClash();
+        return true;
+      } catch (failure) {
+        return this.#recover(failure);
+      }
+    }
+    if (code === 'offline' || code === 'server-failed') {
+      this.#setState({ kind: 'offline', count });
+      this.#timer = setTimeout(() => void this.#send(), RETRY_MS[Math.min(this.#failures, RETRY_MS.length - 1)]);
+      this.#failures++;
+      return false;
+    }
+    this.#setState({ kind: 'failed', count, message });
+    return false;
+  }
+
+  #setState(state: SaveState): void {
+    this.state = state;
+    this.#onState();
+  }
+}
+
+/** A change as its entry did it: an undo is stored as the inverse of its target. */
+export function asDone(kind: KeptEdit['kind'], target: Change): Change {
+  return kind === 'undo' ? invert(target) : target;
+}

@@ -1,0 +1,115 @@
+import { ActionIcon, Button, Menu, Text, TextInput } from '@mantine/core';
+import { notifications } from '@mantine/notifications';
+import type { CharacterCard } from '@judoka/contract';
+import { IconDots } from '@tabler/icons-react';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { useChangeCharacterMutation } from '../api/api.ts';
+
+const SHOWN_TROUBLES = 3;
+
+/** When, in words: short ago by how long, long ago by the date. */
+function since(iso: string): string {
+  const minutes = Math.round((Date.now() - Date.parse(iso)) / 60000);
+  if (minutes < 1) return 'just now';
+  if (minutes < 60) return `${minutes} min ago`;
+  if (minutes < 24 * 60) return `${Math.round(minutes / 60)} h ago`;
+  return new Date(iso).toLocaleDateString(undefined, { day: 'numeric', month: 'short', year: 'numeric' });
+}
+
+export function ShelfCard({ card }: { card: CharacterCard }) {
+  const [renaming, setRenaming] = useState(false);
+  const [change] = useChangeCharacterMutation();
+  const remove = (removed: boolean): void => {
+    void change({ id: card.id, change: { removed } });
+    if (!removed) return;
+    const id = `removed-${card.id}`;
+    notifications.show({
+      id,
+      autoClose: 12000,
+      color: 'indigo',
+      message: (
+        <>
+          {card.name} was taken off the shelf.{' '}
+          <Button
+            variant="subtle"
+            onClick={() => {
+              remove(false);
+              notifications.hide(id);
+            }}
+          >
+            Put it back
+          </Button>
+        </>
+      ),
+    });
+  };
+  const rest = card.troubles.length - SHOWN_TROUBLES;
+  return (
+    <article className="card" aria-label={card.name}>
+      <Link to={`/characters/${card.id}/paint`} tabIndex={-1} aria-hidden="true">
+        <img src={`/api/characters/${card.id}/picture.png`} alt="" />
+      </Link>
+      <div className="card-text">
+        <div style={{ display: 'flex', alignItems: 'start', gap: 8 }}>
+          {renaming ? (
+            <NameField
+              name={card.name}
+              done={(name) => {
+                setRenaming(false);
+                if (name && name !== card.name) void change({ id: card.id, change: { name } });
+              }}
+            />
+          ) : (
+            <Link to={`/characters/${card.id}/paint`} className="card-name">
+              {card.name}
+            </Link>
+          )}
+          <span className="spread" />
+          <Menu position="bottom-end">
+            <Menu.Target>
+              <ActionIcon variant="subtle" size="sm" aria-label={`More for ${card.name}`}>
+                <IconDots size={16} />
+              </ActionIcon>
+            </Menu.Target>
+            <Menu.Dropdown>
+              <Menu.Item onClick={() => setRenaming(true)}>Rename</Menu.Item>
+              <Menu.Item onClick={() => remove(true)}>Take off the shelf</Menu.Item>
+            </Menu.Dropdown>
+          </Menu>
+        </div>
+        <div className="card-line">
+          {card.parts} parts · {card.points.toLocaleString('en')} points · {card.joints} joints
+        </div>
+        <div className="card-line">Touched {since(card.touchedAt)}</div>
+        <Text component="div" mt={8}>
+          {card.troubles.length === 0 && <div className="trouble fine">Nothing found wrong on arrival</div>}
+          {card.troubles.slice(0, SHOWN_TROUBLES).map((trouble) => (
+            <div className="trouble" key={trouble}>
+              {trouble}
+            </div>
+          ))}
+          {rest > 0 && <div className="card-line">and {rest} more</div>}
+        </Text>
+      </div>
+    </article>
+  );
+}
+
+function NameField({ name, done }: { name: string; done: (name: string | undefined) => void }) {
+  const [value, setValue] = useState(name);
+  return (
+    <TextInput
+      value={value}
+      maxLength={120}
+      autoFocus
+      aria-label="Name"
+      onChange={(event) => setValue(event.currentTarget.value)}
+      onBlur={() => done(value.trim())}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') done(value.trim());
+        if (event.key === 'Escape') done(undefined);
+      }}
+    />
+  );
+}

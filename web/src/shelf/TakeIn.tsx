@@ -1,0 +1,95 @@
+import { Button, Progress } from '@mantine/core';
+import { characterCard, UPLOAD_LIMIT_BYTES } from '@judoka/contract';
+import { useRef, useState } from 'react';
+import { useDropzone } from 'react-dropzone';
+import { useNavigate } from 'react-router';
+import { HttpError, sendBytes, signIn } from '../api/http.ts';
+import { checkInWorker } from '../workers/reader.ts';
+
+interface Work {
+  readonly name: string;
+  readonly stage: string;
+  readonly share: number;
+}
+
+/** The place on the shelf where a `.glb` is dropped or picked: read here first, then sent, then opened. */
+export function TakeIn() {
+  const navigate = useNavigate();
+  const [work, setWork] = useState<Work>();
+  const [failure, setFailure] = useState<string>();
+  const stopper = useRef<AbortController>(undefined);
+
+  const take = async (file: File): Promise<void> => {
+    setFailure(undefined);
+    stopper.current = new AbortController();
+    const { signal } = stopper.current;
+    const tell = (stage: string, share: number): void => setWork({ name: file.name, stage, share });
+    try {
+      const id = await takeIn(file, tell, signal);
+      void navigate(`/characters/${id}/paint`);
+    } catch (error) {
+      if (!signal.aborted) setFailure(`“${file.name}” was not taken. ${error instanceof Error ? error.message : String(error)}`);
+    } finally {
+      setWork(undefined);
+    }
+  };
+
+  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
+    multiple: false,
+    noClick: true,
+    noKeyboard: true,
+    disabled: work !== undefined,
+    onDrop: (files, refused) => {
+      if (files[0]) void take(files[0]);
+      else if (refused.length > 1) setFailure('Drop one file at a time.');
+    },
+  });
+
+  return (
+    <div {...getRootProps({ className: `drop${isDragActive ? ' over' : ''}` })}>
+      <input {...getInputProps({ 'aria-label': 'Character file' })} />
+      {work ? (
+        <>
+          <strong>{work.name}</strong>
+          <Progress value={work.share * 100} w="80%" aria-label={work.stage} />
+          <span>{work.stage}</span>
+          <Button variant="default" onClick={() => stopper.current?.abort()}>
+            Stop
+          </Button>
+        </>
+      ) : (
+        <>
+          <span>Drop a .glb file here</span>
+          <Button variant="default" onClick={open}>
+            Pick a file
+          </Button>
+          {failure && (
+            <span role="alert" style={{ color: 'var(--fails)' }}>
+              {failure}
+            </span>
+          )}
+        </>
+      )}
+    </div>
+  );
+}
+
+/** @returns the new character's id */
+async function takeIn(file: File, tell: (stage: string, share: number) => void, signal: AbortSignal): Promise<string> {
+  if (file.size > UPLOAD_LIMIT_BYTES) {
+    const size = Math.ceil(file.size / 1024 / 1024);
+    throw new HttpError('file-too-large', `It has ${size} MB; at most 256 MB can be taken.`);
+  }
+  if (/\.(gltf|dae|obj|fbx|svg)$/i.test(file.name)) {
+    throw new HttpError('file-unsupported', 'Only .glb files can be taken so far; save it as binary glTF.');
+  }
+  tell('Reading', 0);
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  const refusal = await checkInWorker(bytes, (stage, share) => tell(stage, share * 0.6), signal);
+  if (refusal) throw new HttpError('file-invalid', refusal.message);
+  await signIn();
+  const name = file.name.replace(/\.[^.]*$/, '').trim().slice(0, 120) || 'Unnamed';
+  const path = `/api/characters?${new URLSearchParams({ name }).toString()}`;
+  const sending = (share: number): void => tell(share < 1 ? 'Sending' : 'Putting it on the shelf', 0.6 + share * 0.4);
+  return characterCard.parse(await sendBytes(path, bytes, sending, signal)).id;
+}

@@ -1,0 +1,91 @@
+import { BufferAttribute, BufferGeometry, DynamicDrawUsage, Mesh, Sphere, type ShaderMaterial } from 'three';
+import type { SessionPart } from '../session/sessionPart.ts';
+import { tintPoint } from './jointColours.ts';
+import { markChanged, PartPicker } from './Picker.ts';
+
+/** Weights above nothing and below this are hatched. */
+const TINY = 0.02;
+
+export function isStray(part: SessionPart, point: number): boolean {
+  return part.apart[point] === 1 || (part.column[point] > 0 && part.column[point] < TINY);
+}
+
+function dynamic(array: Float32Array | Uint8Array, size: number, normalized = false): BufferAttribute {
+  const attribute = new BufferAttribute(array, size, normalized);
+  attribute.setUsage(DynamicDrawUsage);
+  return attribute;
+}
+
+/** One part on the stage: its attributes lie over the session's own arrays. */
+export class PartDrawing {
+  readonly part: SessionPart;
+  readonly mesh: Mesh;
+  readonly picker: PartPicker;
+  readonly #colours: Float32Array;
+  readonly #position: BufferAttribute;
+  readonly #normal: BufferAttribute;
+  readonly #weight: BufferAttribute;
+  readonly #stray: BufferAttribute;
+  readonly #tint: BufferAttribute;
+  /** Tints are only kept up while they are looked at. */
+  #tinted = false;
+
+  constructor(part: SessionPart, material: ShaderMaterial, colours: Float32Array) {
+    this.part = part;
+    this.#colours = colours;
+    const { pointCount, triangles } = part.part;
+    this.#position = dynamic(part.skin.positions, 3);
+    this.#normal = dynamic(part.skin.normals, 3);
+    this.#weight = dynamic(part.column, 1);
+    this.#stray = dynamic(new Uint8Array(pointCount), 1, true);
+    this.#tint = dynamic(new Uint8Array(pointCount * 3), 3, true);
+    const geometry = new BufferGeometry();
+    geometry.setIndex(new BufferAttribute(triangles, 1));
+    geometry.setAttribute('position', this.#position);
+    geometry.setAttribute('normal', this.#normal);
+    geometry.setAttribute('weight', this.#weight);
+    geometry.setAttribute('stray', this.#stray);
+    geometry.setAttribute('tint', this.#tint);
+    // Posed surfaces move out of any fixed sphere; the few parts are always drawn.
+    geometry.boundingSphere = new Sphere(undefined, Infinity);
+    this.mesh = new Mesh(geometry, material);
+    this.mesh.frustumCulled = false;
+    this.picker = new PartPicker(part, geometry);
+  }
+
+  posed(): void {
+    this.mesh.visible = this.part.visible;
+    this.#position.needsUpdate = true;
+    this.#normal.needsUpdate = true;
+    this.picker.moved();
+  }
+
+  /** All weights may have changed: another joint, or an operation. */
+  reweighted(withTints: boolean): void {
+    const stray = this.#stray.array as Uint8Array;
+    for (let p = 0; p < stray.length; p++) stray[p] = isStray(this.part, p) ? 255 : 0;
+    this.#weight.needsUpdate = true;
+    this.#stray.needsUpdate = true;
+    this.#tinted = withTints;
+    if (!withTints) return;
+    const tint = this.#tint.array as Uint8Array;
+    for (let p = 0; p < stray.length; p++) tintPoint(this.part.skin.rows, p, this.#colours, tint, p);
+    this.#tint.needsUpdate = true;
+  }
+
+  touched(points: Uint32Array, count: number): void {
+    const stray = this.#stray.array as Uint8Array;
+    const tint = this.#tint.array as Uint8Array;
+    for (let i = 0; i < count; i++) {
+      stray[points[i]] = isStray(this.part, points[i]) ? 255 : 0;
+      if (this.#tinted) tintPoint(this.part.skin.rows, points[i], this.#colours, tint, points[i]);
+    }
+    for (const attribute of [this.#position, this.#normal, this.#weight, this.#stray]) markChanged(attribute, points, count);
+    if (this.#tinted) markChanged(this.#tint, points, count);
+    this.picker.touched(points, count);
+  }
+
+  dispose(): void {
+    this.mesh.geometry.dispose();
+  }
+}

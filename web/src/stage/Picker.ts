@@ -1,0 +1,122 @@
+import { BufferGeometry, DoubleSide, Ray, Vector3, type BufferAttribute } from 'three';
+import { INTERSECTED, MeshBVH } from 'three-mesh-bvh';
+import type { SessionPart } from '../session/sessionPart.ts';
+
+export interface Hit {
+  readonly part: SessionPart;
+  readonly place: [number, number, number];
+  readonly normal: [number, number, number];
+  readonly distance: number;
+  /** Corners of the triangle that was hit. */
+  readonly corners: [number, number, number];
+  /** The corner nearest to the hit. */
+  readonly point: number;
+}
+
+/** Finds what lies under the pointer on the posed surface of one part. The tree is refitted only where it must be. */
+export class PartPicker {
+  readonly #part: SessionPart;
+  readonly #tree: MeshBVH;
+  #stale = true;
+  readonly #touched = new Set<number>();
+  /** point → tree nodes that hold a triangle of it: compressed rows, made at the first touch. */
+  #leaves: { offsets: Uint32Array; nodes: Uint32Array; parents: Uint32Array } | undefined;
+
+  /** @param positions the attribute over the part's posed positions, shared with the drawing */
+  constructor(part: SessionPart, geometry: BufferGeometry) {
+    this.#part = part;
+    this.#tree = MeshBVH.deserialize(part.tree, geometry, { setIndex: false });
+  }
+
+  /** The whole surface has moved. */
+  moved(): void {
+    this.#stale = true;
+  }
+
+  /** Some points have moved. */
+  touched(points: Uint32Array, count: number): void {
+    if (this.#stale) return;
+    const { offsets, nodes, parents } = (this.#leaves ??= this.#findLeaves());
+    for (let i = 0; i < count; i++) {
+      for (let k = offsets[points[i]]; k < offsets[points[i] + 1]; k++) {
+        for (let node = nodes[k]; !this.#touched.has(node); node = parents[node]) this.#touched.add(node);
+      }
+    }
+  }
+
+  pick(ray: Ray): Hit | undefined {
+    this.#refit();
+    const hit = this.#tree.raycastFirst(ray, DoubleSide);
+    if (!hit || hit.faceIndex === null || hit.faceIndex === undefined) return undefined;
+    const { triangles } = this.#part.part;
+    const at = hit.faceIndex * 3;
+    const corners: Hit['corners'] = [triangles[at], triangles[at + 1], triangles[at + 2]];
+    const { positions } = this.#part.skin;
+    const far = (p: number): number =>
+      Math.hypot(
+        positions[p * 3] - hit.point.x,
+        positions[p * 3 + 1] - hit.point.y,
+        positions[p * 3 + 2] - hit.point.z,
+      );
+    const point = corners.reduce((best, p) => (far(p) < far(best) ? p : best));
+    const normal = hit.face?.normal ?? new Vector3(0, 1, 0);
+    if (normal.dot(ray.direction) > 0) normal.negate();
+    return {
+      part: this.#part,
+      place: hit.point.toArray(),
+      normal: normal.toArray(),
+      distance: hit.distance,
+      corners,
+      point,
+    };
+  }
+
+  #refit(): void {
+    if (this.#stale) this.#tree.refit();
+    else if (this.#touched.size > 0) this.#tree.refit(this.#touched);
+    this.#stale = false;
+    this.#touched.clear();
+  }
+
+  #findLeaves() {
+    // 1. Walk the tree from above: the node above each node, and the leaf of each triangle.
+    const { triangles, pointCount } = this.#part.part;
+    const leafOfTriangle = new Uint32Array(triangles.length / 3);
+    const above: number[] = [];
+    const parentList: number[] = [];
+    this.#tree.shapecast({
+      intersectsBounds: (_box, _isLeaf, _score, depth, node) => {
+        above[depth] = node;
+        parentList[node] = depth > 0 ? above[depth - 1] : node;
+        return INTERSECTED;
+      },
+      intersectsRange: (offset, count, _contained, _depth, node) => {
+        for (let i = offset; i < offset + count; i++) leafOfTriangle[this.#tree.resolveTriangleIndex(i)] = node;
+        return false;
+      },
+    });
+    // 2. Leaves by point (counting sort; a point has a handful).
+    const offsets = new Uint32Array(pointCount + 1);
+    for (const point of triangles) offsets[point + 1]++;
+    for (let p = 0; p < pointCount; p++) offsets[p + 1] += offsets[p];
+    const fill = offsets.slice();
+    const nodes = new Uint32Array(triangles.length);
+    for (let i = 0; i < triangles.length; i++) nodes[fill[triangles[i]]++] = leafOfTriangle[Math.floor(i / 3)];
+    return { offsets, nodes, parents: Uint32Array.from(parentList) };
+  }
+}
+
+/** A geometry over a part's own arrays: what is drawn and picked is what core computed. */
+export function markChanged(attribute: BufferAttribute, points: Uint32Array, count: number): void {
+  // Ranges with small gaps are cheaper to send as one; a scattered change is sent whole.
+  const sorted = points.slice(0, count).sort();
+  const size = attribute.itemSize;
+  const ranges: [number, number][] = [];
+  for (const point of sorted) {
+    const last = ranges[ranges.length - 1];
+    if (last && point - last[1] < 64) last[1] = point;
+    else ranges.push([point, point]);
+  }
+  if (ranges.length <= 48) for (const [from, to] of ranges) attribute.addUpdateRange(from * size, (to - from + 1) * size);
+  attribute.needsUpdate = true;
+}

@@ -1,0 +1,278 @@
+import { Box3, LineLoop, BufferGeometry, Float32BufferAttribute, LineBasicMaterial, PerspectiveCamera, Quaternion, Raycaster, Scene, Vector2, Vector3, WebGLRenderer, MOUSE, type BufferAttribute, type ShaderMaterial } from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import { STRIP_STEPS } from '../session/bendStrip.ts';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import type { WeightView } from '../state/benchSlice.ts';
+import type { Tokens } from '../theme/tokens.ts';
+import { createClay, setClayView, srgb } from './clay.ts';
+import { colourJoints } from './jointColours.ts';
+import { PartDrawing } from './PartDrawing.ts';
+import type { Hit } from './Picker.ts';
+import { SkeletonDrawing } from './SkeletonDrawing.ts';
+import { StripDrawing } from './StripDrawing.ts';
+import { TurnHandles } from './TurnHandles.ts';
+
+/** A rectangle of the canvas, in CSS pixels from its top left corner. */
+export interface Box {
+  readonly left: number;
+  readonly top: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/**
+ * Draws the stage and, in scissored views of the same renderer, the bend strip. Nothing is drawn until something has
+ * changed; then once, at the next frame.
+ */
+export class StageView {
+  readonly canvas: HTMLCanvasElement;
+  readonly camera = new PerspectiveCamera(32, 1, 0.01, 100);
+  readonly handles = new TurnHandles();
+  readonly skeleton: SkeletonDrawing;
+  readonly controls: OrbitControls;
+  readonly #session: CharacterSession;
+  readonly #renderer: WebGLRenderer;
+  readonly #scene = new Scene();
+  readonly #clay: ShaderMaterial;
+  readonly #parts: readonly PartDrawing[];
+  readonly #strip: StripDrawing;
+  readonly #brush: LineLoop;
+  readonly #unsubscribe: (() => void)[] = [];
+  #view: WeightView = 'tide';
+  #stageBox: Box = { left: 0, top: 0, width: 1, height: 1 };
+  #cells: readonly Box[] = [];
+  #frame = 0;
+  #stageDirty = true;
+  #stripDirty = true;
+  #framed = false;
+  /** Frames drawn so far; tests wait on it. */
+  framesDrawn = 0;
+
+  constructor(canvas: HTMLCanvasElement, session: CharacterSession, tokens: Tokens) {
+    this.canvas = canvas;
+    this.#session = session;
+    this.#renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
+    this.#renderer.autoClear = false;
+    this.#renderer.setClearColor(srgb(tokens.paper).convertSRGBToLinear(), 1);
+    this.#clay = createClay(tokens);
+    const colours = colourJoints(session.skeleton);
+    this.#parts = session.parts.map((part) => new PartDrawing(part, this.#clay, colours));
+    this.#strip = new StripDrawing(session, this.#clay, colours);
+    this.skeleton = new SkeletonDrawing(session, tokens);
+    this.#brush = brushRing(tokens);
+    this.#scene.add(...this.#parts.map(({ mesh }) => mesh), this.skeleton.group, this.handles.group, this.#brush);
+    this.controls = this.#makeControls();
+    this.#listen();
+  }
+
+  #makeControls(): OrbitControls {
+    const controls = new OrbitControls(this.camera, this.canvas);
+    controls.mouseButtons = { LEFT: null, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.ROTATE };
+    controls.zoomToCursor = true;
+    controls.enableDamping = false;
+    controls.addEventListener('change', () => this.#dirty(true, true));
+    return controls;
+  }
+
+  #listen(): void {
+    const { topics, pointListeners } = this.#session;
+    const reweigh = (): void => {
+      for (const part of this.#parts) part.reweighted(this.#view === 'joints');
+      this.#dirty(true, true);
+    };
+    const posed = (): void => {
+      for (const part of this.#parts) part.posed();
+      this.skeleton.posed();
+      this.#dirty(true, true);
+    };
+    const touched = (part: { index: number }, points: Uint32Array, count: number): void => {
+      this.#parts[part.index].touched(points, count);
+      this.#dirty(true, true);
+    };
+    pointListeners.add(touched);
+    this.#unsubscribe.push(
+      () => pointListeners.delete(touched),
+      topics.subscribe('pose', posed),
+      topics.subscribe('parts', posed),
+      topics.subscribe('weights', reweigh),
+      topics.subscribe('joint', () => {
+        this.skeleton.chosen();
+        reweigh();
+      }),
+    );
+    posed();
+    reweigh();
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.#frame);
+    for (const end of this.#unsubscribe) end();
+    for (const part of this.#parts) part.dispose();
+    this.#strip.dispose();
+    this.skeleton.dispose();
+    this.handles.dispose();
+    this.#brush.geometry.dispose();
+    this.#clay.dispose();
+    this.controls.dispose();
+    this.#renderer.dispose();
+  }
+
+  // ---- what is shown -------------------------------------------------------------------------------------------
+
+  setView(view: WeightView): void {
+    this.#view = view;
+    setClayView(this.#clay, view);
+    for (const part of this.#parts) part.reweighted(view === 'joints');
+    this.#dirty(true, true);
+  }
+
+  setHandlesShown(shown: boolean): void {
+    this.handles.group.visible = shown && this.#session.joint >= 0;
+    this.#dirty(true, false);
+  }
+
+  setSkeletonShown(shown: boolean): void {
+    this.skeleton.group.visible = shown;
+    this.#dirty(true, false);
+  }
+
+  stripChanged(): void {
+    this.#dirty(false, true);
+  }
+
+  stageChanged(): void {
+    this.#dirty(true, false);
+  }
+
+  /** Sizes in CSS pixels: the canvas, the stage in it, and the strip's cells. */
+  layOut(width: number, height: number, stage: Box, cells: readonly Box[]): void {
+    this.#renderer.setPixelRatio(Math.min(2, devicePixelRatio));
+    this.#renderer.setSize(width, height);
+    this.#stageBox = stage;
+    this.#cells = cells;
+    this.#renderer.setScissorTest(false);
+    this.#renderer.clear();
+    this.camera.aspect = stage.width / Math.max(1, stage.height);
+    this.camera.updateProjectionMatrix();
+    if (!this.#framed) this.frameAll();
+    this.#framed = true;
+    this.#dirty(true, true);
+  }
+
+  /** Looks at the whole character from the front, a little from the side. */
+  frameAll(): void {
+    const box = new Box3();
+    for (const { part, mesh } of this.#parts) {
+      if (part.visible) box.union(new Box3().setFromBufferAttribute(mesh.geometry.getAttribute('position') as BufferAttribute));
+    }
+    if (box.isEmpty()) return;
+    const size = box.getSize(new Vector3());
+    // Half of what must fit upright: the height, or the width if the stage is narrow for it.
+    const half = Math.max(size.y, Math.hypot(size.x, size.z) / Math.max(0.5, this.camera.aspect)) / 2;
+    this.#lookAt(box.getCenter(new Vector3()), half * 1.06, new Vector3(0.75, 0.14, 1));
+  }
+
+  /** Looks at the chosen joint from where the camera is. */
+  frameJoint(): void {
+    const { joint, world, strip } = this.#session;
+    if (joint < 0) return;
+    const centre = new Vector3(world[joint * 16 + 12], world[joint * 16 + 13], world[joint * 16 + 14]);
+    this.#lookAt(centre, strip.reach * 1.4, this.camera.position.clone().sub(this.controls.target));
+  }
+
+  #lookAt(centre: Vector3, radius: number, from: Vector3): void {
+    const distance = radius / Math.tan((this.camera.fov * Math.PI) / 360);
+    this.camera.near = distance / 200;
+    this.camera.far = distance * 20;
+    this.camera.position.copy(centre).addScaledVector(from.normalize(), distance);
+    this.controls.target.copy(centre);
+    this.camera.updateProjectionMatrix();
+    this.controls.update();
+    this.#dirty(true, true);
+  }
+
+  // ---- pointer -------------------------------------------------------------------------------------------------
+
+  /** What lies under a place of the stage, on the visible parts. */
+  pick(x: number, y: number): Hit | undefined {
+    const { width, height } = this.#stageBox;
+    const caster = new Raycaster();
+    this.camera.updateMatrixWorld();
+    caster.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
+    let nearest: Hit | undefined;
+    for (const { part, picker } of this.#parts) {
+      if (!part.visible) continue;
+      const hit = picker.pick(caster.ray);
+      if (hit && (!nearest || hit.distance < nearest.distance)) nearest = hit;
+    }
+    return nearest;
+  }
+
+  get stageSize(): { width: number; height: number } {
+    return this.#stageBox;
+  }
+
+  /** The brush on the surface; nothing where there is no hit. */
+  showBrush(hit: Hit | undefined, radius: number): void {
+    this.#brush.visible = hit !== undefined;
+    if (hit) {
+      const normal = new Vector3(...hit.normal);
+      this.#brush.position.set(...hit.place).addScaledVector(normal, radius * 0.02);
+      this.#brush.quaternion.copy(new Quaternion().setFromUnitVectors(new Vector3(0, 0, 1), normal));
+      this.#brush.scale.setScalar(radius);
+    }
+    this.#dirty(true, false);
+  }
+
+  // ---- drawing -------------------------------------------------------------------------------------------------
+
+  #dirty(stage: boolean, strip: boolean): void {
+    this.#stageDirty ||= stage;
+    this.#stripDirty ||= strip;
+    this.#frame ||= requestAnimationFrame(() => this.#draw());
+  }
+
+  #draw(): void {
+    this.#frame = 0;
+    const renderer = this.#renderer;
+    renderer.setScissorTest(true);
+    if (this.#stageDirty) {
+      const { joint, world } = this.#session;
+      if (joint >= 0) this.handles.place(world, joint, this.camera, this.#stageBox.height);
+      this.#drawBox(this.#stageBox, this.#scene, this.camera);
+    }
+    if (this.#stripDirty && this.#cells.length > 0) {
+      this.#strip.update(this.#view === 'joints');
+      this.#cells.forEach((box, i) => {
+        if (i >= STRIP_STEPS.length) return;
+        this.#strip.aim(this.camera, box.width / box.height);
+        this.#drawBox(box, this.#strip.scenes[i], this.#strip.camera);
+      });
+    }
+    this.#stageDirty = false;
+    this.#stripDirty = false;
+    this.framesDrawn++;
+    this.canvas.dataset.frames = String(this.framesDrawn);
+  }
+
+  #drawBox(box: Box, scene: Scene | undefined, camera: PerspectiveCamera | StripDrawing['camera']): void {
+    const renderer = this.#renderer;
+    const bottom = renderer.getSize(new Vector2()).y - box.top - box.height;
+    renderer.setViewport(box.left, bottom, box.width, box.height);
+    renderer.setScissor(box.left, bottom, box.width, box.height);
+    renderer.clear();
+    if (scene) renderer.render(scene, camera);
+  }
+}
+
+function brushRing(tokens: Tokens): LineLoop {
+  const places: number[] = [];
+  for (let i = 0; i < 64; i++) places.push(Math.cos((i * Math.PI) / 32), Math.sin((i * Math.PI) / 32), 0);
+  const material = new LineBasicMaterial({ depthTest: false, transparent: true, toneMapped: false });
+  material.color = srgb(tokens.accent).convertSRGBToLinear();
+  const ring = new LineLoop(new BufferGeometry().setAttribute('position', new Float32BufferAttribute(places, 3)), material);
+  ring.visible = false;
+  ring.frustumCulled = false;
+  ring.renderOrder = 13;
+  return ring;
+}

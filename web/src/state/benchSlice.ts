@@ -1,0 +1,77 @@
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { Axis, BrushTool, Falloff } from '@judoka/core';
+
+export type Tool = 'pose' | BrushTool;
+export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'plain';
+
+export interface BenchState {
+  tool: Tool;
+  /** Share of the model's height. */
+  radius: number;
+  strength: number;
+  value: number;
+  falloff: Falloff;
+  smoothAll: boolean;
+  penPressure: 'off' | 'strength' | 'radius';
+  limit: number;
+  view: WeightView;
+  showJoints: boolean;
+  stripAxis: Axis;
+  /** Degrees between neighbours of the bend strip. */
+  stripStep: number;
+}
+
+const initial: BenchState = {
+  tool: 'pose',
+  radius: 0.045,
+  strength: 0.25,
+  value: 1,
+  falloff: 'smooth',
+  smoothAll: false,
+  penPressure: 'strength',
+  limit: 4,
+  view: 'tide',
+  showJoints: true,
+  stripAxis: 'x',
+  stripStep: 35,
+};
+
+const STORED = 'judoka.bench';
+
+function restored(): BenchState {
+  try {
+    return { ...initial, ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<BenchState>), tool: 'pose' };
+  } catch {
+    return initial;
+  }
+}
+
+export function storeBench(state: BenchState): void {
+  localStorage.setItem(STORED, JSON.stringify(state));
+}
+
+const within = (value: number, least: number, most: number): number => Math.min(most, Math.max(least, value));
+
+export const LEAST_RADIUS = 0.004;
+export const MOST_RADIUS = 0.5;
+
+export const benchSlice = createSlice({
+  name: 'bench',
+  initialState: restored,
+  reducers: {
+    toolChosen: (state, { payload }: PayloadAction<Tool>) => {
+      state.tool = payload;
+    },
+    radiusSet: (state, { payload }: PayloadAction<number>) => {
+      state.radius = within(payload, LEAST_RADIUS, MOST_RADIUS);
+    },
+    strengthSet: (state, { payload }: PayloadAction<number>) => {
+      state.strength = within(payload, 0.01, 1);
+    },
+    settingsChanged: (state, { payload }: PayloadAction<Partial<Omit<BenchState, 'tool' | 'radius' | 'strength'>>>) => {
+      Object.assign(state, payload);
+    },
+  },
+});
+
+export const { toolChosen, radiusSet, strengthSet, settingsChanged } = benchSlice.actions;

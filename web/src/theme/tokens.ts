@@ -1,0 +1,66 @@
+/** Every colour of the product, once. Values are sRGB. Light is paper by day, dark is night practice. */
+export interface Tokens {
+  readonly paper: string;
+  readonly sheet: string;
+  readonly ink: string;
+  readonly faint: string;
+  readonly hairline: string;
+  readonly accent: string;
+  readonly holds: string;
+  readonly fails: string;
+  readonly clay: string;
+}
+
+export const DAY: Tokens = {
+  paper: '#F5F1E8',
+  sheet: '#FBF9F3',
+  ink: '#1E2740',
+  faint: '#6B7083',
+  hairline: '#DCD5C5',
+  accent: '#D9572B',
+  holds: '#3C7A5B',
+  fails: '#B3261E',
+  clay: '#E4DBCB',
+};
+
+export const NIGHT: Tokens = {
+  paper: '#171A23',
+  sheet: '#1F2330',
+  ink: '#E9E4D8',
+  faint: '#9A9DAA',
+  hairline: '#343A4B',
+  accent: '#F0764A',
+  holds: '#6FBF95',
+  fails: '#F2766D',
+  clay: '#CFC6B6',
+};
+
+/** The Tide ramp: weight → colour, monotone in lightness. */
+export const TIDE: readonly (readonly [number, string])[] = [
+  [0, '#E4DBCB'],
+  [0.12, '#DCD3A8'],
+  [0.3, '#A9C3A0'],
+  [0.5, '#6AA58F'],
+  [0.68, '#34808A'],
+  [0.84, '#1F5475'],
+  [1, '#16264F'],
+];
+
+/** The handles' three axes: told apart by lightness too. */
+export const AXIS_COLOURS = { x: '#D9572B', y: '#3B8D7B', z: '#3A4C8C' } as const;
+
+/** Twelve hues that neighbours are given so that no two alike meet. */
+export const JOINT_COLOURS: readonly string[] = [
+  '#C8553D',
+  '#2F6F8F',
+  '#D9A441',
+  '#5B8C5A',
+  '#7A4E7E',
+  '#E08E79',
+  '#3F4E7A',
+  '#A3B86C',
+  '#B0757C',
+  '#4FA3A5',
+  '#8C6D46',
+  '#9DA3C9',
+];

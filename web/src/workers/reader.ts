@@ -1,0 +1,33 @@
+import * as Comlink from 'comlink';
+import type { Reader, ReadFailure, ReadResult } from './reader.worker.ts';
+import { HttpError } from '../api/http.ts';
+
+type Tell = (stage: string, share: number) => void;
+
+async function withReader<T>(use: (reader: Comlink.Remote<Reader>) => Promise<T>, signal?: AbortSignal): Promise<T> {
+  const worker = new Worker(new URL('./reader.worker.ts', import.meta.url), { type: 'module' });
+  const stop = new Promise<never>((_, reject) => {
+    worker.addEventListener('error', (event) => reject(new Error(event.message || 'The reading worker failed.')));
+    signal?.addEventListener('abort', () => reject(new DOMException('Stopped.', 'AbortError')), { once: true });
+  });
+  try {
+    return await Promise.race([use(Comlink.wrap<Reader>(worker)), stop]);
+  } finally {
+    // Ending the thread is how reading is stopped; it holds nothing that is needed afterwards.
+    worker.terminate();
+  }
+}
+
+/** Reads a character in a thread of its own. @throws HttpError with the sentence that core gave */
+export function readInWorker(bytes: Uint8Array, tell: Tell, signal?: AbortSignal): Promise<ReadResult> {
+  return withReader(async (reader) => {
+    const answer = await reader.read(bytes, Comlink.proxy(tell));
+    if (!answer.ok) throw new HttpError('file-invalid', answer.failure.message);
+    return answer.result;
+  }, signal);
+}
+
+/** Whether a file can be used, found out before it is sent. */
+export function checkInWorker(bytes: Uint8Array, tell: Tell, signal: AbortSignal): Promise<ReadFailure | undefined> {
+  return withReader((reader) => reader.check(bytes, Comlink.proxy(tell)), signal);
+}

@@ -1,0 +1,58 @@
+import { CoreError, findNeighbours, openGlb, readCharacter, type Character, type Neighbours } from '@judoka/core';
+import * as Comlink from 'comlink';
+import { BufferAttribute, BufferGeometry } from 'three';
+import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
+import { decoders } from './decoders.ts';
+
+/** A character read off the page's thread, with all that takes long to derive. */
+export interface ReadResult {
+  readonly character: Character;
+  readonly neighbours: readonly Neighbours[];
+  /** Picking trees over the parts at rest. */
+  readonly trees: readonly SerializedBVH[];
+}
+
+/** A refusal as data: class and code do not cross the thread by themselves. */
+export interface ReadFailure {
+  readonly code: string;
+  readonly message: string;
+}
+
+export type ReadAnswer = { readonly ok: true; readonly result: ReadResult } | { readonly ok: false; readonly failure: ReadFailure };
+type Tell = (stage: string, share: number) => void;
+
+async function read(bytes: Uint8Array, tell: Tell): Promise<ReadAnswer> {
+  try {
+    const character = await readCharacter(openGlb(bytes), decoders, tell);
+    tell('Finding neighbours', 1);
+    const neighbours = character.parts.map((part) =>
+      findNeighbours({ offsets: part.polygonOffsets, points: part.polygonPoints }, part.pointCount),
+    );
+    const trees = character.parts.map((part) => {
+      const geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(part.positions, 3));
+      geometry.setIndex(new BufferAttribute(part.triangles, 1));
+      return MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }), { cloneBuffers: false });
+    });
+    return { ok: true, result: { character, neighbours, trees } };
+  } catch (error) {
+    const code = error instanceof CoreError ? error.code : 'file-invalid';
+    const message = error instanceof CoreError ? error.message : `The file could not be read (${String(error)}).`;
+    return { ok: false, failure: { code, message } };
+  }
+}
+
+/** Reads a file only to see whether it can be used; undefined if it can. */
+async function check(bytes: Uint8Array, tell: Tell): Promise<ReadFailure | undefined> {
+  try {
+    await readCharacter(openGlb(bytes), decoders, tell);
+    return undefined;
+  } catch (error) {
+    const code = error instanceof CoreError ? error.code : 'file-invalid';
+    return { code, message: error instanceof Error ? error.message : String(error) };
+  }
+}
+
+const reader = { read, check };
+export type Reader = typeof reader;
+Comlink.expose(reader);
