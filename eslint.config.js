@@ -15,7 +15,18 @@ const ARROWS = {
   e2e: ['core', 'contract', 'demo'],
 };
 const ROOMS = Object.keys(ARROWS);
-const HOST = ['node:*', 'fs', 'path', 'react', 'react-dom', 'three', 'three/*', 'express', 'pg', '@mantine/*'];
+const HOST = [
+  'node:*',
+  'fs',
+  'path',
+  'react',
+  'react-dom',
+  'three',
+  'three/*',
+  'express',
+  'pg',
+  '@mantine/*',
+];
 
 const arrows = Object.entries(ARROWS).map(([room, allowed]) => ({
   files: [`${room}/**/*.{ts,tsx}`],
@@ -42,7 +53,16 @@ const arrows = Object.entries(ARROWS).map(([room, allowed]) => ({
 }));
 
 export default tseslint.config(
-  { ignores: ['**/dist/', '**/node_modules/', 'data/', '.cache/', 'core/kernels/', 'core/src/kernels/kernelBytes.ts'] },
+  {
+    ignores: [
+      '**/dist/',
+      '**/node_modules/',
+      'data/',
+      '.cache/',
+      'core/kernels/',
+      'core/src/kernels/kernelBytes.ts',
+    ],
+  },
   js.configs.recommended,
   ...tseslint.configs.recommended,
   {
@@ -54,8 +74,24 @@ export default tseslint.config(
       eqeqeq: 'error',
     },
   },
-  { files: ['**/*.mjs'], languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly', setTimeout: 'readonly', clearTimeout: 'readonly', fetch: 'readonly' } } },
-  { files: ['web/**/*.{ts,tsx}'], plugins: { 'react-hooks': reactHooks }, rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' } },
+  {
+    files: ['**/*.mjs'],
+    languageOptions: {
+      globals: {
+        process: 'readonly',
+        console: 'readonly',
+        URL: 'readonly',
+        setTimeout: 'readonly',
+        clearTimeout: 'readonly',
+        fetch: 'readonly',
+      },
+    },
+  },
+  {
+    files: ['web/**/*.{ts,tsx}'],
+    plugins: { 'react-hooks': reactHooks },
+    rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' },
+  },
   ...arrows,
   prettier,
 );

@@ -34,9 +34,16 @@ export async function openBrowser(width = 1280, height = 800): Promise<Browser> 
     `--user-data-dir=${profile}`,
     `--window-size=${width},${height}`,
   );
-  options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
+  options.setUserPreferences({
+    'download.default_directory': downloads,
+    'download.prompt_for_download': false,
+  });
   const service = new chrome.ServiceBuilder('/usr/bin/chromedriver');
-  const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(service).build();
+  const driver = await new Builder()
+    .forBrowser('chrome')
+    .setChromeOptions(options)
+    .setChromeService(service)
+    .build();
   await (driver as chrome.Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
     width,
     height,
@@ -58,7 +65,11 @@ export function find(driver: WebDriver, css: string): Promise<WebElement> {
 }
 
 /** Waits until `question` answers something true, and gives the answer. */
-export async function waitFor<T>(driver: WebDriver, what: string, question: () => Promise<T | undefined | false | null>): Promise<T> {
+export async function waitFor<T>(
+  driver: WebDriver,
+  what: string,
+  question: () => Promise<T | undefined | false | null>,
+): Promise<T> {
   let answer: T | undefined | false | null;
   await driver.wait(
     async () => {

@@ -10,7 +10,9 @@ const target = join(root, 'core/src/kernels/kernelBytes.ts');
 
 export async function buildKernels() {
   const sources = readdirSync(sourceFolder).map((name) => join(sourceFolder, name));
-  const newest = Math.max(...[...sources, fileURLToPath(import.meta.url)].map((path) => statSync(path).mtimeMs));
+  const newest = Math.max(
+    ...[...sources, fileURLToPath(import.meta.url)].map((path) => statSync(path).mtimeMs),
+  );
   const built = statSync(target, { throwIfNoEntry: false });
   if (built && built.mtimeMs > newest) return false;
 
@@ -19,19 +21,26 @@ export async function buildKernels() {
   mkdirSync(dirname(output), { recursive: true });
   const { error, stderr } = await asc.main([
     join(sourceFolder, 'index.ts'),
-    '--outFile', output,
-    '--runtime', 'stub',
+    '--outFile',
+    output,
+    '--runtime',
+    'stub',
     '--importMemory',
     '--noExportMemory',
-    '--initialMemory', '1',
-    '--enable', 'simd',
+    '--initialMemory',
+    '1',
+    '--enable',
+    'simd',
     '--noAssert',
     '-O3',
     '--converge',
   ]);
   if (error) throw new Error(`The kernels do not compile: ${error.message}\n${stderr.toString()}`);
   const base64 = readFileSync(output).toString('base64');
-  writeFileSync(target, `// Made by scripts/buildKernels.mjs from core/kernels; not edited by hand.\nexport const kernelBytes = '${base64}';\n`);
+  writeFileSync(
+    target,
+    `// Made by scripts/buildKernels.mjs from core/kernels; not edited by hand.\nexport const kernelBytes = '${base64}';\n`,
+  );
   return true;
 }
 

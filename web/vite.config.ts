@@ -6,7 +6,9 @@ const NOTHING = '/src/workers/nothing.ts';
 export default defineConfig({
   plugins: [react()],
   // The decoders ask for Node's modules only when they find themselves in Node.
-  resolve: { alias: Object.fromEntries(['fs', 'path', 'node:fs', 'node:path'].map((name) => [name, NOTHING])) },
+  resolve: {
+    alias: Object.fromEntries(['fs', 'path', 'node:fs', 'node:path'].map((name) => [name, NOTHING])),
+  },
   build: { target: 'es2022', sourcemap: false, chunkSizeWarningLimit: 2000 },
   worker: { format: 'es' },
 });

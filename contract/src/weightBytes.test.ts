@@ -25,7 +25,11 @@ function changeOf(rows: WeightRows): Change {
 
 describe('round trips', () => {
   test('rows', () => {
-    fc.assert(fc.property(arbitraryRows, (rows) => expect(decodeRows(encodeRows([rows, rows]))).toEqual([rows, rows])));
+    fc.assert(
+      fc.property(arbitraryRows, (rows) =>
+        expect(decodeRows(encodeRows([rows, rows]))).toEqual([rows, rows]),
+      ),
+    );
   });
 
   test('changes', () => {
@@ -74,7 +78,9 @@ describe('damaged bytes are refused', () => {
 
   test('cut short or too long', () => {
     for (let cut = 0; cut < whole.length; cut++) {
-      expect(() => decodeChange(whole.slice(0, cut))).toThrow(expect.objectContaining({ code: 'delta-invalid' }));
+      expect(() => decodeChange(whole.slice(0, cut))).toThrow(
+        expect.objectContaining({ code: 'delta-invalid' }),
+      );
     }
     expect(() => decodeChange(new Uint8Array([...whole, 0, 0, 0, 0]))).toThrow(/left over/);
   });

@@ -1,4 +1,11 @@
-import { CoreError, createRows, influenceCount, type Change, type Delta, type WeightRows } from '@judoka/core';
+import {
+  CoreError,
+  createRows,
+  influenceCount,
+  type Change,
+  type Delta,
+  type WeightRows,
+} from '@judoka/core';
 
 /**
  * Weights and changes as bytes. Little-endian; every array starts on a multiple of four.
@@ -57,10 +64,12 @@ export function decodeChange(bytes: Uint8Array, jointCount = 65536): Change {
     const part = reader.u32();
     const stride = reader.stride();
     const points = reader.u32Array(reader.count(MOST_POINTS));
-    for (let i = 1; i < points.length; i++) if (points[i] <= points[i - 1]) throw invalid('its points are not rising');
+    for (let i = 1; i < points.length; i++)
+      if (points[i] <= points[i - 1]) throw invalid('its points are not rising');
     const before = reader.rows(stride);
     const after = reader.rows(stride);
-    if (before.pointCount !== points.length || after.pointCount !== points.length) throw invalid('its rows do not match its points');
+    if (before.pointCount !== points.length || after.pointCount !== points.length)
+      throw invalid('its rows do not match its points');
     checkRows(after, jointCount);
     change.push({ part, points, before, after });
   }
@@ -77,7 +86,8 @@ function checkRows(rows: WeightRows, jointCount: number): void {
       if (rows.joints[k] >= jointCount) throw invalid(`it names joint ${rows.joints[k]} of ${jointCount}`);
       sum += rows.values[k];
     }
-    if (count > 0 && Math.abs(sum - 1) > 1e-5) throw invalid(`the weights of a point sum to ${sum.toFixed(4)}`);
+    if (count > 0 && Math.abs(sum - 1) > 1e-5)
+      throw invalid(`the weights of a point sum to ${sum.toFixed(4)}`);
   }
 }
 

@@ -85,7 +85,14 @@ export {
   type StrokeReport,
 } from './paint/stroke.ts';
 
-export { MOST_FILE_BYTES, openGlb, openGltf, writeGlb, writeGltf, type GltfContainer } from './io/container.ts';
+export {
+  MOST_FILE_BYTES,
+  openGlb,
+  openGltf,
+  writeGlb,
+  writeGltf,
+  type GltfContainer,
+} from './io/container.ts';
 export { readCharacter, type Decoders, type Progress } from './io/readCharacter.ts';
 export type { Character, CharacterPart, Clip, PartSource, SourceWeights } from './io/character.ts';
 export { exportCharacter } from './io/exportCharacter.ts';

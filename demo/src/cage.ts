@@ -51,18 +51,26 @@ export class Cage {
 
   /** The points of a ring of `sides`, starting half a side past `side`, turning toward `along × side`. */
   addRing(ring: Ring, along: Vec3, sides: number, startTurn = 0.5): number[] {
-    return ringPositions(ring, along, sides, startTurn).map((position) => this.addPoint(position, ring.shares));
+    return ringPositions(ring, along, sides, startTurn).map((position) =>
+      this.addPoint(position, ring.shares),
+    );
   }
 
   /**
    * A tube through rings of `sides` points each; `closed` runs on from the last ring to the first (give `along` then).
    * @returns the points of each ring, and faces[segment][side]; side k lies between points k and k + 1 of the ring
    */
-  loft(rings: readonly Ring[], sides: number, box: UvBox, closed = false): { rings: number[][]; faces: number[][] } {
+  loft(
+    rings: readonly Ring[],
+    sides: number,
+    box: UvBox,
+    closed = false,
+  ): { rings: number[][]; faces: number[][] } {
     const made = rings.map((ring, i) => this.addRing(ring, directionAt(rings, i), sides));
     const faces: number[][] = [];
     const segments = closed ? made.length : made.length - 1;
-    for (let i = 0; i < segments; i++) faces.push(this.#bridge(made[i], made[(i + 1) % made.length], box, i, segments));
+    for (let i = 0; i < segments; i++)
+      faces.push(this.#bridge(made[i], made[(i + 1) % made.length], box, i, segments));
     return { rings: made, faces };
   }
 
@@ -89,7 +97,11 @@ export class Cage {
    * gets as many points as the rim, turned so that they face the rim's.
    * @returns the tube's rings, the last first to be closed or pulled further
    */
-  pull(faceIndices: readonly number[], rings: readonly Ring[], box: UvBox): { rings: number[][]; faces: number[][] } {
+  pull(
+    faceIndices: readonly number[],
+    rings: readonly Ring[],
+    box: UvBox,
+  ): { rings: number[][]; faces: number[][] } {
     const rim = this.#rimOf(faceIndices);
     for (const index of faceIndices) this.faces[index] = REMOVED;
     const made: number[][] = [rim];
@@ -97,11 +109,16 @@ export class Cage {
     rings.forEach((ring, i) => {
       const along = ring.along ?? directionAt([{ ...ring, centre: rimCentre }, ...rings], i + 1);
       const previous = made[made.length - 1];
-      const turn = bestTurn(ring, along, previous.map((p) => this.points[p].position));
+      const turn = bestTurn(
+        ring,
+        along,
+        previous.map((p) => this.points[p].position),
+      );
       made.push(this.addRing(ring, along, rim.length, turn));
     });
     const faces: number[][] = [];
-    for (let i = 0; i + 1 < made.length; i++) faces.push(this.#bridge(made[i], made[i + 1], box, i, made.length - 1));
+    for (let i = 0; i + 1 < made.length; i++)
+      faces.push(this.#bridge(made[i], made[i + 1], box, i, made.length - 1));
     return { rings: made, faces };
   }
 
@@ -110,7 +127,13 @@ export class Cage {
     return { points: this.points, faces: this.faces.filter((face) => face !== REMOVED) };
   }
 
-  #bridge(from: readonly number[], to: readonly number[], box: UvBox, segment: number, segments: number): number[] {
+  #bridge(
+    from: readonly number[],
+    to: readonly number[],
+    box: UvBox,
+    segment: number,
+    segments: number,
+  ): number[] {
     const n = from.length;
     return from.map((_, k) => {
       const next = (k + 1) % n;
@@ -154,7 +177,15 @@ export class Cage {
   }
 }
 
-const REMOVED: CageFace = { points: [0, 0, 0, 0], uv: [[0, 0], [0, 0], [0, 0], [0, 0]] };
+const REMOVED: CageFace = {
+  points: [0, 0, 0, 0],
+  uv: [
+    [0, 0],
+    [0, 0],
+    [0, 0],
+    [0, 0],
+  ],
+};
 
 function directionAt(rings: readonly Ring[], i: number): Vec3 {
   const own = rings[i].along;

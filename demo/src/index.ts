@@ -1,3 +1,7 @@
-export { makeFerryKeeper, makeFerryKeeperMeshes, type FerryKeeperOptions } from './ferryKeeper/ferryKeeper.ts';
+export {
+  makeFerryKeeper,
+  makeFerryKeeperMeshes,
+  type FerryKeeperOptions,
+} from './ferryKeeper/ferryKeeper.ts';
 export type { FaultCode, PlantedFault } from './ferryKeeper/faults.ts';
 export { JOINT_NAMES } from './ferryKeeper/skeleton.ts';

@@ -14,7 +14,10 @@ export interface QuadMesh {
   readonly uv: Float64Array;
 }
 
-export function meshOfCage(cage: { points: CagePoint[]; faces: CageFace[] }, jointNames: readonly string[]): QuadMesh {
+export function meshOfCage(
+  cage: { points: CagePoint[]; faces: CageFace[] },
+  jointNames: readonly string[],
+): QuadMesh {
   const width = 3 + jointNames.length;
   const data = new Float64Array(width * cage.points.length);
   cage.points.forEach(({ position, shares }, p) => {
@@ -50,7 +53,8 @@ export function subdivide(mesh: QuadMesh): QuadMesh {
     for (let k = 0; k < width; k++) out[to * width + k] += factor * source[from * width + k];
   };
   // 1. Face points.
-  for (let f = 0; f < faceCount; f++) for (let k = 0; k < 4; k++) addTo(facePoint + f, quads[f * 4 + k], 0.25, data);
+  for (let f = 0; f < faceCount; f++)
+    for (let k = 0; k < 4; k++) addTo(facePoint + f, quads[f * 4 + k], 0.25, data);
   // 2. Edge points: with two faces the mean of ends and face points, on a border the middle.
   for (let e = 0; e < edgeCount; e++) {
     const inner = facesOfEdge[e * 2 + 1] >= 0;
@@ -111,7 +115,12 @@ function findEdges(quads: Uint32Array, pointCount: number): Edges & { edgeOfSide
 }
 
 /** The old points: (F + 2R + (n − 3)P) / n inside, an eighth of each border neighbour on a border. */
-function movePoints({ width, data, quads }: QuadMesh, edges: Edges, out: Float64Array, facePoint: number): void {
+function movePoints(
+  { width, data, quads }: QuadMesh,
+  edges: Edges,
+  out: Float64Array,
+  facePoint: number,
+): void {
   const pointCount = data.length / width;
   const valence = new Uint32Array(pointCount);
   const faceTotal = new Uint32Array(pointCount);

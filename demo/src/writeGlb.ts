@@ -38,7 +38,10 @@ export async function writeGlb(
       .setMetallicFactor(0)
       .setDoubleSided(mesh.doubleSided);
     const primitive = addPrimitive(document, mesh).setMaterial(material);
-    const node = document.createNode(mesh.name).setMesh(document.createMesh(mesh.name).addPrimitive(primitive)).setSkin(skin);
+    const node = document
+      .createNode(mesh.name)
+      .setMesh(document.createMesh(mesh.name).addPrimitive(primitive))
+      .setSkin(skin);
     scene.addChild(node);
   }
   for (const clip of clips) addClip(document, clip, skeleton, nodes);
@@ -100,8 +103,14 @@ function addPrimitive(document: Document, mesh: DemoMesh) {
     pointOfVertex.forEach((point, v) => out.set(source.subarray(point * 3, point * 3 + 3), v * 3));
     return out;
   };
-  const accessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', array: Float32Array | Uint8Array | Uint32Array | Uint16Array) =>
-    document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>);
+  const accessor = (
+    type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4',
+    array: Float32Array | Uint8Array | Uint32Array | Uint16Array,
+  ) =>
+    document
+      .createAccessor()
+      .setType(type)
+      .setArray(array as Float32Array<ArrayBuffer>);
   const primitive = document
     .createPrimitive()
     .setAttribute('POSITION', accessor('VEC3', perVertex(mesh.positions)))
@@ -113,20 +122,32 @@ function addPrimitive(document: Document, mesh: DemoMesh) {
     const joints = new Uint8Array(pointOfVertex.length * 4);
     const weights = new Float32Array(pointOfVertex.length * 4);
     pointOfVertex.forEach((point, v) => {
-      const row = [...mesh.weights[point]].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(set * 4, set * 4 + 4);
+      const row = [...mesh.weights[point]]
+        .sort((a, b) => b[1] - a[1] || a[0] - b[0])
+        .slice(set * 4, set * 4 + 4);
       row.forEach(([joint, weight], k) => {
         joints[v * 4 + k] = joint;
         weights[v * 4 + k] = weight;
       });
     });
-    primitive.setAttribute(`JOINTS_${set}`, accessor('VEC4', joints)).setAttribute(`WEIGHTS_${set}`, accessor('VEC4', weights));
+    primitive
+      .setAttribute(`JOINTS_${set}`, accessor('VEC4', joints))
+      .setAttribute(`WEIGHTS_${set}`, accessor('VEC4', weights));
   }
   return primitive;
 }
 
-function addClip(document: Document, clip: ClipSource, skeleton: readonly SkeletonSource[], nodes: readonly Node[]): void {
+function addClip(
+  document: Document,
+  clip: ClipSource,
+  skeleton: readonly SkeletonSource[],
+  nodes: readonly Node[],
+): void {
   const animation = document.createAnimation(clip.name);
-  const input = document.createAccessor(`${clip.name} times`).setType('SCALAR').setArray(Float32Array.from(clip.times));
+  const input = document
+    .createAccessor(`${clip.name} times`)
+    .setType('SCALAR')
+    .setArray(Float32Array.from(clip.times));
   for (const [joint, angles] of Object.entries(clip.turns)) {
     const node = nodes[skeleton.findIndex(({ name }) => name === joint)];
     const rest = node.getRotation();
@@ -138,7 +159,9 @@ function addClip(document: Document, clip: ClipSource, skeleton: readonly Skelet
       .setOutput(document.createAccessor(`${clip.name} ${joint}`).setType('VEC4').setArray(output));
     animation
       .addSampler(sampler)
-      .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath('rotation').setSampler(sampler));
+      .addChannel(
+        document.createAnimationChannel().setTargetNode(node).setTargetPath('rotation').setSampler(sampler),
+      );
   }
 }
 

@@ -40,13 +40,22 @@ export function createApp(database: Database, config: Config, secret: string): E
     }),
   );
   if (config.localAccount) app.use(onlyThisMachine);
-  app.use('/api', sessions(database, secret), sessionRoutes(database, config), needAccount, characterRoutes(database));
+  app.use(
+    '/api',
+    sessions(database, secret),
+    sessionRoutes(database, config),
+    needAccount,
+    characterRoutes(database),
+  );
   app.use('/api', () => {
     throw new RequestError('not-found', 'There is nothing at this address.');
   });
   app.use(compression());
   if (existsSync(PAGE)) {
-    app.use('/assets', express.static(join(PAGE, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }));
+    app.use(
+      '/assets',
+      express.static(join(PAGE, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
+    );
     app.use(express.static(PAGE, { index: false }));
     app.get('/{*path}', (_request, response) => response.sendFile(join(PAGE, 'index.html')));
   }

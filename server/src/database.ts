@@ -29,7 +29,10 @@ export async function migrate(url: string): Promise<void> {
 }
 
 /** Runs `work` in one transaction: committed when it ends, rolled back when it throws. */
-export async function transaction<T>(database: Database, work: (connection: Queryable) => Promise<T>): Promise<T> {
+export async function transaction<T>(
+  database: Database,
+  work: (connection: Queryable) => Promise<T>,
+): Promise<T> {
   const connection = await database.connect();
   let broken: Error | undefined;
   try {

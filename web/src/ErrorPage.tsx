@@ -8,7 +8,9 @@ export function ErrorPage() {
   return (
     <div className="centre-note" role="alert">
       <strong>{failed ? 'This page could not be drawn.' : 'There is nothing at this address.'}</strong>
-      {failed && <span className="card-line">{error.message}. Everything that was called saved is kept.</span>}
+      {failed && (
+        <span className="card-line">{error.message}. Everything that was called saved is kept.</span>
+      )}
       <Button component={Link} to="/" variant="default" reloadDocument>
         Back to the shelf
       </Button>

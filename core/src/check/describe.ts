@@ -29,7 +29,10 @@ export interface CharacterDescription {
 export function describe(character: Character): CharacterDescription {
   return {
     parts: character.parts.map((part, index) => {
-      const neighbours = findNeighbours({ offsets: part.polygonOffsets, points: part.polygonPoints }, part.pointCount);
+      const neighbours = findNeighbours(
+        { offsets: part.polygonOffsets, points: part.polygonPoints },
+        part.pointCount,
+      );
       const { maxInfluences, sumMin, sumMax } = character.sourceWeights[index];
       return {
         name: part.name,
@@ -60,7 +63,9 @@ export function listTroubles(character: Character, limit = 4): string[] {
   };
   if (character.skeleton.joints.length === 0) troubles.push('no skeleton yet');
   else {
-    const loose = sum((i) => (character.parts[i].role === 'skinned' ? countUnweighted(character.rows[i]) : 0));
+    const loose = sum((i) =>
+      character.parts[i].role === 'skinned' ? countUnweighted(character.rows[i]) : 0,
+    );
     tell(loose, 'point has no weight', 'points have no weight');
   }
   tell(

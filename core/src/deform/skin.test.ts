@@ -39,9 +39,18 @@ const turnZ = (degrees: number): mat4 => mat4.fromZRotation(mat4.create(), (degr
 describe.each([plain, wasm])('linear blend skinning ($kind)', (kernels) => {
   test('a tube twisted by θ at equal weights shrinks to cos(θ/2) of its radius', () => {
     const half = 120;
-    const arrays = arraysOf(kernels, [1, 0, 0], [1, 0, 0], [{ 0: 0.5, 1: 0.5 }], [mat4.create(), turnZ(half)]);
+    const arrays = arraysOf(
+      kernels,
+      [1, 0, 0],
+      [1, 0, 0],
+      [{ 0: 0.5, 1: 0.5 }],
+      [mat4.create(), turnZ(half)],
+    );
     kernels.skinRange(arrays, 0, 1);
-    expect(Math.hypot(arrays.positions[0], arrays.positions[1])).toBeCloseTo(Math.cos((half * Math.PI) / 360), 6);
+    expect(Math.hypot(arrays.positions[0], arrays.positions[1])).toBeCloseTo(
+      Math.cos((half * Math.PI) / 360),
+      6,
+    );
     // The normal is set to length one again and points along the mean turn.
     expect(arrays.normals[0]).toBeCloseTo(Math.cos(Math.PI / 3), 6);
     expect(arrays.normals[1]).toBeCloseTo(Math.sin(Math.PI / 3), 6);
@@ -77,23 +86,29 @@ test('the kernels agree within f32, for one to eight influences', () => {
     .tuple(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -2, max: 2, noNaN: true }))
     .map(([degrees, shift]) => mat4.translate(mat4.create(), turnZ(degrees), [shift, -shift, 1]));
   fc.assert(
-    fc.property(fc.array(matrix, { minLength: 8, maxLength: 8 }), fc.integer({ min: 1, max: 8 }), (matrices, count) => {
-      const row = Object.fromEntries(Array.from({ length: count }, (_, j) => [j, Math.fround(1 / count)]));
-      const [a, b] = [createPlainKernels(), wasm].map((kernels) => {
-        const arrays = arraysOf(kernels, [0.3, -0.7, 1.1], [0, 0, 1], [row], matrices);
-        kernels.skinRange(arrays, 0, 1);
-        return arrays;
-      });
-      for (let k = 0; k < 3; k++) {
-        expect(Math.abs(a.positions[k] - b.positions[k])).toBeLessThan(1e-5);
-        expect(Math.abs(a.normals[k] - b.normals[k])).toBeLessThan(1e-5);
-      }
-    }),
+    fc.property(
+      fc.array(matrix, { minLength: 8, maxLength: 8 }),
+      fc.integer({ min: 1, max: 8 }),
+      (matrices, count) => {
+        const row = Object.fromEntries(Array.from({ length: count }, (_, j) => [j, Math.fround(1 / count)]));
+        const [a, b] = [createPlainKernels(), wasm].map((kernels) => {
+          const arrays = arraysOf(kernels, [0.3, -0.7, 1.1], [0, 0, 1], [row], matrices);
+          kernels.skinRange(arrays, 0, 1);
+          return arrays;
+        });
+        for (let k = 0; k < 3; k++) {
+          expect(Math.abs(a.positions[k] - b.positions[k])).toBeLessThan(1e-5);
+          expect(Math.abs(a.normals[k] - b.normals[k])).toBeLessThan(1e-5);
+        }
+      },
+    ),
     { numRuns: 60 },
   );
 });
 
 test('an array from elsewhere is refused by the WebAssembly kernels', () => {
   const arrays = arraysOf(wasm, [1, 0, 0], [0, 0, 1], [{ 0: 1 }], [mat4.create()]);
-  expect(() => wasm.skinRange({ ...arrays, rest: new Float32Array(3) }, 0, 1)).toThrow(/not made by that kernel/);
+  expect(() => wasm.skinRange({ ...arrays, rest: new Float32Array(3) }, 0, 1)).toThrow(
+    /not made by that kernel/,
+  );
 });

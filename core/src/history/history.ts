@@ -44,7 +44,11 @@ export function record(history: History, entry: HistoryEntry): History {
 function expectLast(list: readonly EditRef[], entry: HistoryEntry): EditRef {
   const last = list[list.length - 1];
   if (last && last.id === entry.target) return last;
-  throw new CoreError('argument-invalid', `It is not the turn of this change to be ${entry.kind === 'undo' ? 'undone' : 'redone'}.`, {
-    target: entry.target ?? '',
-  });
+  throw new CoreError(
+    'argument-invalid',
+    `It is not the turn of this change to be ${entry.kind === 'undo' ? 'undone' : 'redone'}.`,
+    {
+      target: entry.target ?? '',
+    },
+  );
 }

@@ -1,6 +1,12 @@
 import { CoreError } from '../errors.ts';
 import type { GltfContainer } from './container.ts';
-import { COMPONENT_BYTES, TYPE_SIZE, type GltfAccessor, type GltfBufferView, type GltfJson } from './gltfJson.ts';
+import {
+  COMPONENT_BYTES,
+  TYPE_SIZE,
+  type GltfAccessor,
+  type GltfBufferView,
+  type GltfJson,
+} from './gltfJson.ts';
 
 /** Extensions that change how geometry or nodes are to be read and that this reader knows. */
 const READABLE_EXTENSIONS = new Set([
@@ -27,10 +33,15 @@ export function checkGltf(container: GltfContainer): void {
   checkShape(json);
   checkVersion(json);
   for (const name of json.extensionsRequired ?? []) {
-    if (READABLE_EXTENSIONS.has(name) || name.startsWith('KHR_materials_') || name.startsWith('KHR_lights')) continue;
-    throw new CoreError('file-unsupported', `The file requires the extension ${name}, which cannot be read here.`, {
-      where: 'extensionsRequired',
-    });
+    if (READABLE_EXTENSIONS.has(name) || name.startsWith('KHR_materials_') || name.startsWith('KHR_lights'))
+      continue;
+    throw new CoreError(
+      'file-unsupported',
+      `The file requires the extension ${name}, which cannot be read here.`,
+      {
+        where: 'extensionsRequired',
+      },
+    );
   }
   (json.bufferViews ?? []).forEach((view, i) => checkBufferView(container, view, `bufferViews[${i}]`));
   (json.accessors ?? []).forEach((accessor, i) => checkAccessor(json, accessor, `accessors[${i}]`));
@@ -43,7 +54,17 @@ function invalid(where: string, why: string): CoreError {
   return new CoreError('file-invalid', `The file is damaged at ${where}: ${why}.`, { where });
 }
 
-const LISTS = ['nodes', 'meshes', 'skins', 'accessors', 'bufferViews', 'buffers', 'scenes', 'images', 'animations'] as const;
+const LISTS = [
+  'nodes',
+  'meshes',
+  'skins',
+  'accessors',
+  'bufferViews',
+  'buffers',
+  'scenes',
+  'images',
+  'animations',
+] as const;
 
 function checkShape(json: GltfJson): void {
   for (const name of LISTS) {
@@ -64,7 +85,9 @@ function checkShape(json: GltfJson): void {
 function checkVersion(json: GltfJson): void {
   const version = String(json.asset?.minVersion ?? json.asset?.version ?? 'missing');
   if (!/^2(\.|$)/.test(version)) {
-    throw new CoreError('file-version', `The file's glTF version is ${version}; version 2 is needed.`, { version });
+    throw new CoreError('file-version', `The file's glTF version is ${version}; version 2 is needed.`, {
+      version,
+    });
   }
 }
 
@@ -81,10 +104,15 @@ function isCount(value: unknown): value is number {
 function checkBufferView(container: GltfContainer, view: GltfBufferView, where: string): void {
   checkIndex(view.buffer, container.json.buffers, where, 'buffer');
   const offset = view.byteOffset ?? 0;
-  if (!isCount(offset) || !isCount(view.byteLength)) throw invalid(where, 'its offset or length is not a whole number');
+  if (!isCount(offset) || !isCount(view.byteLength))
+    throw invalid(where, 'its offset or length is not a whole number');
   if (view.extensions) return; // compressed views are checked by their decoder
   if (offset + view.byteLength > container.buffers[view.buffer].length) {
-    throw new CoreError('file-truncated', `${where} reaches past the end of its buffer; the file is cut short.`, { where });
+    throw new CoreError(
+      'file-truncated',
+      `${where} reaches past the end of its buffer; the file is cut short.`,
+      { where },
+    );
   }
 }
 
@@ -94,12 +122,21 @@ function checkAccessor(json: GltfJson, accessor: GltfAccessor, where: string): v
   if (!size || !bytes) throw invalid(where, 'its type is not one of glTF’s');
   if (!isCount(accessor.count)) throw invalid(where, 'its count is not a whole number');
   if (accessor.count > MOST_VERTICES * 6) {
-    throw new CoreError('file-too-large', `${where} has ${accessor.count} elements; the limit is ${MOST_VERTICES * 6}.`, {
-      where,
-    });
+    throw new CoreError(
+      'file-too-large',
+      `${where} has ${accessor.count} elements; the limit is ${MOST_VERTICES * 6}.`,
+      {
+        where,
+      },
+    );
   }
   if (accessor.sparse) {
-    checkIndex(accessor.sparse.indices?.bufferView, json.bufferViews, `${where}.sparse.indices`, 'bufferView');
+    checkIndex(
+      accessor.sparse.indices?.bufferView,
+      json.bufferViews,
+      `${where}.sparse.indices`,
+      'bufferView',
+    );
     checkIndex(accessor.sparse.values?.bufferView, json.bufferViews, `${where}.sparse.values`, 'bufferView');
   }
   if (accessor.bufferView === undefined) return;
@@ -107,8 +144,10 @@ function checkAccessor(json: GltfJson, accessor: GltfAccessor, where: string): v
   const view = (json.bufferViews ?? [])[accessor.bufferView];
   if (view.extensions) return;
   const stride = view.byteStride ?? size * bytes;
-  const end = (accessor.byteOffset ?? 0) + (accessor.count > 0 ? (accessor.count - 1) * stride + size * bytes : 0);
-  if (!(end <= view.byteLength)) throw invalid(where, `it needs ${end} bytes, its buffer view has ${view.byteLength}`);
+  const end =
+    (accessor.byteOffset ?? 0) + (accessor.count > 0 ? (accessor.count - 1) * stride + size * bytes : 0);
+  if (!(end <= view.byteLength))
+    throw invalid(where, `it needs ${end} bytes, its buffer view has ${view.byteLength}`);
 }
 
 function checkMeshes(json: GltfJson): void {
@@ -117,7 +156,8 @@ function checkMeshes(json: GltfJson): void {
     if (!Array.isArray(mesh.primitives)) throw invalid(`meshes[${m}]`, 'it has no list of primitives');
     mesh.primitives.forEach((primitive, p) => {
       const where = `meshes[${m}].primitives[${p}]`;
-      if (typeof primitive?.attributes !== 'object' || primitive.attributes === null) throw invalid(where, 'no attributes');
+      if (typeof primitive?.attributes !== 'object' || primitive.attributes === null)
+        throw invalid(where, 'no attributes');
       let count = -1;
       for (const [name, index] of Object.entries(primitive.attributes)) {
         checkIndex(index, json.accessors, `${where}.${name}`, 'accessor');
@@ -127,12 +167,17 @@ function checkMeshes(json: GltfJson): void {
         }
         count = accessor.count;
       }
-      if (primitive.indices !== undefined) checkIndex(primitive.indices, json.accessors, `${where}.indices`, 'accessor');
+      if (primitive.indices !== undefined)
+        checkIndex(primitive.indices, json.accessors, `${where}.indices`, 'accessor');
       vertices += Math.max(0, count);
     });
   });
   if (vertices > MOST_VERTICES) {
-    throw new CoreError('file-too-large', `The file has ${vertices} vertices; the limit is ${MOST_VERTICES}.`, { vertices });
+    throw new CoreError(
+      'file-too-large',
+      `The file has ${vertices} vertices; the limit is ${MOST_VERTICES}.`,
+      { vertices },
+    );
   }
 }
 
@@ -145,7 +190,8 @@ function checkNodes(json: GltfJson): void {
     if (node.skin !== undefined) checkIndex(node.skin, json.skins, where, 'skin');
     for (const child of node.children ?? []) {
       checkIndex(child, nodes, `${where}.children`, 'node');
-      if (parent[child] >= 0) throw invalid(`nodes[${child}]`, `it has two parents, nodes ${parent[child]} and ${n}`);
+      if (parent[child] >= 0)
+        throw invalid(`nodes[${child}]`, `it has two parents, nodes ${parent[child]} and ${n}`);
       parent[child] = n;
     }
     for (const key of ['matrix', 'translation', 'rotation', 'scale'] as const) {
@@ -178,16 +224,23 @@ function checkSkins(json: GltfJson): void {
     const where = `skins[${s}]`;
     if (!Array.isArray(skin.joints) || skin.joints.length === 0) throw invalid(where, 'it has no joints');
     if (skin.joints.length > MOST_JOINTS) {
-      throw new CoreError('file-too-large', `${where} has ${skin.joints.length} joints; the limit is ${MOST_JOINTS}.`, {
-        where,
-      });
+      throw new CoreError(
+        'file-too-large',
+        `${where} has ${skin.joints.length} joints; the limit is ${MOST_JOINTS}.`,
+        {
+          where,
+        },
+      );
     }
     for (const joint of skin.joints) checkIndex(joint, json.nodes, `${where}.joints`, 'node');
     if (skin.inverseBindMatrices === undefined) return;
     checkIndex(skin.inverseBindMatrices, json.accessors, where, 'accessor');
     const { count, type } = (json.accessors ?? [])[skin.inverseBindMatrices];
     if (type !== 'MAT4' || count < skin.joints.length) {
-      throw invalid(where, `${skin.joints.length} joints need as many inverse bind matrices, ${count} are there`);
+      throw invalid(
+        where,
+        `${skin.joints.length} joints need as many inverse bind matrices, ${count} are there`,
+      );
     }
   });
 }

@@ -26,22 +26,29 @@ export function openGlb(bytes: Uint8Array): GltfContainer {
   if (bytes.length === 0) throw new CoreError('file-empty', 'The file is empty.');
   if (bytes.length > MOST_FILE_BYTES) {
     const size = Math.ceil(bytes.length / 1024 / 1024);
-    throw new CoreError('file-too-large', `The file has ${size} MB; at most 256 MB can be taken.`, { megabytes: size });
+    throw new CoreError('file-too-large', `The file has ${size} MB; at most 256 MB can be taken.`, {
+      megabytes: size,
+    });
   }
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length < 4 || view.getUint32(0, true) !== MAGIC) {
-    throw new CoreError('file-not-gltf', 'This is not a .glb file: its first bytes are not those of binary glTF.');
+    throw new CoreError(
+      'file-not-gltf',
+      'This is not a .glb file: its first bytes are not those of binary glTF.',
+    );
   }
   if (bytes.length < 20) throw truncated(bytes.length, 20);
   const version = view.getUint32(4, true);
   if (version !== 2) {
-    throw new CoreError('file-version', `The file is binary glTF version ${version}; version 2 is needed.`, { version });
+    throw new CoreError('file-version', `The file is binary glTF version ${version}; version 2 is needed.`, {
+      version,
+    });
   }
   const total = view.getUint32(8, true);
   if (total > bytes.length) throw truncated(bytes.length, total);
   let json: GltfJson | undefined;
   let binary: Uint8Array | undefined;
-  for (let at = 12; at + 8 <= total; ) {
+  for (let at = 12; at + 8 <= total;) {
     const length = view.getUint32(at, true);
     const type = view.getUint32(at + 4, true);
     if (at + 8 + length > total) throw truncated(bytes.length, at + 8 + length);
@@ -62,18 +69,26 @@ export function openGlb(bytes: Uint8Array): GltfContainer {
  * Takes a `.gltf` apart, with the files that it names.
  * @param fetchFile gives the bytes of a relative uri, or undefined where there is no such file
  */
-export function openGltf(bytes: Uint8Array, fetchFile: (uri: string) => Uint8Array | undefined): GltfContainer {
+export function openGltf(
+  bytes: Uint8Array,
+  fetchFile: (uri: string) => Uint8Array | undefined,
+): GltfContainer {
   if (bytes.length === 0) throw new CoreError('file-empty', 'The file is empty.');
   const json = parseJson(bytes);
   const need = (uri: string, where: string): Uint8Array => {
     if (uri.startsWith('data:')) return dataUri(uri, where);
     const found = fetchFile(decodeURIComponent(uri));
-    if (!found) throw new CoreError('file-invalid', `The file names “${uri}” (${where}), which is not beside it.`, { where });
+    if (!found)
+      throw new CoreError('file-invalid', `The file names “${uri}” (${where}), which is not beside it.`, {
+        where,
+      });
     return found;
   };
   const buffers = (json.buffers ?? []).map((buffer, index) => {
     if (typeof buffer.uri !== 'string') {
-      throw new CoreError('file-invalid', `buffers[${index}] of the .gltf has no uri.`, { where: `buffers[${index}]` });
+      throw new CoreError('file-invalid', `buffers[${index}] of the .gltf has no uri.`, {
+        where: `buffers[${index}]`,
+      });
     }
     return need(buffer.uri, `buffers[${index}]`);
   });
@@ -109,7 +124,10 @@ export function writeGlb(container: GltfContainer): Uint8Array {
 }
 
 /** Writes a container as a `.gltf` text and its one binary file. */
-export function writeGltf(container: GltfContainer, binaryName: string): { text: string; binary: Uint8Array } {
+export function writeGltf(
+  container: GltfContainer,
+  binaryName: string,
+): { text: string; binary: Uint8Array } {
   const { json, binary } = packed(container);
   if (json.buffers?.[0]) json.buffers[0].uri = encodeURIComponent(binaryName);
   return { text: JSON.stringify(json, null, 2), binary };
@@ -135,7 +153,10 @@ function packed(container: GltfContainer): { json: GltfJson; binary: Uint8Array 
   for (const image of json.images ?? []) {
     const bytes = image.uri === undefined ? undefined : container.images.get(image.uri);
     if (!bytes) continue;
-    json.bufferViews = [...(json.bufferViews ?? []), { buffer: 0, byteOffset: add(bytes), byteLength: bytes.length }];
+    json.bufferViews = [
+      ...(json.bufferViews ?? []),
+      { buffer: 0, byteOffset: add(bytes), byteLength: bytes.length },
+    ];
     image.mimeType ??= /\.jpe?g$/i.test(image.uri ?? '') ? 'image/jpeg' : 'image/png';
     image.bufferView = json.bufferViews.length - 1;
     delete image.uri;
@@ -159,15 +180,23 @@ function packed(container: GltfContainer): { json: GltfJson; binary: Uint8Array 
 /** EXT_meshopt_compression lets a buffer stand in, without bytes, for what its views decompress to. */
 function isFallbackBuffer(json: GltfJson, index: number): boolean {
   const extensions = json.buffers?.[index]?.extensions as Record<string, { fallback?: boolean }> | undefined;
-  return Boolean(extensions?.EXT_meshopt_compression?.fallback ?? extensions?.KHR_meshopt_compression?.fallback);
+  return Boolean(
+    extensions?.EXT_meshopt_compression?.fallback ?? extensions?.KHR_meshopt_compression?.fallback,
+  );
 }
 
 type BufferRange = { buffer: number; byteOffset?: number };
 
-function moveBufferView(json: GltfJson, view: BufferRange & { extensions?: unknown }, starts: readonly number[]): void {
+function moveBufferView(
+  json: GltfJson,
+  view: BufferRange & { extensions?: unknown },
+  starts: readonly number[],
+): void {
   const move = (range: BufferRange): void => {
     if (isFallbackBuffer(json, range.buffer)) {
-      const earlier = (json.buffers ?? []).slice(0, range.buffer).filter((_, i) => isFallbackBuffer(json, i)).length;
+      const earlier = (json.buffers ?? [])
+        .slice(0, range.buffer)
+        .filter((_, i) => isFallbackBuffer(json, i)).length;
       range.buffer = 1 + earlier;
       return;
     }
@@ -187,18 +216,26 @@ function checkBuffers(container: GltfContainer): GltfContainer {
     const held = container.buffers[index].length;
     if (isFallbackBuffer(container.json, index) || !(buffer.byteLength > held)) return;
     const where = `buffers[${index}]`;
-    throw new CoreError('file-truncated', `${where} should have ${buffer.byteLength} bytes, but only ${held} are there.`, {
-      where,
-    });
+    throw new CoreError(
+      'file-truncated',
+      `${where} should have ${buffer.byteLength} bytes, but only ${held} are there.`,
+      {
+        where,
+      },
+    );
   });
   return container;
 }
 
 function truncated(has: number, needs: number): CoreError {
-  return new CoreError('file-truncated', `The file breaks off: it has ${has} bytes, and ${needs} are announced.`, {
-    has,
-    needs,
-  });
+  return new CoreError(
+    'file-truncated',
+    `The file breaks off: it has ${has} bytes, and ${needs} are announced.`,
+    {
+      has,
+      needs,
+    },
+  );
 }
 
 function parseJson(bytes: Uint8Array): GltfJson {
@@ -206,7 +243,9 @@ function parseJson(bytes: Uint8Array): GltfJson {
   try {
     value = JSON.parse(decodeText(bytes));
   } catch {
-    throw new CoreError('file-invalid', 'The glTF JSON cannot be parsed; the file is damaged or not glTF.', { where: 'JSON' });
+    throw new CoreError('file-invalid', 'The glTF JSON cannot be parsed; the file is damaged or not glTF.', {
+      where: 'JSON',
+    });
   }
   if (typeof value !== 'object' || value === null || Array.isArray(value)) {
     throw new CoreError('file-invalid', 'The glTF JSON is not an object.', { where: 'JSON' });
@@ -216,7 +255,10 @@ function parseJson(bytes: Uint8Array): GltfJson {
 
 function dataUri(uri: string, where: string): Uint8Array {
   const match = /^data:[^,]*?(;base64)?,/.exec(uri);
-  if (!match) throw new CoreError('file-unsupported', `${where} points outside the file; pack it into the .glb.`, { where });
+  if (!match)
+    throw new CoreError('file-unsupported', `${where} points outside the file; pack it into the .glb.`, {
+      where,
+    });
   const body = uri.slice(match[0].length);
   try {
     const text = match[1] ? atob(body) : decodeURIComponent(body);

@@ -19,7 +19,11 @@ const UNSIGNED_SHORT = 5123;
  * @param container the source, as it was read for `character`; not changed
  * @param rows      the weights to write, one a part
  */
-export function exportCharacter(container: GltfContainer, character: Character, rows: readonly WeightRows[]): GltfContainer {
+export function exportCharacter(
+  container: GltfContainer,
+  character: Character,
+  rows: readonly WeightRows[],
+): GltfContainer {
   const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
   const writer = new BufferWriter(json, container);
   character.parts.forEach((part, index) => {
@@ -60,7 +64,10 @@ function writePart(
   // Slots are sorted anew where weights are written; a vertex must not get one half of that.
   if (!writer.canOverwriteAll(primitive, sets, jointType)) changed.fill(1);
   for (let set = 0; set < sets; set++) {
-    const joints = jointType === UNSIGNED_BYTE ? new Uint8Array(part.vertexCount * 4) : new Uint16Array(part.vertexCount * 4);
+    const joints =
+      jointType === UNSIGNED_BYTE
+        ? new Uint8Array(part.vertexCount * 4)
+        : new Uint16Array(part.vertexCount * 4);
     const weights = new Float32Array(part.vertexCount * 4);
     for (let v = 0; v < part.vertexCount; v++) {
       const row = part.vertexPoint[v] * rows.stride;
@@ -90,7 +97,8 @@ function slotsFor(
     if (!slots.has(joint)) slots.set(joint, slot);
   });
   const missing = new Set<number>();
-  for (let i = 0; i < rows.values.length; i++) if (rows.values[i] > 0 && !slots.has(rows.joints[i])) missing.add(rows.joints[i]);
+  for (let i = 0; i < rows.values.length; i++)
+    if (rows.values[i] > 0 && !slots.has(rows.joints[i])) missing.add(rows.joints[i]);
   if (missing.size === 0) return slots;
   const known = part.source.jointOfSlot;
   const matrices = new Float32Array((skin.joints.length + missing.size) * 16);
@@ -106,7 +114,12 @@ function slotsFor(
     matrices.set(part.inverseBinds.subarray(joint * 16, joint * 16 + 16), skin.joints.length * 16);
     skin.joints.push(character.skeleton.joints[joint].node);
   }
-  skin.inverseBindMatrices = writer.append(matrices.subarray(0, skin.joints.length * 16), FLOAT, 'MAT4', skin.joints.length);
+  skin.inverseBindMatrices = writer.append(
+    matrices.subarray(0, skin.joints.length * 16),
+    FLOAT,
+    'MAT4',
+    skin.joints.length,
+  );
   return slots;
 }
 
@@ -137,7 +150,13 @@ class BufferWriter {
   }
 
   /** Gives a primitive's attribute these numbers, in place if its accessor allows, else through a new accessor. */
-  putAttribute(primitive: GltfPrimitive, name: string, numbers: NumberArray, type: number, changed: Uint8Array): void {
+  putAttribute(
+    primitive: GltfPrimitive,
+    name: string,
+    numbers: NumberArray,
+    type: number,
+    changed: Uint8Array,
+  ): void {
     const index = primitive.attributes[name];
     if (this.#canOverwrite(index, type)) {
       this.#overwrite((this.#json.accessors ?? [])[index], numbers, changed);
@@ -152,7 +171,12 @@ class BufferWriter {
     const bytes = new Uint8Array(numbers.buffer, numbers.byteOffset, numbers.byteLength).slice();
     const views = (this.#json.bufferViews ??= []);
     const accessors = (this.#json.accessors ??= []);
-    views.push({ buffer: 0, byteOffset: this.#addedBytes, byteLength: bytes.length, ...(target ? { target } : {}) });
+    views.push({
+      buffer: 0,
+      byteOffset: this.#addedBytes,
+      byteLength: bytes.length,
+      ...(target ? { target } : {}),
+    });
     this.#addedBytes += (bytes.length + 3) & ~3;
     this.#added.push(bytes);
     accessors.push({ bufferView: views.length - 1, componentType, count, type });
@@ -194,7 +218,8 @@ class BufferWriter {
     const bytes = this.#buffers[view.buffer];
     const data = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     const size = { [FLOAT]: 4, [UNSIGNED_SHORT]: 2, [UNSIGNED_BYTE]: 1 }[accessor.componentType];
-    if (!size) throw new CoreError('file-unsupported', 'An accessor of weights has a type that cannot be written.');
+    if (!size)
+      throw new CoreError('file-unsupported', 'An accessor of weights has a type that cannot be written.');
     const start = (view.byteOffset ?? 0) + (accessor.byteOffset ?? 0);
     const stride = view.byteStride ?? size * 4;
     for (let v = 0; v < changed.length; v++) {
@@ -216,7 +241,8 @@ class BufferWriter {
 function countUsers(json: GltfJson): Uint32Array {
   const users = new Uint32Array(json.accessors?.length ?? 0);
   for (const mesh of json.meshes ?? []) {
-    for (const primitive of mesh.primitives) for (const index of Object.values(primitive.attributes)) users[index]++;
+    for (const primitive of mesh.primitives)
+      for (const index of Object.values(primitive.attributes)) users[index]++;
   }
   return users;
 }

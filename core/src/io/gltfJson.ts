@@ -64,7 +64,14 @@ export interface GltfBufferView {
   extensions?: Record<string, unknown>;
 }
 
-export const COMPONENT_BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
+export const COMPONENT_BYTES: Readonly<Record<number, number>> = {
+  5120: 1,
+  5121: 1,
+  5122: 2,
+  5123: 2,
+  5125: 4,
+  5126: 4,
+};
 export const TYPE_SIZE: Readonly<Record<string, number>> = {
   SCALAR: 1,
   VEC2: 2,

@@ -12,12 +12,17 @@ import { readSkeleton, type SourceSkeleton } from './readSkeleton.ts';
 import { noSourceWeights, readWeights } from './readWeights.ts';
 import { createRows } from '../weights/rows.ts';
 
-/** Decoders of compressed files, fetched only when a file needs one. */
+/** What reading needs from its host: Draco's decoder comes in one form for pages and another for Node. */
 export interface Decoders {
-  /** A module of the `draco3d` family, ready to use. */
+  /** A decoder module of the `draco3d` family, ready to use; called only when a file needs it. */
   draco?: () => Promise<unknown>;
-  /** MeshoptDecoder of `meshoptimizer`, ready to use. */
-  meshopt?: () => Promise<unknown>;
+}
+
+/** The other decoder runs everywhere alike. */
+async function meshoptDecoder(): Promise<unknown> {
+  const { MeshoptDecoder } = await import('meshoptimizer');
+  await MeshoptDecoder.ready;
+  return MeshoptDecoder;
 }
 
 export type Progress = (stage: string, share: number) => void;
@@ -62,9 +67,13 @@ export async function readCharacter(
     parts.push(part);
   }
   if (parts.length === 0) {
-    throw new CoreError('file-no-mesh', 'There is no mesh of triangles in the file, so there is nothing to paint.');
+    throw new CoreError(
+      'file-no-mesh',
+      'There is no mesh of triangles in the file, so there is nothing to paint.',
+    );
   }
-  if (source.skeleton.joints.length === 0) notes.push('This mesh has no skeleton yet: it can be looked at, not bent.');
+  if (source.skeleton.joints.length === 0)
+    notes.push('This mesh has no skeleton yet: it can be looked at, not bent.');
   progress('Done', 1);
   return {
     parts,
@@ -77,30 +86,49 @@ export async function readCharacter(
   };
 }
 
-async function decodeDocument({ json, buffers, images }: GltfContainer, decoders: Decoders): Promise<Document> {
-  const io = new WebIO().setLogger({ debug() {}, info() {}, warn() {}, error() {} }).registerExtensions(ALL_EXTENSIONS);
+async function decodeDocument(
+  { json, buffers, images }: GltfContainer,
+  decoders: Decoders,
+): Promise<Document> {
+  const io = new WebIO()
+    .setLogger({ debug() {}, info() {}, warn() {}, error() {} })
+    .registerExtensions(ALL_EXTENSIONS);
   const used = [...(json.extensionsUsed ?? []), ...(json.extensionsRequired ?? [])];
   const dependencies: Record<string, unknown> = {};
-  const need = async (extension: string, key: string, load: (() => Promise<unknown>) | undefined): Promise<void> => {
+  const need = async (
+    extension: string,
+    key: string,
+    load: (() => Promise<unknown>) | undefined,
+  ): Promise<void> => {
     if (!used.includes(extension)) return;
-    if (!load) throw new CoreError('file-unsupported', `The file is compressed (${extension}), and no decoder is at hand.`);
+    if (!load)
+      throw new CoreError(
+        'file-unsupported',
+        `The file is compressed (${extension}), and no decoder is at hand.`,
+      );
     dependencies[key] = await load();
   };
   await need('KHR_draco_mesh_compression', 'draco3d.decoder', decoders.draco);
-  await need('EXT_meshopt_compression', 'meshopt.decoder', decoders.meshopt);
-  await need('KHR_meshopt_compression', 'meshopt.decoder', decoders.meshopt);
+  await need('EXT_meshopt_compression', 'meshopt.decoder', meshoptDecoder);
+  await need('KHR_meshopt_compression', 'meshopt.decoder', meshoptDecoder);
   io.registerDependencies(dependencies);
   try {
     return await io.readJSON(asJsonDocument(json, buffers, images));
   } catch (error) {
     if (error instanceof CoreError) throw error;
     const reason = error instanceof Error ? error.message : String(error);
-    throw new CoreError('file-invalid', `The file's data cannot be decoded (${reason}).`, { where: 'accessors' });
+    throw new CoreError('file-invalid', `The file's data cannot be decoded (${reason}).`, {
+      where: 'accessors',
+    });
   }
 }
 
 /** The shape that the decoding library takes: every buffer under a uri of its own; pictures are not decoded. */
-function asJsonDocument(json: GltfJson, buffers: readonly Uint8Array[], images: ReadonlyMap<string, Uint8Array>): JSONDocument {
+function asJsonDocument(
+  json: GltfJson,
+  buffers: readonly Uint8Array[],
+  images: ReadonlyMap<string, Uint8Array>,
+): JSONDocument {
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   const copy = JSON.parse(JSON.stringify(json)) as GltfJson;
   copy.buffers?.forEach((buffer, index) => {
@@ -123,7 +151,9 @@ interface MeshUse {
 function listUses(json: GltfJson): MeshUse[] {
   const uses: MeshUse[] = [];
   (json.meshes ?? []).forEach((mesh, m) => {
-    const nodes = (json.nodes ?? []).map((node, index) => ({ node, index })).filter(({ node }) => node.mesh === m);
+    const nodes = (json.nodes ?? [])
+      .map((node, index) => ({ node, index }))
+      .filter(({ node }) => node.mesh === m);
     const shown = nodes.find(({ node }) => node.skin !== undefined) ?? nodes[0];
     if (!shown) return;
     const base = mesh.name || shown.node.name || `mesh ${m + 1}`;
@@ -154,7 +184,9 @@ function readPart(
   }
   const vertexPositions = decoded(position);
   if (vertexPositions.some((value) => !Number.isFinite(value))) {
-    throw new CoreError('file-invalid', `The file is damaged at ${where}: a position is not a number.`, { where });
+    throw new CoreError('file-invalid', `The file is damaged at ${where}: a position is not a number.`, {
+      where,
+    });
   }
   const weld = weldVertices(vertexPositions);
   const positions = new Float32Array(weld.pointCount * 3);
@@ -163,7 +195,10 @@ function readPart(
   });
   const triangles = readTriangles(primitive, weld.vertexPoint, where);
   const { offsets, points } = recoverQuads(triangles, positions);
-  const skinned = use.skin >= 0 && primitive.getAttribute('JOINTS_0') !== null && primitive.getAttribute('WEIGHTS_0') !== null;
+  const skinned =
+    use.skin >= 0 &&
+    primitive.getAttribute('JOINTS_0') !== null &&
+    primitive.getAttribute('WEIGHTS_0') !== null;
   const part: CharacterPart = {
     name: use.name,
     pointCount: weld.pointCount,
@@ -242,4 +277,3 @@ function decoded(accessor: NonNullable<ReturnType<Primitive['getAttribute']>>): 
   }
   return result;
 }
-

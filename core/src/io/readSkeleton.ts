@@ -132,15 +132,24 @@ function bindsFromPlace(place: mat4, world: Float32Array): Float32Array {
  * The file's inverse bind matrices (identity where it has none, as the specification says). Joints outside the skin get
  * one that keeps the part where the skin's first joint has it at rest, so that they can be painted too.
  */
-function skinBinds(document: Document, skin: number, joints: readonly number[], world: Float32Array): Float32Array {
+function skinBinds(
+  document: Document,
+  skin: number,
+  joints: readonly number[],
+  world: Float32Array,
+): Float32Array {
   const accessor = document.getRoot().listSkins()[skin].getInverseBindMatrices();
   const own = joints.map((_, slot) => {
     const matrix = mat4.create();
     accessor?.getElement(slot, matrix as number[]);
     if (![...matrix].every(Number.isFinite)) {
-      throw new CoreError('file-invalid', `The file is damaged at skins[${skin}]: an inverse bind matrix is not a number.`, {
-        where: `skins[${skin}]`,
-      });
+      throw new CoreError(
+        'file-invalid',
+        `The file is damaged at skins[${skin}]: an inverse bind matrix is not a number.`,
+        {
+          where: `skins[${skin}]`,
+        },
+      );
     }
     return matrix;
   });

@@ -17,7 +17,15 @@ interface Sets {
 
 /** What a part without weights of its own has to say about its source. */
 export function noSourceWeights(vertexCount: number): SourceWeights {
-  return { sumMin: 0, sumMax: 0, maxInfluences: 0, scaled: 0, broken: 0, seams: 0, asCame: new Uint8Array(vertexCount) };
+  return {
+    sumMin: 0,
+    sumMax: 0,
+    maxInfluences: 0,
+    scaled: 0,
+    broken: 0,
+    seams: 0,
+    asCame: new Uint8Array(vertexCount),
+  };
 }
 
 /**
@@ -89,7 +97,12 @@ function weightsOf(accessor: Accessor): Float32Array {
 }
 
 /** The influences of one vertex as candidates. */
-function gather(sets: Sets, vertex: number, part: CharacterPart, c: Candidates): { sum: number; clean: boolean } {
+function gather(
+  sets: Sets,
+  vertex: number,
+  part: CharacterPart,
+  c: Candidates,
+): { sum: number; clean: boolean } {
   const { jointOfSlot } = part.source;
   let sum = 0;
   let clean = true;
@@ -182,7 +195,8 @@ function averageSeams(
     asCame[vertex] = 0;
     const { sum } = gather(sets, vertex, part, one);
     const total = gathered.get(point) ?? createCandidates(64);
-    for (let i = 0; i < one.count && total.count < 64; i++) addCandidate(total, one.joints[i], one.values[i] / sum);
+    for (let i = 0; i < one.count && total.count < 64; i++)
+      addCandidate(total, one.joints[i], one.values[i] / sum);
     gathered.set(point, total);
   }
   for (const [point, c] of gathered) {

@@ -58,9 +58,13 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
     const at = next;
     next += (bytes + 15) & ~15;
     if (next > buffer.byteLength) {
-      throw new CoreError('argument-invalid', `The kernels have no ${bytes} bytes left; ask for more when making them.`, {
-        bytes,
-      });
+      throw new CoreError(
+        'argument-invalid',
+        `The kernels have no ${bytes} bytes left; ask for more when making them.`,
+        {
+          bytes,
+        },
+      );
     }
     return at;
   };
@@ -73,7 +77,11 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
   const accumulator = take(MOST_JOINTS * 8);
   const f32 = (length: number) => new Float32Array(buffer, take(length * 4), length);
   const u16 = (length: number) => new Uint16Array(buffer, take(length * 2), length);
-  const rowArgs = (rows: WeightRows): [number, number, number] => [at(rows.joints), at(rows.values), rows.stride];
+  const rowArgs = (rows: WeightRows): [number, number, number] => [
+    at(rows.joints),
+    at(rows.values),
+    rows.stride,
+  ];
   const unweighted = (palette: Float32Array) => at(palette) + (palette.length - 16) * 4;
 
   return {
@@ -132,7 +140,16 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
       );
     },
     setWeights(rows, list, targets, joint, limit, locks, status) {
-      run.setWeights(at(list.points), list.count, at(targets), joint, limit, at(locks), ...rowArgs(rows), at(status));
+      run.setWeights(
+        at(list.points),
+        list.count,
+        at(targets),
+        joint,
+        limit,
+        at(locks),
+        ...rowArgs(rows),
+        at(status),
+      );
     },
     readColumn(rows, joint, out) {
       run.readColumn(0, rows.pointCount, joint, ...rowArgs(rows), at(out));

@@ -28,6 +28,7 @@ export function polygonCount(part: Pick<Part, 'polygonOffsets'>): number {
 
 export function countQuads({ polygonOffsets }: Pick<Part, 'polygonOffsets'>): number {
   let quads = 0;
-  for (let p = 0; p + 1 < polygonOffsets.length; p++) if (polygonOffsets[p + 1] - polygonOffsets[p] === 4) quads++;
+  for (let p = 0; p + 1 < polygonOffsets.length; p++)
+    if (polygonOffsets[p + 1] - polygonOffsets[p] === 4) quads++;
   return quads;
 }

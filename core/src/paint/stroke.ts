@@ -85,7 +85,13 @@ export class Stroke {
   readonly #told = new Map<number, number>();
 
   /** @throws CoreError joint-locked if the brush's joint is locked */
-  constructor(part: number, rows: WeightRows, workspace: PaintWorkspace, settings: BrushSettings, locks: Uint8Array) {
+  constructor(
+    part: number,
+    rows: WeightRows,
+    workspace: PaintWorkspace,
+    settings: BrushSettings,
+    locks: Uint8Array,
+  ) {
     if (locks[settings.joint] && !(settings.tool === 'smooth' && settings.smoothAll)) {
       throw new CoreError('joint-locked', 'This joint is locked. Unlock it in the roster to paint it.', {
         joint: settings.joint,
@@ -117,14 +123,16 @@ export class Stroke {
       else this.#valueTargets(count, strength);
       kernels.setWeights(this.#rows, list, targets, joint, limit, this.#locks, status);
     }
-    for (let i = 0; i < count; i++) if (status[i] > 1) this.#told.set(points[i], (this.#told.get(points[i]) ?? 0) | status[i]);
+    for (let i = 0; i < count; i++)
+      if (status[i] > 1) this.#told.set(points[i], (this.#told.get(points[i]) ?? 0) | status[i]);
   }
 
   /** The stroke as one delta, by rising point, and what it could not do. */
   finish(): { delta: Delta; report: StrokeReport } {
     const builder = new DeltaBuilder(this.#part, this.#rows.stride, this.#met.size);
     const order = Uint32Array.from(this.#met.keys()).sort();
-    for (const point of order) builder.push(point, this.#saved, this.#met.get(point) as number, this.#rows, point);
+    for (const point of order)
+      builder.push(point, this.#saved, this.#met.get(point) as number, this.#rows, point);
     const countBits = (bit: number): number => [...this.#told.values()].filter((bits) => bits & bit).length;
     return {
       delta: builder.finish(),
@@ -178,7 +186,8 @@ export class Stroke {
       const point = points[i];
       amounts[i] *= strength;
       read(point);
-      for (let k = neighbours.offsets[point]; k < neighbours.offsets[point + 1]; k++) read(neighbours.points[k]);
+      for (let k = neighbours.offsets[point]; k < neighbours.offsets[point + 1]; k++)
+        read(neighbours.points[k]);
     }
     kernels.smoothTargets({ points, count }, column, neighbours, amounts, targets);
   }
@@ -188,7 +197,16 @@ export class Stroke {
     const { limit } = this.#settings;
     const taken = Math.min(count, smoothed.pointCount);
     status.fill(0, taken, count);
-    kernels.smoothRows(this.#rows, smoothed, { points, count: taken }, neighbours, amounts, limit, this.#locks, status);
+    kernels.smoothRows(
+      this.#rows,
+      smoothed,
+      { points, count: taken },
+      neighbours,
+      amounts,
+      limit,
+      this.#locks,
+      status,
+    );
     for (let i = 0; i < taken; i++) {
       if (status[i] & RowStatus.changed) copyRow(smoothed, i, this.#rows, points[i]);
     }

@@ -25,12 +25,21 @@ const LIGHT = normalized([0.45, 0.75, 0.55]);
  *
  * @param turn degrees about the upright axis (+y up, looking along −z at 0)
  */
-export function drawPicture(meshes: readonly PictureMesh[], width: number, height: number, turn = 35): Picture {
+export function drawPicture(
+  meshes: readonly PictureMesh[],
+  width: number,
+  height: number,
+  turn = 35,
+): Picture {
   const w = width * SAMPLES;
   const h = height * SAMPLES;
   const view = viewMatrix(turn, -12);
   const placed = meshes.map((mesh) => ({ ...mesh, at: transformAll(mesh.positions, view) }));
-  const { scale, midX, midY } = fit(placed.map(({ at }) => at), w, h);
+  const { scale, midX, midY } = fit(
+    placed.map(({ at }) => at),
+    w,
+    h,
+  );
   const depth = new Float32Array(w * h).fill(-Infinity);
   const shade = new Float32Array(w * h).fill(-1);
   for (const { at, normals, triangles } of placed) {
@@ -67,7 +76,11 @@ function transformAll(positions: Float32Array, m: readonly number[]): Float32Arr
   return out;
 }
 
-function fit(clouds: readonly Float32Array[], w: number, h: number): { scale: number; midX: number; midY: number } {
+function fit(
+  clouds: readonly Float32Array[],
+  w: number,
+  h: number,
+): { scale: number; midX: number; midY: number } {
   const low = [Infinity, Infinity];
   const high = [-Infinity, -Infinity];
   for (const cloud of clouds) {
@@ -87,7 +100,9 @@ function lightOn(normals: Float32Array, point: number, view: readonly number[]):
   let sum = 0;
   for (let r = 0; r < 3; r++) {
     const turned =
-      view[r * 3] * normals[point * 3] + view[r * 3 + 1] * normals[point * 3 + 1] + view[r * 3 + 2] * normals[point * 3 + 2];
+      view[r * 3] * normals[point * 3] +
+      view[r * 3 + 1] * normals[point * 3 + 1] +
+      view[r * 3 + 2] * normals[point * 3 + 2];
     sum += turned * LIGHT[r];
   }
   // Wrapped light: clay glows a little past the edge of the light.

@@ -44,7 +44,11 @@ export function poseWorld(skeleton: Skeleton, pose: Pose, world: Float32Array): 
  */
 export function buildPalette(world: Float32Array, inverseBinds: Float32Array, palette: Float32Array): void {
   for (let at = 0; at < world.length; at += 16) {
-    mat4.multiply(palette.subarray(at, at + 16), world.subarray(at, at + 16), inverseBinds.subarray(at, at + 16));
+    mat4.multiply(
+      palette.subarray(at, at + 16),
+      world.subarray(at, at + 16),
+      inverseBinds.subarray(at, at + 16),
+    );
   }
   palette.set(inverseBinds.subarray(world.length, world.length + 16), world.length);
 }
@@ -68,7 +72,12 @@ function isRest({ rotation, translation, scale }: JointPose): boolean {
 }
 
 /** Turns about x, then y, then z of the joint's frame, in degrees, as one unit quaternion (R = Rx · Ry · Rz). */
-export function rotationFromAngles([x, y, z]: readonly [number, number, number]): [number, number, number, number] {
+export function rotationFromAngles([x, y, z]: readonly [number, number, number]): [
+  number,
+  number,
+  number,
+  number,
+] {
   const half = Math.PI / 360;
   const qx: quat = [Math.sin(x * half), 0, 0, Math.cos(x * half)];
   const qy: quat = [0, Math.sin(y * half), 0, Math.cos(y * half)];
@@ -80,7 +89,11 @@ export function rotationFromAngles([x, y, z]: readonly [number, number, number])
 }
 
 /** The angles in degrees that {@link rotationFromAngles} would need; y lies in −90..90. */
-export function anglesFromRotation([x, y, z, w]: readonly [number, number, number, number]): [number, number, number] {
+export function anglesFromRotation([x, y, z, w]: readonly [number, number, number, number]): [
+  number,
+  number,
+  number,
+] {
   const m02 = 2 * (x * z + w * y);
   const degrees = 180 / Math.PI;
   if (Math.abs(m02) > 0.999999) {

@@ -17,12 +17,15 @@ describe('weld', () => {
 
   test('every vertex keeps its own place, and no two points share one', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.nat(3), fc.nat(3), fc.nat(3)), { minLength: 1, maxLength: 60 }), (places) => {
-        const positions = Float32Array.from(places.flat());
-        const { pointCount, vertexPoint, pointVertex } = weldVertices(positions);
-        expect(pointCount).toBe(new Set(places.map(String)).size);
-        vertexPoint.forEach((point, v) => expect(places[pointVertex[point]]).toEqual(places[v]));
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.nat(3), fc.nat(3), fc.nat(3)), { minLength: 1, maxLength: 60 }),
+        (places) => {
+          const positions = Float32Array.from(places.flat());
+          const { pointCount, vertexPoint, pointVertex } = weldVertices(positions);
+          expect(pointCount).toBe(new Set(places.map(String)).size);
+          vertexPoint.forEach((point, v) => expect(places[pointVertex[point]]).toEqual(places[v]));
+        },
+      ),
     );
   });
 });
@@ -57,14 +60,19 @@ describe('quads', () => {
 
   test('every triangle of the file is in exactly one polygon', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 6 }), fc.integer({ min: 1, max: 6 }), fc.nat(1000), (columns, lines, seed) => {
-        const { positions, triangles } = grid(columns, lines);
-        for (let i = 2; i < positions.length; i += 3) positions[i] = ((i * 7919 + seed) % 13) / 26;
-        const { offsets } = recoverQuads(triangles, positions);
-        let covered = 0;
-        for (let p = 0; p + 1 < offsets.length; p++) covered += offsets[p + 1] - offsets[p] - 2;
-        expect(covered).toBe(triangles.length / 3);
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 6 }),
+        fc.integer({ min: 1, max: 6 }),
+        fc.nat(1000),
+        (columns, lines, seed) => {
+          const { positions, triangles } = grid(columns, lines);
+          for (let i = 2; i < positions.length; i += 3) positions[i] = ((i * 7919 + seed) % 13) / 26;
+          const { offsets } = recoverQuads(triangles, positions);
+          let covered = 0;
+          for (let p = 0; p + 1 < offsets.length; p++) covered += offsets[p + 1] - offsets[p] - 2;
+          expect(covered).toBe(triangles.length / 3);
+        },
+      ),
     );
   });
 });
@@ -74,7 +82,8 @@ describe('neighbours', () => {
   const neighbours = findNeighbours(recoverQuads(triangles, positions), 9);
 
   test('run along quad edges, not across them', () => {
-    const of = (p: number): number[] => [...neighbours.points.subarray(neighbours.offsets[p], neighbours.offsets[p + 1])].sort();
+    const of = (p: number): number[] =>
+      [...neighbours.points.subarray(neighbours.offsets[p], neighbours.offsets[p + 1])].sort();
     expect(of(4)).toEqual([1, 3, 5, 7]);
     expect(of(0)).toEqual([1, 3]);
   });

@@ -45,7 +45,13 @@ export function findNeighbours(polygons: Polygons, pointCount: number): Neighbou
   return { offsets, points: found.slice(0, count) };
 }
 
-function addOnce(found: Uint32Array, start: number, ends: Uint32Array, point: number, neighbour: number): void {
+function addOnce(
+  found: Uint32Array,
+  start: number,
+  ends: Uint32Array,
+  point: number,
+  neighbour: number,
+): void {
   const end = ends[point];
   for (let k = start; k < end; k++) if (found[k] === neighbour) return;
   found[end] = neighbour;

@@ -18,8 +18,13 @@ function difference(before: WeightRows, after: WeightRows): Change {
 }
 
 const arbitraryRows = fc
-  .array(fc.tuple(fc.nat(4), fc.double({ min: 0, max: 1, noNaN: true })), { minLength: POINTS, maxLength: POINTS })
-  .map((points) => rowsFrom(points.map(([joint, w]) => ({ [joint]: Math.fround(1 - w), [joint + 1]: Math.fround(w) }))));
+  .array(fc.tuple(fc.nat(4), fc.double({ min: 0, max: 1, noNaN: true })), {
+    minLength: POINTS,
+    maxLength: POINTS,
+  })
+  .map((points) =>
+    rowsFrom(points.map(([joint, w]) => ({ [joint]: Math.fround(1 - w), [joint + 1]: Math.fround(w) }))),
+  );
 
 describe('laws of changes', () => {
   test('apply, then the inverse, restores every bit', () => {

@@ -41,17 +41,25 @@ export function apply(rowsOfPart: readonly WeightRows[], change: Change): void {
 function checkBefore(rowsOfPart: readonly WeightRows[], delta: Delta): void {
   const rows = rowsOfPart[delta.part];
   if (!rows) {
-    throw new CoreError('delta-mismatch', `This change is for part ${delta.part}, which the character does not have.`, {
-      part: delta.part,
-    });
+    throw new CoreError(
+      'delta-mismatch',
+      `This change is for part ${delta.part}, which the character does not have.`,
+      {
+        part: delta.part,
+      },
+    );
   }
   for (let i = 0; i < delta.points.length; i++) {
     const point = delta.points[i];
     if (point < rows.pointCount && rowsEqual(delta.before, i, rows, point)) continue;
-    throw new CoreError('delta-mismatch', `This change was made on other weights (part ${delta.part}, point ${point}).`, {
-      part: delta.part,
-      point,
-    });
+    throw new CoreError(
+      'delta-mismatch',
+      `This change was made on other weights (part ${delta.part}, point ${point}).`,
+      {
+        part: delta.part,
+        point,
+      },
+    );
   }
 }
 
@@ -71,7 +79,11 @@ export function compose(first: Change, second: Change): Change {
 }
 
 function composeDeltas(a: Delta, b: Delta): Delta {
-  const builder = new DeltaBuilder(a.part, Math.max(a.before.stride, b.after.stride), a.points.length + b.points.length);
+  const builder = new DeltaBuilder(
+    a.part,
+    Math.max(a.before.stride, b.after.stride),
+    a.points.length + b.points.length,
+  );
   let i = 0;
   let k = 0;
   while (i < a.points.length || k < b.points.length) {
@@ -85,10 +97,14 @@ function composeDeltas(a: Delta, b: Delta): Delta {
       k++;
     } else {
       if (!rowsEqual(a.after, i, b.before, k)) {
-        throw new CoreError('delta-mismatch', `The second change does not start where the first ends (point ${pa}).`, {
-          part: a.part,
-          point: pa,
-        });
+        throw new CoreError(
+          'delta-mismatch',
+          `The second change does not start where the first ends (point ${pa}).`,
+          {
+            part: a.part,
+            point: pa,
+          },
+        );
       }
       builder.push(pa, a.before, i, b.after, k);
       i++;
@@ -102,7 +118,10 @@ function composeDeltas(a: Delta, b: Delta): Delta {
  * The same change put on top of other rows: `before` becomes what the rows hold now, `after` stays. Used when another
  * tab or person changed the character in between. Also tells how many points both had touched.
  */
-export function rebase(rowsOfPart: readonly WeightRows[], change: Change): { change: Change; overlapping: number } {
+export function rebase(
+  rowsOfPart: readonly WeightRows[],
+  change: Change,
+): { change: Change; overlapping: number } {
   let overlapping = 0;
   const rebased = change.map((delta) => {
     const rows = rowsOfPart[delta.part];
@@ -149,7 +168,12 @@ export class DeltaBuilder {
       joints: rows.joints.slice(0, count * this.#stride),
       values: rows.values.slice(0, count * this.#stride),
     });
-    return { part: this.#part, points: this.#points.slice(0, count), before: cut(this.#before), after: cut(this.#after) };
+    return {
+      part: this.#part,
+      points: this.#points.slice(0, count),
+      before: cut(this.#before),
+      after: cut(this.#after),
+    };
   }
 }
 

@@ -61,7 +61,11 @@ describe.each(['plain', 'wasm'] as const)('setting one weight (%s kernels)', (ki
   });
 
   test('the limit makes the smallest unlocked influence go', () => {
-    const { rows, status } = setOne({ 0: 0.4, 1: 0.3, 2: 0.2, 3: 0.1 }, 4, 0.5, { limit: 4, locked: [3], kind });
+    const { rows, status } = setOne({ 0: 0.4, 1: 0.3, 2: 0.2, 3: 0.1 }, 4, 0.5, {
+      limit: 4,
+      locked: [3],
+      kind,
+    });
     expect(status & RowStatus.dropped).toBeTruthy();
     expect(weightOf(rows, 0, 2)).toBe(0);
     expect(weightOf(rows, 0, 3)).toBe(Math.fround(0.1));
@@ -115,7 +119,8 @@ describe('properties of the normalizing routine', () => {
         expect(found.every(({ weight }) => weight > 0)).toBe(true);
         expect(new Set(found.map((i) => i.joint)).size).toBe(found.length);
         for (const j of locked) if (row[j]) expect(weightOf(rows, 0, j)).toBe(row[j]);
-        for (let k = 1; k < found.length; k++) expect(found[k].weight).toBeLessThanOrEqual(found[k - 1].weight);
+        for (let k = 1; k < found.length; k++)
+          expect(found[k].weight).toBeLessThanOrEqual(found[k - 1].weight);
       }),
     );
   });

@@ -44,7 +44,12 @@ export interface NormalizeRules {
  * Twin of normalizeCandidates in core/kernels/rows.ts, equal to the bit.
  * @returns bits of {@link RowStatus}
  */
-export function normalizeCandidates(rows: WeightRows, point: number, c: Candidates, rules: NormalizeRules): number {
+export function normalizeCandidates(
+  rows: WeightRows,
+  point: number,
+  c: Candidates,
+  rules: NormalizeRules,
+): number {
   const { fixed, locks } = rules;
   let status: number = RowStatus.unchanged;
   const cap = Math.min(rules.limit, rows.stride);
@@ -81,7 +86,13 @@ export function normalizeCandidates(rows: WeightRows, point: number, c: Candidat
   return status | writeRow(rows, point, c);
 }
 
-function scaleUnlocked(c: Candidates, locks: Uint8Array, fixedAt: number, wanted: number, scale: number): void {
+function scaleUnlocked(
+  c: Candidates,
+  locks: Uint8Array,
+  fixedAt: number,
+  wanted: number,
+  scale: number,
+): void {
   let largest = -1;
   for (let i = 0; i < c.count; i++) {
     if (locks[c.joints[i]]) continue;
@@ -145,7 +156,8 @@ function writeRow(rows: WeightRows, point: number, c: Candidates): number {
   for (let i = 0; i < c.count; i++) {
     const value = Math.fround(c.values[i]);
     if (value <= 0) continue;
-    if (rows.joints[from + slot] !== c.joints[i] || rows.values[from + slot] !== value) status = RowStatus.changed;
+    if (rows.joints[from + slot] !== c.joints[i] || rows.values[from + slot] !== value)
+      status = RowStatus.changed;
     rows.joints[from + slot] = c.joints[i];
     rows.values[from + slot] = value;
     slot++;

@@ -81,7 +81,11 @@ export function countUnweighted(rows: WeightRows): number {
  * How much of the surface follows each joint: the sum of its weights over all points, in points.
  * Float64Array, jointCount.
  */
-export function jointMass(rows: WeightRows, jointCount: number, into = new Float64Array(jointCount)): Float64Array {
+export function jointMass(
+  rows: WeightRows,
+  jointCount: number,
+  into = new Float64Array(jointCount),
+): Float64Array {
   const { joints, values } = rows;
   for (let i = 0; i < values.length; i++) if (values[i] !== 0) into[joints[i]] += values[i];
   return into;

@@ -37,7 +37,11 @@ export function setWeights(
     if (at >= 0) {
       if (c.values[at] === targets[i]) continue;
       c.values[at] = targets[i];
-      status[i] = normalizeCandidates(rows, point, c, { fixed: joint, limit: Math.max(limit, c.count), locks });
+      status[i] = normalizeCandidates(rows, point, c, {
+        fixed: joint,
+        limit: Math.max(limit, c.count),
+        locks,
+      });
     } else if (targets[i] >= LEAST_WEIGHT) {
       c.joints[c.count] = joint;
       c.values[c.count] = targets[i];

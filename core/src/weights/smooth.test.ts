@@ -13,7 +13,13 @@ const wasm = await createKernels(8 << 20);
 const plain = createPlainKernels();
 
 /** Smooths all points of a 2×2 grid (3×3 points; point 4 in the middle). */
-function smoothGrid(kernels: Kernels, points: Record<number, number>[], amount: number, locked: number[] = [], limit = 4): WeightRows {
+function smoothGrid(
+  kernels: Kernels,
+  points: Record<number, number>[],
+  amount: number,
+  locked: number[] = [],
+  limit = 4,
+): WeightRows {
   const { positions, triangles } = grid(2, 2);
   const found = findNeighbours(recoverQuads(triangles, positions), 9);
   const neighbours = { offsets: kernels.u32(found.offsets.length), points: kernels.u32(found.points.length) };
@@ -68,7 +74,11 @@ test('equal rows are a fixed point; unweighted points are left alone', () => {
 
 test('kernels agree to the bit, rows sum to one and keep the limit', () => {
   const arbitraryPoint = fc
-    .uniqueArray(fc.tuple(fc.nat(9), fc.integer({ min: 1, max: 100 })), { selector: ([j]) => j, minLength: 1, maxLength: 6 })
+    .uniqueArray(fc.tuple(fc.nat(9), fc.integer({ min: 1, max: 100 })), {
+      selector: ([j]) => j,
+      minLength: 1,
+      maxLength: 6,
+    })
     .map((row) => {
       const sum = row.reduce((total, [, w]) => total + w, 0);
       return Object.fromEntries(row.map(([j, w]) => [j, Math.fround(w / sum)])) as Record<number, number>;

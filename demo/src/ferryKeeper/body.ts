@@ -66,7 +66,12 @@ export function bodyCage(): Cage {
   cage.close(trunk.rings[trunk.rings.length - 1], [0.94, 0.05, 0.03, 0.03], true);
   for (const side of ['L', 'R'] as const) {
     const column = side === 'L' ? 0.4 : 0.67;
-    pullWing(cage, WING_SEGMENTS.map((s) => trunk.faces[s][WING_FACE[side]]), side, [column, 0.52, 0.25, 0.46]);
+    pullWing(
+      cage,
+      WING_SEGMENTS.map((s) => trunk.faces[s][WING_FACE[side]]),
+      side,
+      [column, 0.52, 0.25, 0.46],
+    );
     pullLeg(cage, trunk.faces[LEG_SEGMENT][LEG_FACE[side]], side, column);
   }
   return cage;
@@ -136,7 +141,15 @@ function pullLeg(cage: Cage, face: number, side: 'L' | 'R', column: number): voi
     const nearest = sides.reduce((best, faceIndex) =>
       facing(cage, faceIndex, start, tip) > facing(cage, best, start, tip) ? faceIndex : best,
     );
-    pullToe(cage, nearest, own(toe), start, tip, [column + 0.06 * index, 0.02, 0.05, 0.15], toe === 'toe_middle' ? own('toe_middle_tip') : undefined);
+    pullToe(
+      cage,
+      nearest,
+      own(toe),
+      start,
+      tip,
+      [column + 0.06 * index, 0.02, 0.05, 0.15],
+      toe === 'toe_middle' ? own('toe_middle_tip') : undefined,
+    );
     sides.splice(sides.indexOf(nearest), 1);
   });
 }
@@ -151,7 +164,15 @@ function facing(cage: Cage, face: number, start: Vec3, tip: Vec3): number {
   return (fx * dx + fz * dz) / (Math.hypot(fx, fz) * Math.hypot(dx, dz));
 }
 
-function pullToe(cage: Cage, face: number, joint: string, start: Vec3, tip: Vec3, box: UvBox, tipJoint?: string): void {
+function pullToe(
+  cage: Cage,
+  face: number,
+  joint: string,
+  start: Vec3,
+  tip: Vec3,
+  box: UvBox,
+  tipJoint?: string,
+): void {
   const foot = joint.replace(/toe_(inner|middle|outer|back)/, 'foot');
   const end = tipJoint ?? joint;
   const rows: [number, number, Shares][] = [

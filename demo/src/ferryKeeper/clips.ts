@@ -7,7 +7,12 @@ type Motion = (phase: number) => Angles;
 const wave = (phase: number, shift = 0): number => Math.sin(2 * Math.PI * (phase + shift));
 const bend = (degrees: number): Angles => [degrees, 0, 0];
 
-function sample(name: string, seconds: number, keys: number, motions: Readonly<Record<string, Motion>>): ClipSource {
+function sample(
+  name: string,
+  seconds: number,
+  keys: number,
+  motions: Readonly<Record<string, Motion>>,
+): ClipSource {
   const times = Array.from({ length: keys + 1 }, (_, k) => (seconds * k) / keys);
   const turns: Record<string, Angles[]> = {};
   for (const [joint, motion] of Object.entries(motions)) turns[joint] = times.map((_, k) => motion(k / keys));
@@ -23,7 +28,8 @@ function walking(): ClipSource {
     cape_back_2: (t) => bend(4 * wave(2 * t, 0.4)),
     lantern: (t) => [10 * wave(t, 0.2), 0, 6 * wave(t)],
   };
-  for (let n = 2; n <= 6; n++) motions[`neck_${n}`] = (t) => bend(7 * wave(2 * t, 0.08 * n) * (n % 2 ? 1 : -1));
+  for (let n = 2; n <= 6; n++)
+    motions[`neck_${n}`] = (t) => bend(7 * wave(2 * t, 0.08 * n) * (n % 2 ? 1 : -1));
   for (const [side, shift] of [
     ['L', 0],
     ['R', 0.5],
@@ -52,7 +58,11 @@ function poling(): ClipSource {
     ['L', 1],
     ['R', -1],
   ] as const) {
-    motions[`shoulder_${side}`] = (t) => [sign * (20 - 45 * (0.5 - 0.5 * Math.cos(2 * Math.PI * t))), 0, sign * 25 * wave(t)];
+    motions[`shoulder_${side}`] = (t) => [
+      sign * (20 - 45 * (0.5 - 0.5 * Math.cos(2 * Math.PI * t))),
+      0,
+      sign * 25 * wave(t),
+    ];
     motions[`elbow_${side}`] = (t) => [0, 0, sign * (15 + 25 * wave(t, 0.2))];
     motions[`wrist_${side}`] = (t) => [0, 0, sign * (8 + 16 * wave(t, 0.3))];
   }

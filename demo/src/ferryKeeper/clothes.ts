@@ -89,7 +89,11 @@ export function scarfCage(): Cage {
 
   const tail = SCARF.map((place, k): Ring => {
     const shares: Shares =
-      k === 0 ? { neck_1: 1 } : k === SCARF.length - 1 ? { [`scarf_${k}`]: 1 } : { [`scarf_${k}`]: 0.5, [`scarf_${k + 1}`]: 0.5 };
+      k === 0
+        ? { neck_1: 1 }
+        : k === SCARF.length - 1
+          ? { [`scarf_${k}`]: 1 }
+          : { [`scarf_${k}`]: 0.5, [`scarf_${k + 1}`]: 0.5 };
     return { centre: place, side: [1, 0, 0], radii: [0.04 + 0.004 * k, 0.013], shares };
   });
   const made = cage.loft(tail, 4, [0.5, 0.02, 0.3, 0.96]);

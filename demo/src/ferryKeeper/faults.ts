@@ -40,7 +40,8 @@ export function plantFaults(meshes: readonly DemoMesh[]): PlantedFault[] {
     for (const p of points) change(mesh, p);
     faults.push({ code, part: partName, points });
   };
-  const has = (row: ReadonlyMap<number, number>, name: string, least: number): boolean => (row.get(joint(name)) ?? 0) > least;
+  const has = (row: ReadonlyMap<number, number>, name: string, least: number): boolean =>
+    (row.get(joint(name)) ?? 0) > least;
   const give = (row: Map<number, number>, name: string, share: number): void => {
     for (const [j, weight] of row) row.set(j, weight * (1 - share));
     row.set(joint(name), (row.get(joint(name)) ?? 0) + share);

@@ -26,7 +26,10 @@ export function makeFerryKeeperMeshes({ size, faults }: FerryKeeperOptions): {
     level: number,
     colour: DemoMesh['colour'],
     doubleSided = false,
-  ): DemoMesh => smoothMesh(name, cage, level + (large ? (name === 'body' ? 2 : 1) : 0), JOINT_NAMES, colour, { doubleSided });
+  ): DemoMesh =>
+    smoothMesh(name, cage, level + (large ? (name === 'body' ? 2 : 1) : 0), JOINT_NAMES, colour, {
+      doubleSided,
+    });
   const meshes = [
     make('body', bodyCage(), 2, [0.33, 0.4, 0.47]),
     make('eyes', eyesCage(), 2, [0.8, 0.55, 0.08]),
@@ -43,6 +46,10 @@ export function makeFerryKeeperMeshes({ size, faults }: FerryKeeperOptions): {
 /** The ferry-keeper as a binary glTF. The same bytes at every call. */
 export async function makeFerryKeeper(options: FerryKeeperOptions): Promise<Uint8Array> {
   const { meshes } = makeFerryKeeperMeshes(options);
-  const skeleton = JOINTS.map((joint) => ({ name: joint.name, parent: joint.parent, matrix: restMatrix(joint) }));
+  const skeleton = JOINTS.map((joint) => ({
+    name: joint.name,
+    parent: joint.parent,
+    matrix: restMatrix(joint),
+  }));
   return writeGlb('The ferry-keeper', skeleton, meshes, makeClips());
 }

@@ -67,7 +67,13 @@ function band(
   const rings = places.map((centre, k): Ring => {
     const before = places[(k + n - 1) % n];
     const after = places[(k + 1) % n];
-    return { centre, side: face(centre), radii, shares: sharesAt(centre), along: add(after, scale(before, -1)) };
+    return {
+      centre,
+      side: face(centre),
+      radii,
+      shares: sharesAt(centre),
+      along: add(after, scale(before, -1)),
+    };
   });
   cage.loft(rings, 4, [0.6, 0.3, 0.35, 0.65], true);
 }
@@ -101,7 +107,13 @@ export function lanternCage(): Cage {
     const angle = (2 * Math.PI * k) / 10;
     return add(LANTERN_TOP, [0.024 * Math.cos(angle), 0.012 + 0.026 * Math.sin(angle), 0]);
   });
-  band(cage, loop, () => [0, 0, 1], [0.006, 0.006], () => shares);
+  band(
+    cage,
+    loop,
+    () => [0, 0, 1],
+    [0.006, 0.006],
+    () => shares,
+  );
   return cage;
 }
 
@@ -141,7 +153,8 @@ export function satchelCage(): Cage {
     strap,
     (place) => add(place, scale(middle, -1)),
     [0.0065, 0.019],
-    ([, y]): Shares => (y > 0.8 ? { chest: 0.3, spine_2: 0.7 } : y > 0.7 ? { spine_1: 0.5, spine_2: 0.5 } : { spine_1: 1 }),
+    ([, y]): Shares =>
+      y > 0.8 ? { chest: 0.3, spine_2: 0.7 } : y > 0.7 ? { spine_1: 0.5, spine_2: 0.5 } : { spine_1: 1 },
   );
   return cage;
 }

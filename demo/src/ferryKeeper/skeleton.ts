@@ -86,7 +86,19 @@ function build(): DemoJoint[] {
   };
   put('root', null, [0, 0, 0], [0, 1, 0]);
   put('pelvis', 'root', SPINE.pelvis, SPINE.spine_1);
-  const chain = ['spine_1', 'spine_2', 'chest', 'neck_1', 'neck_2', 'neck_3', 'neck_4', 'neck_5', 'neck_6', 'head', 'crown'];
+  const chain = [
+    'spine_1',
+    'spine_2',
+    'chest',
+    'neck_1',
+    'neck_2',
+    'neck_3',
+    'neck_4',
+    'neck_5',
+    'neck_6',
+    'head',
+    'crown',
+  ];
   for (let i = 0; i + 1 < chain.length; i++) {
     put(chain[i], i === 0 ? 'pelvis' : chain[i - 1], SPINE[chain[i]], SPINE[chain[i + 1]]);
   }
@@ -99,7 +111,13 @@ function build(): DemoJoint[] {
     put(`eye_${side}`, 'head', at([0.036, 1.318, 0.305]), at([0.06, 1.318, 0.315]));
     const wing = ['shoulder', 'elbow', 'wrist', 'hand', 'feathers', 'wingtip'];
     for (let i = 0; i + 1 < wing.length; i++) {
-      put(`${wing[i]}_${side}`, i === 0 ? 'chest' : `${wing[i - 1]}_${side}`, at(WING[wing[i]]), at(WING[wing[i + 1]]), AHEAD);
+      put(
+        `${wing[i]}_${side}`,
+        i === 0 ? 'chest' : `${wing[i - 1]}_${side}`,
+        at(WING[wing[i]]),
+        at(WING[wing[i + 1]]),
+        AHEAD,
+      );
     }
     put(`hip_${side}`, 'pelvis', at(LEG.hip), at(LEG.knee));
     put(`knee_${side}`, `hip_${side}`, at(LEG.knee), at(LEG.ankle));

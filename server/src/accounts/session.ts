@@ -40,7 +40,10 @@ export function sessionRoutes(database: Database, config: Config): Router {
     standardHeaders: 'draft-8',
     legacyHeaders: false,
     handler: () => {
-      throw new RequestError('too-many-requests', 'Too many sign-ins from this address. Wait a minute and try again.');
+      throw new RequestError(
+        'too-many-requests',
+        'Too many sign-ins from this address. Wait a minute and try again.',
+      );
     },
   });
   routes.get('/session', async (request, response) => {
@@ -65,7 +68,8 @@ async function accountOf(database: Database, id: string | undefined) {
 
 /** Lets only signed-in requests pass. */
 export const needAccount: RequestHandler = (request, _response, next) => {
-  if (!request.session.accountId) throw new RequestError('not-signed-in', 'You are not signed in. Reload the page.');
+  if (!request.session.accountId)
+    throw new RequestError('not-signed-in', 'You are not signed in. Reload the page.');
   next();
 };
 

@@ -1,5 +1,11 @@
 import { z } from 'zod';
-import { characterCard, historyEntry, poseBody, type CharacterAnswer, type CharacterCard } from '@judoka/contract';
+import {
+  characterCard,
+  historyEntry,
+  poseBody,
+  type CharacterAnswer,
+  type CharacterCard,
+} from '@judoka/contract';
 import type { Queryable } from '../database.ts';
 import type { Imported } from '../heavy/heavy.ts';
 
@@ -8,7 +14,12 @@ const cardRow = z
   .object({
     id: z.uuid(),
     name: z.string(),
-    summary: z.object({ parts: z.number(), points: z.number(), joints: z.number(), troubles: z.array(z.string()) }),
+    summary: z.object({
+      parts: z.number(),
+      points: z.number(),
+      joints: z.number(),
+      troubles: z.array(z.string()),
+    }),
     touched_at: z.date(),
   })
   .transform(({ id, name, summary, touched_at }): CharacterCard =>
@@ -42,7 +53,12 @@ export async function insertCharacter(
   return cardRow.parse(rows[0]);
 }
 
-export async function insertSourcePiece(db: Queryable, character: string, piece: number, bytes: Uint8Array): Promise<void> {
+export async function insertSourcePiece(
+  db: Queryable,
+  character: string,
+  piece: number,
+  bytes: Uint8Array,
+): Promise<void> {
   await db.query('insert into source_pieces (character_id, piece, bytes) values ($1, $2, $3)', [
     character,
     piece,
@@ -67,7 +83,11 @@ export async function findSourcePiece(
   return rows[0]?.bytes;
 }
 
-export async function findSourceSize(db: Queryable, owner: string, character: string): Promise<number | undefined> {
+export async function findSourceSize(
+  db: Queryable,
+  owner: string,
+  character: string,
+): Promise<number | undefined> {
   const { rows } = await db.query<{ source_bytes: number }>(
     `select source_bytes
      from characters
@@ -77,7 +97,11 @@ export async function findSourceSize(db: Queryable, owner: string, character: st
   return rows[0]?.source_bytes;
 }
 
-export async function findPicture(db: Queryable, owner: string, character: string): Promise<Buffer | undefined> {
+export async function findPicture(
+  db: Queryable,
+  owner: string,
+  character: string,
+): Promise<Buffer | undefined> {
   const { rows } = await db.query<{ picture: Buffer | null }>(
     `select picture
      from characters
@@ -87,7 +111,11 @@ export async function findPicture(db: Queryable, owner: string, character: strin
   return rows[0]?.picture ?? undefined;
 }
 
-export async function findCharacter(db: Queryable, owner: string, id: string): Promise<CharacterAnswer | undefined> {
+export async function findCharacter(
+  db: Queryable,
+  owner: string,
+  id: string,
+): Promise<CharacterAnswer | undefined> {
   const { rows } = await db.query(
     `select ${CARD_COLUMNS}, c.head, c.locked_joints, p.joints as pose
      from characters c
@@ -96,7 +124,11 @@ export async function findCharacter(db: Queryable, owner: string, id: string): P
     [id, owner],
   );
   if (rows.length === 0) return undefined;
-  const extra = z.object({ head: z.number(), locked_joints: z.array(z.number()), pose: poseBody.shape.joints.nullable() });
+  const extra = z.object({
+    head: z.number(),
+    locked_joints: z.array(z.number()),
+    pose: poseBody.shape.joints.nullable(),
+  });
   const { head, locked_joints, pose } = extra.parse(rows[0]);
   const history = await db.query(
     `select id, kind, label, target
@@ -125,7 +157,12 @@ export async function changeCharacter(
   return rowCount === 1;
 }
 
-export async function keepPose(db: Queryable, owner: string, character: string, joints: unknown): Promise<boolean> {
+export async function keepPose(
+  db: Queryable,
+  owner: string,
+  character: string,
+  joints: unknown,
+): Promise<boolean> {
   const { rowCount } = await db.query(
     `insert into poses (character_id, name, joints)
      select id, null, $3
@@ -137,7 +174,12 @@ export async function keepPose(db: Queryable, owner: string, character: string, 
   return rowCount === 1;
 }
 
-export async function keepLocks(db: Queryable, owner: string, character: string, joints: number[]): Promise<boolean> {
+export async function keepLocks(
+  db: Queryable,
+  owner: string,
+  character: string,
+  joints: number[],
+): Promise<boolean> {
   const { rowCount } = await db.query(
     `update characters
      set locked_joints = $3

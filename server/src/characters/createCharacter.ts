@@ -16,12 +16,18 @@ export async function createCharacter(
   bytes: Uint8Array,
 ): Promise<CharacterCard> {
   if (bytes.length === 0) throw new CoreError('file-empty', 'The file is empty.');
-  if (bytes.length > UPLOAD_LIMIT_BYTES) throw new CoreError('file-too-large', 'The file is larger than 256 MB and cannot be taken.');
+  if (bytes.length > UPLOAD_LIMIT_BYTES)
+    throw new CoreError('file-too-large', 'The file is larger than 256 MB and cannot be taken.');
   const imported = await importGlb(bytes);
   return transaction(database, async (db) => {
     const card = await insertCharacter(db, owner, name, imported, bytes.length);
     for (let piece = 0; piece * PIECE_BYTES < bytes.length; piece++) {
-      await insertSourcePiece(db, card.id, piece, bytes.subarray(piece * PIECE_BYTES, (piece + 1) * PIECE_BYTES));
+      await insertSourcePiece(
+        db,
+        card.id,
+        piece,
+        bytes.subarray(piece * PIECE_BYTES, (piece + 1) * PIECE_BYTES),
+      );
     }
     await insertCheckpoint(db, card.id, 0, imported.weights);
     return card;

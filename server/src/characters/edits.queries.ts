@@ -23,15 +23,19 @@ export async function lockHead(db: Queryable, owner: string, character: string):
 }
 
 export async function findHead(db: Queryable, owner: string, character: string): Promise<number | undefined> {
-  const { rows } = await db.query<{ head: number }>('select head from characters where id = $1 and owner_id = $2', [
-    character,
-    owner,
-  ]);
+  const { rows } = await db.query<{ head: number }>(
+    'select head from characters where id = $1 and owner_id = $2',
+    [character, owner],
+  );
   return rows[0]?.head;
 }
 
 /** Which of these ids are in the log already, and under which numbers. */
-export async function findKnownEdits(db: Queryable, character: string, ids: string[]): Promise<Map<string, number>> {
+export async function findKnownEdits(
+  db: Queryable,
+  character: string,
+  ids: string[],
+): Promise<Map<string, number>> {
   const { rows } = await db.query<{ id: string; seq: number }>(
     `select id, seq
      from edits
@@ -41,7 +45,11 @@ export async function findKnownEdits(db: Queryable, character: string, ids: stri
   return new Map(rows.map(({ id, seq }) => [id, seq]));
 }
 
-export async function insertEdits(db: Queryable, character: string, edits: readonly StoredEdit[]): Promise<void> {
+export async function insertEdits(
+  db: Queryable,
+  character: string,
+  edits: readonly StoredEdit[],
+): Promise<void> {
   await db.query(
     `insert into edits (character_id, seq, id, kind, label, target, delta)
      select $1, e.seq, e.id, e.kind, e.label, e.target, e.delta
@@ -73,7 +81,12 @@ const editRow = z.object({
 });
 
 /** Edits after one number up to another, with the delta that each stands for (an undo's is its target's). */
-export async function findEdits(db: Queryable, character: string, after: number, upTo: number): Promise<StoredEdit[]> {
+export async function findEdits(
+  db: Queryable,
+  character: string,
+  after: number,
+  upTo: number,
+): Promise<StoredEdit[]> {
   const { rows } = await db.query(
     `select e.seq, e.id, e.kind, e.label, e.target, coalesce(e.delta, t.delta) as delta
      from edits e
@@ -85,7 +98,12 @@ export async function findEdits(db: Queryable, character: string, after: number,
   return rows.map((row) => editRow.parse(row));
 }
 
-export async function findDelta(db: Queryable, owner: string, character: string, edit: string): Promise<Buffer | undefined> {
+export async function findDelta(
+  db: Queryable,
+  owner: string,
+  character: string,
+  edit: string,
+): Promise<Buffer | undefined> {
   const { rows } = await db.query<{ delta: Buffer | null }>(
     `select e.delta
      from edits e
@@ -96,7 +114,12 @@ export async function findDelta(db: Queryable, owner: string, character: string,
   return rows[0]?.delta ?? undefined;
 }
 
-export async function insertCheckpoint(db: Queryable, character: string, seq: number, weights: Uint8Array): Promise<void> {
+export async function insertCheckpoint(
+  db: Queryable,
+  character: string,
+  seq: number,
+  weights: Uint8Array,
+): Promise<void> {
   await db.query(
     `insert into checkpoints (character_id, seq, weights)
      values ($1, $2, $3)

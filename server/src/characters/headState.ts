@@ -35,14 +35,22 @@ export async function loadState(db: Queryable, character: string, head: number):
 }
 
 async function loadHistory(db: Queryable, character: string, upTo: number): Promise<History> {
-  const { rows } = await db.query<{ id: string; kind: StoredEdit['kind']; label: string; target: string | null }>(
+  const { rows } = await db.query<{
+    id: string;
+    kind: StoredEdit['kind'];
+    label: string;
+    target: string | null;
+  }>(
     `select id, kind, label, target
      from edits
      where character_id = $1 and seq <= $2
      order by seq`,
     [character, upTo],
   );
-  return rows.reduce((history, row) => record(history, { ...row, target: row.target ?? undefined }), EMPTY_HISTORY);
+  return rows.reduce(
+    (history, row) => record(history, { ...row, target: row.target ?? undefined }),
+    EMPTY_HISTORY,
+  );
 }
 
 const MOST_HELD = 8;

@@ -39,7 +39,8 @@ import { saveEdits } from './saveEdits.ts';
 const EDITS_LIMIT = '64mb';
 const BINARY = 'application/octet-stream';
 
-const missing = (): RequestError => new RequestError('not-found', 'This character does not exist, or is not yours.');
+const missing = (): RequestError =>
+  new RequestError('not-found', 'This character does not exist, or is not yours.');
 
 function found<T>(value: T | undefined): T {
   if (value === undefined) throw missing();
@@ -95,8 +96,20 @@ export function characterRoutes(database: Database): Router {
     const { after } = headQuery.parse(request.query);
     const head = found(await findHead(database, accountId(request), id));
     const edits = await findEdits(database, id, after, head);
-    const entries = edits.map(({ id: edit, kind, label, target }) => ({ id: edit, kind, label, target: target ?? undefined }));
-    response.type(BINARY).send(Buffer.from(packFrame({ head, entries }, edits.map(({ delta }) => delta as Buffer))));
+    const entries = edits.map(({ id: edit, kind, label, target }) => ({
+      id: edit,
+      kind,
+      label,
+      target: target ?? undefined,
+    }));
+    response.type(BINARY).send(
+      Buffer.from(
+        packFrame(
+          { head, entries },
+          edits.map(({ delta }) => delta as Buffer),
+        ),
+      ),
+    );
   });
 
   routes.get('/characters/:id/edits/:edit/delta', async (request, response) => {
@@ -148,7 +161,9 @@ function rawBody(limit: number | string) {
 function refuseLarge(request: Request, _response: Response, next: () => void): void {
   const announced = Number(request.headers['content-length'] ?? 0);
   if (announced > UPLOAD_LIMIT_BYTES) {
-    throw new RequestError('file-too-large', 'The file is larger than 256 MB and cannot be taken.', { bytes: announced });
+    throw new RequestError('file-too-large', 'The file is larger than 256 MB and cannot be taken.', {
+      bytes: announced,
+    });
   }
   next();
 }

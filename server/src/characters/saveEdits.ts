@@ -33,13 +33,20 @@ export async function saveEdits(
   let state: HeadState | undefined;
   const head = await transaction(database, async (db) => {
     const current = await lockHead(db, owner, character);
-    if (current === undefined) throw new RequestError('not-found', 'This character does not exist, or is not yours.');
-    const known = await findKnownEdits(db, character, header.entries.map(({ id }) => id));
+    if (current === undefined)
+      throw new RequestError('not-found', 'This character does not exist, or is not yours.');
+    const known = await findKnownEdits(
+      db,
+      character,
+      header.entries.map(({ id }) => id),
+    );
     const fresh = header.entries.filter(({ id }) => !known.has(id));
     if (fresh.length === 0) return current;
     const base = header.entries.reduce((seq, { id }) => Math.max(seq, known.get(id) ?? 0), header.base);
     if (base !== current) {
-      throw new RequestError('edit-clash', 'This character was changed elsewhere in the meantime.', { head: current });
+      throw new RequestError('edit-clash', 'This character was changed elsewhere in the meantime.', {
+        head: current,
+      });
     }
     const deltaOf = new Map<string, Uint8Array>();
     header.entries.filter(({ kind }) => kind === 'edit').forEach(({ id }, i) => deltaOf.set(id, deltas[i]));
@@ -47,10 +54,19 @@ export async function saveEdits(
     const rows: StoredEdit[] = [];
     for (const [i, entry] of fresh.entries()) {
       const own = deltaOf.get(entry.id);
-      const delta = own ?? (entry.target && (deltaOf.get(entry.target) ?? (await findDelta(db, owner, character, entry.target))));
-      if (!delta) throw new RequestError('request-invalid', `The change “${entry.label}” comes without its data.`);
+      const delta =
+        own ??
+        (entry.target &&
+          (deltaOf.get(entry.target) ?? (await findDelta(db, owner, character, entry.target))));
+      if (!delta)
+        throw new RequestError('request-invalid', `The change “${entry.label}” comes without its data.`);
       if (own) decodeChange(own);
-      const edit = { ...entry, seq: current + 1 + i, target: entry.target ?? null, delta: Buffer.from(delta) };
+      const edit = {
+        ...entry,
+        seq: current + 1 + i,
+        target: entry.target ?? null,
+        delta: Buffer.from(delta),
+      };
       advance(state, edit);
       rows.push(own ? edit : { ...edit, delta: null });
     }

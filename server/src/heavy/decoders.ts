@@ -6,9 +6,4 @@ export const decoders: Decoders = {
     const { default: draco3d } = await import('draco3dgltf');
     return draco3d.createDecoderModule();
   },
-  meshopt: async () => {
-    const { MeshoptDecoder } = await import('meshoptimizer');
-    await MeshoptDecoder.ready;
-    return MeshoptDecoder;
-  },
 };

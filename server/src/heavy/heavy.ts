@@ -13,7 +13,12 @@ export interface Imported {
 
 export type HeavyAnswer =
   | { readonly ok: true; readonly result: unknown }
-  | { readonly ok: false; readonly code: CoreErrorCode; readonly message: string; readonly detail: ErrorDetail };
+  | {
+      readonly ok: false;
+      readonly code: CoreErrorCode;
+      readonly message: string;
+      readonly detail: ErrorDetail;
+    };
 
 /** Jobs at a time: a file of 256 MB takes memory for itself several times over. */
 const AT_ONCE = 2;
@@ -50,6 +55,8 @@ function inWorker(job: HeavyJob): Promise<HeavyAnswer> {
     });
     worker.once('message', (answer: HeavyAnswer) => resolve(answer));
     worker.once('error', reject);
-    worker.once('exit', (code) => reject(new Error(`The worker ended with code ${code} before it answered.`)));
+    worker.once('exit', (code) =>
+      reject(new Error(`The worker ended with code ${code} before it answered.`)),
+    );
   });
 }

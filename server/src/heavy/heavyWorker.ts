@@ -46,7 +46,14 @@ function picture(character: Character): Uint8Array {
     buildPalette(world, part.inverseBinds, palette);
     const positions = new Float32Array(part.positions.length);
     const normals = new Float32Array(part.positions.length);
-    const arrays = { rest: part.positions, restNormals: part.normals, rows: character.rows[index], palette, positions, normals };
+    const arrays = {
+      rest: part.positions,
+      restNormals: part.normals,
+      rows: character.rows[index],
+      palette,
+      positions,
+      normals,
+    };
     kernels.skinRange(arrays, 0, part.pointCount);
     return { positions, normals, triangles: part.triangles };
   });

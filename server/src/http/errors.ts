@@ -54,16 +54,32 @@ function describeError(error: unknown): ErrorAnswer {
   if (error instanceof ZodError) {
     const issue = error.issues[0];
     const field = issue.path.map(String).join('.') || 'request';
-    return { error: { code: 'request-invalid', message: `“${field}” is not valid: ${issue.message}.`, detail: { field } } };
+    return {
+      error: {
+        code: 'request-invalid',
+        message: `“${field}” is not valid: ${issue.message}.`,
+        detail: { field },
+      },
+    };
   }
   const { type, status } = (error ?? {}) as { type?: string; status?: number };
   if (type === 'entity.too.large') {
-    return { error: { code: 'file-too-large', message: 'The file is larger than 256 MB and cannot be taken.', detail: {} } };
+    return {
+      error: {
+        code: 'file-too-large',
+        message: 'The file is larger than 256 MB and cannot be taken.',
+        detail: {},
+      },
+    };
   }
   if (status !== undefined && status >= 400 && status < 500) {
     return { error: { code: 'request-invalid', message: 'The request could not be read.', detail: {} } };
   }
   return {
-    error: { code: 'server-failed', message: 'The server could not do this. Nothing was changed; try it once more.', detail: {} },
+    error: {
+      code: 'server-failed',
+      message: 'The server could not do this. Nothing was changed; try it once more.',
+      detail: {},
+    },
   };
 }

@@ -22,7 +22,8 @@ const baseQuery: BaseQueryFn<Call, unknown, ApiFailure> = async ({ path, method 
     });
     return { data: response.status === 204 ? null : ((await response.json()) as unknown) };
   } catch (error) {
-    const { code, message } = error instanceof HttpError ? error : { code: 'server-failed', message: String(error) };
+    const { code, message } =
+      error instanceof HttpError ? error : { code: 'server-failed', message: String(error) };
     return { error: { code, message } };
   }
 };

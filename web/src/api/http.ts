@@ -17,7 +17,8 @@ const OFFLINE = 'The server cannot be reached. What you do is kept here and sent
 /** The error that an answer carries, in our one shape. */
 export function asHttpError(status: number, body: unknown): HttpError {
   const parsed = errorAnswer.safeParse(body);
-  if (parsed.success) return new HttpError(parsed.data.error.code, parsed.data.error.message, parsed.data.error.detail);
+  if (parsed.success)
+    return new HttpError(parsed.data.error.code, parsed.data.error.message, parsed.data.error.detail);
   if (status === 0 || status >= 502) return new HttpError('offline', OFFLINE);
   return new HttpError('server-failed', `The server answered with an error (${status}).`);
 }
@@ -61,7 +62,10 @@ export async function request(path: string, init: RequestInit = {}): Promise<Res
 }
 
 /** The bytes of an answer, with their share so far told as they come. */
-export async function requestBytes(path: string, tell: (share: number) => void = () => undefined): Promise<Uint8Array> {
+export async function requestBytes(
+  path: string,
+  tell: (share: number) => void = () => undefined,
+): Promise<Uint8Array> {
   const response = await request(path);
   const total = Number(response.headers.get('Content-Length') ?? 0);
   if (!response.body || total === 0) return new Uint8Array(await response.arrayBuffer());
@@ -71,7 +75,8 @@ export async function requestBytes(path: string, tell: (share: number) => void =
   for (;;) {
     const { done, value } = await reader.read();
     if (done) return bytes.subarray(0, at);
-    if (at + value.length > total) throw new HttpError('server-failed', 'More bytes came than were announced.');
+    if (at + value.length > total)
+      throw new HttpError('server-failed', 'More bytes came than were announced.');
     bytes.set(value, at);
     at += value.length;
     tell(at / total);
@@ -90,7 +95,8 @@ export function sendBytes(
     call.open('POST', path);
     call.setRequestHeader('Content-Type', 'application/octet-stream');
     call.upload.onprogress = (event) => tell(event.loaded / Math.max(1, event.total));
-    call.onerror = () => reject(new HttpError('offline', 'The server cannot be reached; the file was not sent. Try again.'));
+    call.onerror = () =>
+      reject(new HttpError('offline', 'The server cannot be reached; the file was not sent. Try again.'));
     call.onabort = () => reject(new DOMException('Stopped.', 'AbortError'));
     call.onload = () => {
       const answer = parseJson(call.responseText);

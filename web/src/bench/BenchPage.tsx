@@ -18,7 +18,8 @@ export function BenchPage() {
   const opening = useCharacter(id, attempt);
   const scheme = useComputedColorScheme('light');
   if (!isStep(stage)) return <Problem message="There is no such stage." />;
-  if (opening.kind === 'failed') return <Problem message={opening.message} retry={() => setAttempt((n) => n + 1)} />;
+  if (opening.kind === 'failed')
+    return <Problem message={opening.message} retry={() => setAttempt((n) => n + 1)} />;
   if (opening.kind === 'opening') {
     return (
       <div className="centre-note" role="status">

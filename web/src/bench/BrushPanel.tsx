@@ -2,7 +2,15 @@ import { Button, NumberInput, SegmentedControl, Select, SimpleGrid, Slider, Text
 import { FALLOFFS, falloffAt, type Falloff } from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
-import { LEAST_RADIUS, MOST_RADIUS, radiusSet, settingsChanged, strengthSet, toolChosen, type Tool } from '../state/benchSlice.ts';
+import {
+  LEAST_RADIUS,
+  MOST_RADIUS,
+  radiusSet,
+  settingsChanged,
+  strengthSet,
+  toolChosen,
+  type Tool,
+} from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { TOOL_NAMES } from '../stage/StagePointer.ts';
 import { isStray } from '../stage/PartDrawing.ts';
@@ -47,9 +55,23 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
             suffix={height < 20 ? ' m' : ''}
             set={(radius) => dispatch(radiusSet(radius / height))}
           />
-          <SliderRow name="Strength" value={bench.strength} least={0.01} most={1} digits={2} set={(s) => dispatch(strengthSet(s))} />
+          <SliderRow
+            name="Strength"
+            value={bench.strength}
+            least={0.01}
+            most={1}
+            digits={2}
+            set={(s) => dispatch(strengthSet(s))}
+          />
           {bench.tool === 'set' && (
-            <SliderRow name="Weight" value={bench.value} least={0} most={1} digits={2} set={(value) => dispatch(settingsChanged({ value }))} />
+            <SliderRow
+              name="Weight"
+              value={bench.value}
+              least={0}
+              most={1}
+              digits={2}
+              set={(value) => dispatch(settingsChanged({ value }))}
+            />
           )}
           <div className="row">
             <span>Falloff</span>
@@ -86,7 +108,9 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
               ]}
               value={bench.penPressure}
               allowDeselect={false}
-              onChange={(value) => dispatch(settingsChanged({ penPressure: value as typeof bench.penPressure }))}
+              onChange={(value) =>
+                dispatch(settingsChanged({ penPressure: value as typeof bench.penPressure }))
+              }
             />
           </div>
           <div className="row" style={{ gridTemplateColumns: '1fr 74px' }}>
@@ -158,7 +182,10 @@ function SliderRow({ name, value, least, most, digits, suffix = '', curve = fals
 }
 
 function FalloffCurve({ falloff }: { falloff: Falloff }) {
-  const points = Array.from({ length: 33 }, (_, i) => `${(i / 32) * 70 + 1},${25 - falloffAt(falloff, (i / 32) * 0.999) * 23}`);
+  const points = Array.from(
+    { length: 33 },
+    (_, i) => `${(i / 32) * 70 + 1},${25 - falloffAt(falloff, (i / 32) * 0.999) * 23}`,
+  );
   return (
     <svg width="72" height="27" aria-hidden="true">
       <polyline points={points.join(' ')} fill="none" stroke="var(--ink)" strokeWidth="1.5" />
@@ -194,7 +221,9 @@ function ChosenJoint({ session }: { session: CharacterSession }) {
       <div className="card-line">
         {points.toLocaleString('en')} points follow it{session.locks[joint] ? '. It is locked.' : '.'}
       </div>
-      {strays > 0 && <div className="trouble">{strays.toLocaleString('en')} of them are tiny or apart (hatched)</div>}
+      {strays > 0 && (
+        <div className="trouble">{strays.toLocaleString('en')} of them are tiny or apart (hatched)</div>
+      )}
     </section>
   );
 }

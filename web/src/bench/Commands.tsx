@@ -14,12 +14,18 @@ import { VIEWS } from './ViewPanel.tsx';
 export function Commands({ session, showList }: { session: CharacterSession; showList: () => void }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const command = (label: string, onClick: () => void): SpotlightActionData => ({ id: label, label, onClick });
+  const command = (label: string, onClick: () => void): SpotlightActionData => ({
+    id: label,
+    label,
+    onClick,
+  });
   const actions: SpotlightActionData[] = [
     command('Undo', () => void session.undo()),
     command('Redo', () => void session.redo()),
     ...TOOLS.map((tool) => command(`Tool: ${TOOL_NAMES[tool]}`, () => dispatch(toolChosen(tool)))),
-    ...VIEWS.map(({ value, label }) => command(`View: ${label}`, () => dispatch(settingsChanged({ view: value })))),
+    ...VIEWS.map(({ value, label }) =>
+      command(`View: ${label}`, () => dispatch(settingsChanged({ view: value }))),
+    ),
     command('Rest all joints', () => session.setPose(REST_POSE)),
     command('Show all parts', () => session.parts.forEach(({ index }) => session.setVisible(index, true))),
     command('Look at the whole character', () => stageActions()?.frameAll()),

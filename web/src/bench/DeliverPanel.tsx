@@ -19,7 +19,8 @@ export function DeliverPanel({ session }: { session: CharacterSession }) {
     <section className="group">
       <h2>Export</h2>
       <p className="card-line">
-        The file as it came, with its weights replaced: materials, textures, other nodes, clips and extras are kept.
+        The file as it came, with its weights replaced: materials, textures, other nodes, clips and extras are
+        kept.
       </p>
       <Button fullWidth loading={busy} disabled={!saved} onClick={run}>
         Export .glb
@@ -32,7 +33,9 @@ export function DeliverPanel({ session }: { session: CharacterSession }) {
 /** Fetches the export and hands it to the browser as a download. */
 export async function exportGlb(session: CharacterSession): Promise<void> {
   const bytes = await requestBytes(`/api/characters/${session.id}/export.glb`);
-  const address = URL.createObjectURL(new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'model/gltf-binary' }));
+  const address = URL.createObjectURL(
+    new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'model/gltf-binary' }),
+  );
   const link = document.createElement('a');
   link.href = address;
   link.download = `${session.name}.glb`;

@@ -27,16 +27,26 @@ export function Loupe({ session, hover: { x, y, hit }, tool, width, height }: Lo
   const others = influences.filter((influence) => influence !== own);
   const left = x + AWAY_PX + WIDTH_PX > width ? x - AWAY_PX - WIDTH_PX : x + AWAY_PX;
   const top = Math.min(Math.max(4, y + AWAY_PX), height - HEIGHT_PX);
-  const colour = (j: number): string => (j === joint ? 'var(--ink)' : JOINT_COLOURS[(j * 5) % JOINT_COLOURS.length]);
+  const colour = (j: number): string =>
+    j === joint ? 'var(--ink)' : JOINT_COLOURS[(j * 5) % JOINT_COLOURS.length];
   return (
-    <div className="loupe" style={{ left, top }} data-testid="loupe" data-part={part.name} data-point={hit.point}>
+    <div
+      className="loupe"
+      style={{ left, top }}
+      data-testid="loupe"
+      data-part={part.name}
+      data-point={hit.point}
+    >
       <div className="loupe-head">
         <span>{joint >= 0 ? session.jointName(joint) : part.name}</span>
         {joint >= 0 && <span className="figures">{(own?.weight ?? 0).toFixed(3)}</span>}
       </div>
       <div className="stack">
         {influences.map((influence) => (
-          <div key={influence.joint} style={{ width: `${influence.weight * 100}%`, background: colour(influence.joint) }} />
+          <div
+            key={influence.joint}
+            style={{ width: `${influence.weight * 100}%`, background: colour(influence.joint) }}
+          />
         ))}
       </div>
       {others.slice(0, 4).map((influence) => (
@@ -53,7 +63,9 @@ export function Loupe({ session, hover: { x, y, hit }, tool, width, height }: Lo
       ) : influences.length === 0 ? (
         <div className="loupe-warn">No weight: this point stays behind</div>
       ) : (
-        own && others.length === 0 && tool !== 'pose' && <div className="loupe-warn">No other influence: it keeps its weight</div>
+        own &&
+        others.length === 0 &&
+        tool !== 'pose' && <div className="loupe-warn">No other influence: it keeps its weight</div>
       )}
       <div className="card-line">Mirror off</div>
     </div>

@@ -18,7 +18,9 @@ export function PartsStrip({ session }: { session: CharacterSession }) {
             className="chip"
             aria-pressed={visible}
             data-alone={visible && shown === 1 && session.parts.length > 1}
-            onClick={(event) => (event.shiftKey ? session.isolate(index) : session.setVisible(index, !visible))}
+            onClick={(event) =>
+              event.shiftKey ? session.isolate(index) : session.setVisible(index, !visible)
+            }
             onDoubleClick={() => session.isolate(index)}
           >
             {part.name}

@@ -66,7 +66,14 @@ export function Roster({ session }: { session: CharacterSession }) {
           }}
         />
       </div>
-      <div ref={scroll} className="side-scroll" role="listbox" aria-label="Joints" tabIndex={0} onKeyDown={onKeyDown}>
+      <div
+        ref={scroll}
+        className="side-scroll"
+        role="listbox"
+        aria-label="Joints"
+        tabIndex={0}
+        onKeyDown={onKeyDown}
+      >
         {rows.length === 0 && <p className="group card-line">No joint is called “{wanted}”.</p>}
         <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {virtual.getVirtualItems().map(({ index, start }) => (
@@ -84,11 +91,23 @@ function listRows(skeleton: Skeleton, wanted: string): Row[] {
   const depth = depths(skeleton);
   const words = wanted.trim().toLowerCase().split(/\s+/).filter(Boolean);
   return skeleton.joints
-    .map(({ name }, joint) => ({ joint, depth: words.length > 0 ? 0 : depth[joint], name: name.toLowerCase() }))
+    .map(({ name }, joint) => ({
+      joint,
+      depth: words.length > 0 ? 0 : depth[joint],
+      name: name.toLowerCase(),
+    }))
     .filter(({ name }) => words.every((word) => name.includes(word)));
 }
 
-function JointRow({ session, row: { joint, depth }, share }: { session: CharacterSession; row: Row; share: number }) {
+function JointRow({
+  session,
+  row: { joint, depth },
+  share,
+}: {
+  session: CharacterSession;
+  row: Row;
+  share: number;
+}) {
   const { name, side } = session.skeleton.joints[joint];
   const locked = session.locks[joint] === 1;
   return (
@@ -102,7 +121,10 @@ function JointRow({ session, row: { joint, depth }, share }: { session: Characte
       <span className="name" title={name} style={{ paddingLeft: Math.min(depth, 8) * 3 }}>
         {name}
       </span>
-      <span className="mass" title={share > 0 ? 'How much of the surface follows' : 'Nothing follows this joint'}>
+      <span
+        className="mass"
+        title={share > 0 ? 'How much of the surface follows' : 'Nothing follows this joint'}
+      >
         {/* The root of the share, so that small joints show too. */}
         <div style={{ width: `${Math.sqrt(share) * 100}%` }} />
       </span>

@@ -75,11 +75,28 @@ export function Stage({ session }: { session: CharacterSession }) {
   return (
     <div ref={ref} className="stage" style={{ position: 'relative', height: '100%' }}>
       <canvas ref={canvas} tabIndex={0} aria-label="Stage: the model, and the bend strip below it" />
-      <div style={{ position: 'absolute', left: 0, top: 0, width: boxes.stage.width, height: boxes.stage.height, pointerEvents: 'none' }}>
+      <div
+        style={{
+          position: 'absolute',
+          left: 0,
+          top: 0,
+          width: boxes.stage.width,
+          height: boxes.stage.height,
+          pointerEvents: 'none',
+        }}
+      >
         <Legend session={session} view={bench.view} />
         {turn && <div className="stage-pose figures">{turn}</div>}
         <StageHint session={session} />
-        {hover && <Loupe session={session} hover={hover} tool={bench.tool} width={boxes.stage.width} height={boxes.stage.height} />}
+        {hover && (
+          <Loupe
+            session={session}
+            hover={hover}
+            tool={bench.tool}
+            width={boxes.stage.width}
+            height={boxes.stage.height}
+          />
+        )}
       </div>
       {withStrip && <Strip session={session} top={boxes.stage.height} cells={boxes.cells} />}
     </div>
@@ -116,7 +133,10 @@ function Strip({ session, top, cells }: { session: CharacterSession; top: number
   };
   return (
     <div role="group" aria-label="Bend strip">
-      <div className="strip-bar" style={{ left: 12, right: 12, top, height: STRIP_BAR_PX, borderTop: '1px solid var(--hairline)' }}>
+      <div
+        className="strip-bar"
+        style={{ left: 12, right: 12, top, height: STRIP_BAR_PX, borderTop: '1px solid var(--hairline)' }}
+      >
         <span>
           Bends of <strong style={{ color: 'var(--ink)' }}>{name}</strong>
         </span>
@@ -141,7 +161,9 @@ function Strip({ session, top, cells }: { session: CharacterSession; top: number
           hideControls
           classNames={{ input: 'figures' }}
           value={stripStep}
-          onChange={(value) => typeof value === 'number' && value >= 1 && dispatch(settingsChanged({ stripStep: value }))}
+          onChange={(value) =>
+            typeof value === 'number' && value >= 1 && dispatch(settingsChanged({ stripStep: value }))
+          }
         />
       </div>
       {cells.map((box, i) => (
@@ -165,5 +187,9 @@ function StageHint({ session }: { session: CharacterSession }) {
   useTopic(session, 'pose');
   if (session.showsRest) return <div className="stage-note">Rest pose, while Space is held</div>;
   if (session.joint >= 0) return null;
-  return <div className="stage-note">Click a bone to begin. Right drag orbits, middle drag pans, the wheel zooms.</div>;
+  return (
+    <div className="stage-note">
+      Click a bone to begin. Right drag orbits, middle drag pans, the wheel zooms.
+    </div>
+  );
 }

@@ -18,7 +18,11 @@ export function TopBar({ session, step }: { session: CharacterSession; step: Ste
       </Tooltip>
       <nav className="steps" aria-label="Stages">
         {STEPS.map((each) => (
-          <NavLink key={each} to={`/characters/${session.id}/${each}`} aria-current={each === step ? 'page' : undefined}>
+          <NavLink
+            key={each}
+            to={`/characters/${session.id}/${each}`}
+            aria-current={each === step ? 'page' : undefined}
+          >
             {STEP_NAMES[each]}
           </NavLink>
         ))}
@@ -60,7 +64,13 @@ function SaveWords({ session }: { session: CharacterSession }) {
   useTopic(session, 'saving');
   const state = session.saveState;
   return (
-    <Tooltip label={state.kind === 'failed' ? state.message : 'Every stroke is kept in this browser until the server has it'}>
+    <Tooltip
+      label={
+        state.kind === 'failed'
+          ? state.message
+          : 'Every stroke is kept in this browser until the server has it'
+      }
+    >
       <span className="save-state" data-state={state.kind} role="status">
         {wordsFor(state)}
       </span>

@@ -48,7 +48,10 @@ export function stageKeys(actions: StageActions): () => void {
 export const stageActions = (): StageActions | undefined => stage;
 
 function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  );
 }
 
 /** Keys of the bench. Tab, and keys typed into fields, are left alone. */

@@ -74,7 +74,12 @@ export class CharacterSession {
   #working: Promise<unknown> = Promise.resolve();
   #poseTimer: ReturnType<typeof setTimeout> | undefined;
 
-  constructor(answer: CharacterAnswer, character: Character, kernels: Kernels, parts: readonly SessionPart[]) {
+  constructor(
+    answer: CharacterAnswer,
+    character: Character,
+    kernels: Kernels,
+    parts: readonly SessionPart[],
+  ) {
     this.id = answer.id;
     this.name = answer.name;
     this.character = character;
@@ -85,8 +90,13 @@ export class CharacterSession {
     this.locks = kernels.u8(Math.max(1, jointCount));
     for (const joint of answer.locks) if (joint < jointCount) this.locks[joint] = 1;
     this.world = new Float32Array(jointCount * 16);
-    this.pose = Object.fromEntries(Object.entries(answer.pose).filter(([joint]) => Number(joint) < jointCount));
-    this.history = answer.history.reduce((history, entry) => record(history, entry as HistoryEntry), EMPTY_HISTORY);
+    this.pose = Object.fromEntries(
+      Object.entries(answer.pose).filter(([joint]) => Number(joint) < jointCount),
+    );
+    this.history = answer.history.reduce(
+      (history, entry) => record(history, entry as HistoryEntry),
+      EMPTY_HISTORY,
+    );
     this.#onServer = new Set(answer.history.map(({ id }) => id));
     this.outbox = new Outbox(
       this.id,
@@ -157,7 +167,8 @@ export class CharacterSession {
   /** How much of the surface follows each joint, in points. */
   masses(): Float64Array {
     const masses = new Float64Array(this.skeleton.joints.length);
-    for (const { skin, part } of this.parts) if (part.role === 'skinned') jointMass(skin.rows, masses.length, masses);
+    for (const { skin, part } of this.parts)
+      if (part.role === 'skinned') jointMass(skin.rows, masses.length, masses);
     return masses;
   }
 
@@ -277,7 +288,9 @@ export class CharacterSession {
       this.#applyChange(change);
       this.#commit(kind, target.label, change, target.id);
     } catch (error) {
-      this.tellPerson(`“${target.label}” cannot be ${kind === 'undo' ? 'undone' : 'redone'} now. ${messageOf(error)}`);
+      this.tellPerson(
+        `“${target.label}” cannot be ${kind === 'undo' ? 'undone' : 'redone'} now. ${messageOf(error)}`,
+      );
     }
   }
 
@@ -315,7 +328,10 @@ export class CharacterSession {
     }
     await Promise.all(this.outbox.pending.map(({ kept: stored }) => stored));
     await dropEdits(stale);
-    if (count > 0) this.tellPerson(`${count === 1 ? '1 stroke' : `${count} strokes`} from before were still here and are sent now.`);
+    if (count > 0)
+      this.tellPerson(
+        `${count === 1 ? '1 stroke' : `${count} strokes`} from before were still here and are sent now.`,
+      );
   }
 
   async #fetchLater(after: number) {
@@ -338,19 +354,22 @@ export class CharacterSession {
       ours.delete(entry.id);
     });
     let shared = 0;
-    const again = mine.filter(({ id }) => ours.has(id)).flatMap((edit) => {
-      const { change, overlapping } = rebase(
-        this.parts.map(({ skin }) => skin.rows),
-        edit.change,
-      );
-      shared += overlapping;
-      if (isEmpty(change)) return [];
-      this.#applyChange(change);
-      const label = edit.kind === 'edit' ? edit.label : `${edit.kind === 'undo' ? 'Undo' : 'Redo'} ${edit.label}`;
-      history = record(history, { id: edit.id, kind: 'edit', label });
-      this.#hold(edit.id, change);
-      return [{ id: edit.id, kind: 'edit' as const, label, change }];
-    });
+    const again = mine
+      .filter(({ id }) => ours.has(id))
+      .flatMap((edit) => {
+        const { change, overlapping } = rebase(
+          this.parts.map(({ skin }) => skin.rows),
+          edit.change,
+        );
+        shared += overlapping;
+        if (isEmpty(change)) return [];
+        this.#applyChange(change);
+        const label =
+          edit.kind === 'edit' ? edit.label : `${edit.kind === 'undo' ? 'Undo' : 'Redo'} ${edit.label}`;
+        history = record(history, { id: edit.id, kind: 'edit', label });
+        this.#hold(edit.id, change);
+        return [{ id: edit.id, kind: 'edit' as const, label, change }];
+      });
     this.history = history;
     await this.outbox.replace(later.head, again);
     this.topics.tell('history');
@@ -377,7 +396,8 @@ export class CharacterSession {
 function clashSentence(theirs: number, mine: number, shared: number): string {
   const changes = theirs === 1 ? '1 change was' : `${theirs} changes were`;
   const put = mine > 0 ? ` Yours ${mine === 1 ? 'was put' : 'were put'} on top.` : '';
-  const overlap = shared > 0 ? ` ${shared.toLocaleString('en')} points had been changed there too; undo shows them.` : '';
+  const overlap =
+    shared > 0 ? ` ${shared.toLocaleString('en')} points had been changed there too; undo shows them.` : '';
   return `${changes} made in another tab or by someone else, and taken in here.${put}${overlap}`;
 }
 

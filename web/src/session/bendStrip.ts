@@ -1,4 +1,13 @@
-import { buildPalette, childrenOf, poseWorld, REST_JOINT, turned, type Axis, type Pose, type SkinArrays } from '@judoka/core';
+import {
+  buildPalette,
+  childrenOf,
+  poseWorld,
+  REST_JOINT,
+  turned,
+  type Axis,
+  type Pose,
+  type SkinArrays,
+} from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import type { SessionPart } from './sessionPart.ts';
 
@@ -83,7 +92,8 @@ export class BendStrip {
 
   /** Where the slots of a part lie, with its points: for the scene to carry weights over. */
   forEachRegion(visit: (part: SessionPart, points: Uint32Array, from: number) => void): void {
-    for (const { part, from, count } of this.#regions) visit(part, this.#points.subarray(from, from + count), from);
+    for (const { part, from, count } of this.#regions)
+      visit(part, this.#points.subarray(from, from + count), from);
   }
 
   /** Skins points anew that a dab has touched, in all pictures. */
@@ -135,7 +145,11 @@ export class BendStrip {
     const { skeleton, parts } = this.#session;
     const world = new Float32Array(skeleton.joints.length * 16);
     poseWorld(skeleton, {}, world);
-    const at = (j: number): [number, number, number] => [world[j * 16 + 12], world[j * 16 + 13], world[j * 16 + 14]];
+    const at = (j: number): [number, number, number] => [
+      world[j * 16 + 12],
+      world[j * 16 + 13],
+      world[j * 16 + 14],
+    ];
     this.centre = at(joint);
     const near = [skeleton.joints[joint].parent, ...childrenOf(skeleton)[joint]].filter((j) => j >= 0);
     const spans = near.map((j) => Math.hypot(...at(j).map((x, k) => x - this.centre[k])));
@@ -174,7 +188,10 @@ export class BendStrip {
 
   /** The character's height at rest. */
   #size(): number {
-    return Math.max(1e-6, this.#session.parts.reduce((most, part) => Math.max(most, heightOf(part.part.positions)), 0));
+    return Math.max(
+      1e-6,
+      this.#session.parts.reduce((most, part) => Math.max(most, heightOf(part.part.positions)), 0),
+    );
   }
 }
 
@@ -205,10 +222,15 @@ function squaredDistance(places: Float32Array, p: number, c: readonly [number, n
   return dx * dx + dy * dy + dz * dz;
 }
 
-function countWithin(clouds: readonly Float32Array[], centre: readonly [number, number, number], reach: number): number {
+function countWithin(
+  clouds: readonly Float32Array[],
+  centre: readonly [number, number, number],
+  reach: number,
+): number {
   let count = 0;
   for (const cloud of clouds) {
-    for (let p = 0; p * 3 < cloud.length; p++) if (squaredDistance(cloud, p, centre) <= reach * reach) count++;
+    for (let p = 0; p * 3 < cloud.length; p++)
+      if (squaredDistance(cloud, p, centre) <= reach * reach) count++;
   }
   return count;
 }

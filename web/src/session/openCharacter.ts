@@ -1,4 +1,10 @@
-import { characterAnswer, decodeRows, unpackFrame, weightsHeader, type CharacterAnswer } from '@judoka/contract';
+import {
+  characterAnswer,
+  decodeRows,
+  unpackFrame,
+  weightsHeader,
+  type CharacterAnswer,
+} from '@judoka/contract';
 import { createKernels, type WeightRows } from '@judoka/core';
 import { HttpError, request, requestBytes } from '../api/http.ts';
 import { readInWorker } from '../workers/reader.ts';
@@ -38,17 +44,28 @@ async function fetchAnswer(id: string): Promise<CharacterAnswer> {
 
 function checkFits(read: ReadResult, rows: readonly WeightRows[]): void {
   const { parts } = read.character;
-  if (rows.length === parts.length && rows.every(({ pointCount }, i) => pointCount === parts[i].pointCount)) return;
-  throw new HttpError('server-failed', 'The stored weights do not fit the stored model. Restore this character from a backup.');
+  if (rows.length === parts.length && rows.every(({ pointCount }, i) => pointCount === parts[i].pointCount))
+    return;
+  throw new HttpError(
+    'server-failed',
+    'The stored weights do not fit the stored model. Restore this character from a backup.',
+  );
 }
 
-async function layOut(answer: CharacterAnswer, read: ReadResult, rows: readonly WeightRows[]): Promise<CharacterSession> {
+async function layOut(
+  answer: CharacterAnswer,
+  read: ReadResult,
+  rows: readonly WeightRows[],
+): Promise<CharacterSession> {
   const jointCount = read.character.skeleton.joints.length;
   const bytes = read.character.parts.reduce(
-    (sum, part, i) => sum + partBytes(part, rows[i].stride, jointCount, read.neighbours[i].points.length + part.pointCount),
+    (sum, part, i) =>
+      sum + partBytes(part, rows[i].stride, jointCount, read.neighbours[i].points.length + part.pointCount),
     0,
   );
-  const kernels = await createKernels(bytes + stripBytes(jointCount, read.character.parts.length) + jointCount + 4096);
+  const kernels = await createKernels(
+    bytes + stripBytes(jointCount, read.character.parts.length) + jointCount + 4096,
+  );
   const parts = read.character.parts.map((_, index) => createSessionPart(kernels, read, index, rows[index]));
   return new CharacterSession(answer, read.character, kernels, parts);
 }

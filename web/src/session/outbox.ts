@@ -137,7 +137,10 @@ export class Outbox {
     }
     if (code === 'offline' || code === 'server-failed') {
       this.#setState({ kind: 'offline', count });
-      this.#timer = setTimeout(() => void this.#send(), RETRY_MS[Math.min(this.#failures, RETRY_MS.length - 1)]);
+      this.#timer = setTimeout(
+        () => void this.#send(),
+        RETRY_MS[Math.min(this.#failures, RETRY_MS.length - 1)],
+      );
       this.#failures++;
       return false;
     }

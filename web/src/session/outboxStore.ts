@@ -24,7 +24,10 @@ let opening: Promise<IDBPDatabase<Schema>> | undefined;
 function database(): Promise<IDBPDatabase<Schema>> {
   opening ??= openDB<Schema>('judoka', 1, {
     upgrade: (db) => {
-      db.createObjectStore('edits', { keyPath: 'order', autoIncrement: true }).createIndex('character', 'character');
+      db.createObjectStore('edits', { keyPath: 'order', autoIncrement: true }).createIndex(
+        'character',
+        'character',
+      );
     },
   });
   return opening;
@@ -47,7 +50,9 @@ void navigator.locks?.request(TAB_LOCK + THIS_TAB, () => new Promise(() => undef
 
 /** Edits of a character that no living tab will send: left by a tab that was closed or that crashed. */
 export async function adoptEdits(character: string): Promise<Required<KeptEdit>[]> {
-  const kept = (await (await database()).getAllFromIndex('edits', 'character', character)) as Required<KeptEdit>[];
+  const kept = (await (
+    await database()
+  ).getAllFromIndex('edits', 'character', character)) as Required<KeptEdit>[];
   const { held = [] } = (await navigator.locks?.query()) ?? {};
   const alive = new Set(held.map(({ name }) => name));
   return kept.filter(({ tab }) => tab === THIS_TAB || !alive.has(TAB_LOCK + tab));

@@ -28,7 +28,12 @@ export interface SessionPart {
 }
 
 /** Kernel memory that a part needs, in bytes. */
-export function partBytes(part: CharacterPart, stride: number, jointCount: number, neighbourCount: number): number {
+export function partBytes(
+  part: CharacterPart,
+  stride: number,
+  jointCount: number,
+  neighbourCount: number,
+): number {
   const perPoint = stride * 6 + 4 * 12 + 4 + 4;
   return (
     part.pointCount * perPoint +
@@ -39,7 +44,12 @@ export function partBytes(part: CharacterPart, stride: number, jointCount: numbe
   );
 }
 
-export function createSessionPart(kernels: Kernels, read: ReadResult, index: number, rows: WeightRows): SessionPart {
+export function createSessionPart(
+  kernels: Kernels,
+  read: ReadResult,
+  index: number,
+  rows: WeightRows,
+): SessionPart {
   const part = read.character.parts[index];
   const found = read.neighbours[index];
   const held = kernels.rows(part.pointCount, rows.stride);

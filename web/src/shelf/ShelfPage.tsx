@@ -12,7 +12,11 @@ export function ShelfPage() {
     <main className="shelf">
       <header className="shelf-head">
         <h1>Characters</h1>
-        {data && <span className="card-line">{data.length === 1 ? '1 on the shelf' : `${data.length} on the shelf`}</span>}
+        {data && (
+          <span className="card-line">
+            {data.length === 1 ? '1 on the shelf' : `${data.length} on the shelf`}
+          </span>
+        )}
       </header>
       {isLoading && <Loader size="sm" aria-label="Loading the shelf" />}
       {error && (
@@ -24,7 +28,9 @@ export function ShelfPage() {
         </div>
       )}
       <div className="shelf-grid">
-        {data?.map((card) => <ShelfCard key={card.id} card={card} />)}
+        {data?.map((card) => (
+          <ShelfCard key={card.id} card={card} />
+        ))}
         <TakeIn />
       </div>
     </main>

@@ -28,7 +28,8 @@ export function TakeIn() {
       const id = await takeIn(file, tell, signal);
       void navigate(`/characters/${id}/paint`);
     } catch (error) {
-      if (!signal.aborted) setFailure(`“${file.name}” was not taken. ${error instanceof Error ? error.message : String(error)}`);
+      if (!signal.aborted)
+        setFailure(`“${file.name}” was not taken. ${error instanceof Error ? error.message : String(error)}`);
     } finally {
       setWork(undefined);
     }
@@ -75,7 +76,11 @@ export function TakeIn() {
 }
 
 /** @returns the new character's id */
-async function takeIn(file: File, tell: (stage: string, share: number) => void, signal: AbortSignal): Promise<string> {
+async function takeIn(
+  file: File,
+  tell: (stage: string, share: number) => void,
+  signal: AbortSignal,
+): Promise<string> {
   if (file.size > UPLOAD_LIMIT_BYTES) {
     const size = Math.ceil(file.size / 1024 / 1024);
     throw new HttpError('file-too-large', `It has ${size} MB; at most 256 MB can be taken.`);
@@ -88,8 +93,13 @@ async function takeIn(file: File, tell: (stage: string, share: number) => void, 
   const refusal = await checkInWorker(bytes, (stage, share) => tell(stage, share * 0.6), signal);
   if (refusal) throw new HttpError('file-invalid', refusal.message);
   await signIn();
-  const name = file.name.replace(/\.[^.]*$/, '').trim().slice(0, 120) || 'Unnamed';
+  const name =
+    file.name
+      .replace(/\.[^.]*$/, '')
+      .trim()
+      .slice(0, 120) || 'Unnamed';
   const path = `/api/characters?${new URLSearchParams({ name }).toString()}`;
-  const sending = (share: number): void => tell(share < 1 ? 'Sending' : 'Putting it on the shelf', 0.6 + share * 0.4);
+  const sending = (share: number): void =>
+    tell(share < 1 ? 'Sending' : 'Putting it on the shelf', 0.6 + share * 0.4);
   return characterCard.parse(await sendBytes(path, bytes, sending, signal)).id;
 }

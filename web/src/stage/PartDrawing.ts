@@ -80,7 +80,8 @@ export class PartDrawing {
       stray[points[i]] = isStray(this.part, points[i]) ? 255 : 0;
       if (this.#tinted) tintPoint(this.part.skin.rows, points[i], this.#colours, tint, points[i]);
     }
-    for (const attribute of [this.#position, this.#normal, this.#weight, this.#stray]) markChanged(attribute, points, count);
+    for (const attribute of [this.#position, this.#normal, this.#weight, this.#stray])
+      markChanged(attribute, points, count);
     if (this.#tinted) markChanged(this.#tint, points, count);
     this.picker.touched(points, count);
   }

@@ -1,4 +1,5 @@
-import { BufferGeometry, DoubleSide, Ray, Vector3, type BufferAttribute } from 'three';
+import type { BufferGeometry, Ray} from 'three';
+import { DoubleSide, Vector3, type BufferAttribute } from 'three';
 import { INTERSECTED, MeshBVH } from 'three-mesh-bvh';
 import type { SessionPart } from '../session/sessionPart.ts';
 
@@ -91,7 +92,8 @@ export class PartPicker {
         return INTERSECTED;
       },
       intersectsRange: (offset, count, _contained, _depth, node) => {
-        for (let i = offset; i < offset + count; i++) leafOfTriangle[this.#tree.resolveTriangleIndex(i)] = node;
+        for (let i = offset; i < offset + count; i++)
+          leafOfTriangle[this.#tree.resolveTriangleIndex(i)] = node;
         return false;
       },
     });
@@ -101,7 +103,8 @@ export class PartPicker {
     for (let p = 0; p < pointCount; p++) offsets[p + 1] += offsets[p];
     const fill = offsets.slice();
     const nodes = new Uint32Array(triangles.length);
-    for (let i = 0; i < triangles.length; i++) nodes[fill[triangles[i]]++] = leafOfTriangle[Math.floor(i / 3)];
+    for (let i = 0; i < triangles.length; i++)
+      nodes[fill[triangles[i]]++] = leafOfTriangle[Math.floor(i / 3)];
     return { offsets, nodes, parents: Uint32Array.from(parentList) };
   }
 }
@@ -117,6 +120,7 @@ export function markChanged(attribute: BufferAttribute, points: Uint32Array, cou
     if (last && point - last[1] < 64) last[1] = point;
     else ranges.push([point, point]);
   }
-  if (ranges.length <= 48) for (const [from, to] of ranges) attribute.addUpdateRange(from * size, (to - from + 1) * size);
+  if (ranges.length <= 48)
+    for (const [from, to] of ranges) attribute.addUpdateRange(from * size, (to - from + 1) * size);
   attribute.needsUpdate = true;
 }

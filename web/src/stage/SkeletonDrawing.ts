@@ -37,7 +37,12 @@ export class SkeletonDrawing {
     this.#sizes = new BufferAttribute(new Float32Array(joints.length), 1);
 
     const lineGeometry = new BufferGeometry().setAttribute('position', this.#lines);
-    const lineMaterial = new LineBasicMaterial({ depthTest: false, transparent: true, opacity: 0.55, toneMapped: false });
+    const lineMaterial = new LineBasicMaterial({
+      depthTest: false,
+      transparent: true,
+      opacity: 0.55,
+      toneMapped: false,
+    });
     lineMaterial.color = srgb(tokens.ink).convertSRGBToLinear();
     const lines = new LineSegments(lineGeometry, lineMaterial);
     const points = new Points(

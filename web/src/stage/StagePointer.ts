@@ -115,7 +115,9 @@ export class StagePointer {
       return;
     }
     if (hit.part.part.role === 'fixed') {
-      this.#session.tellPerson(`“${hit.part.part.name}” has no weights of its own: it moves with the node it hangs on.`);
+      this.#session.tellPerson(
+        `“${hit.part.part.name}” has no weights of its own: it moves with the node it hangs on.`,
+      );
       return;
     }
     try {
@@ -175,7 +177,15 @@ export class StagePointer {
     const radius = this.#callbacks.radius() * (penPressure === 'radius' ? pressure : 1);
     const { part, skin, paint, reach } = hit.part;
     const tip = { centre: hit.place, radius, falloff };
-    const count = gatherReach(skin.positions, paint.neighbours, hit.corners, tip, reach, paint.points, paint.amounts);
+    const count = gatherReach(
+      skin.positions,
+      paint.neighbours,
+      hit.corners,
+      tip,
+      reach,
+      paint.points,
+      paint.amounts,
+    );
     if (part.role === 'skinned') this.#session.dab(count, penPressure === 'strength' ? pressure : 1);
     this.#lastHit = hit;
   }
@@ -183,7 +193,8 @@ export class StagePointer {
   #up(event: PointerEvent): void {
     const mode = this.#mode;
     this.#mode = 'none';
-    if (this.#view.canvas.hasPointerCapture(event.pointerId)) this.#view.canvas.releasePointerCapture(event.pointerId);
+    if (this.#view.canvas.hasPointerCapture(event.pointerId))
+      this.#view.canvas.releasePointerCapture(event.pointerId);
     if (mode === 'turn') {
       this.#view.handles.end();
       this.#view.stageChanged();
@@ -193,13 +204,18 @@ export class StagePointer {
 
   #endStroke(): void {
     const { tool } = this.#callbacks.settings();
-    const report = this.#session.endStroke(`${TOOL_NAMES[tool]}, ${this.#session.jointName(this.#session.joint)}`);
+    const report = this.#session.endStroke(
+      `${TOOL_NAMES[tool]}, ${this.#session.jointName(this.#session.joint)}`,
+    );
     if (!report) return;
     const told: string[] = [];
     const points = (n: number): string => (n === 1 ? '1 point' : `${n.toLocaleString('en')} points`);
-    if (report.noReceiver > 0) told.push(`${points(report.noReceiver)} kept the weight: no other influence could take it`);
-    if (report.lockedShort > 0) told.push(`${points(report.lockedShort)} got less: locked joints hold the rest`);
-    if (report.dropped > 0) told.push(`${points(report.dropped)} lost the smallest influence to stay within the limit`);
+    if (report.noReceiver > 0)
+      told.push(`${points(report.noReceiver)} kept the weight: no other influence could take it`);
+    if (report.lockedShort > 0)
+      told.push(`${points(report.lockedShort)} got less: locked joints hold the rest`);
+    if (report.dropped > 0)
+      told.push(`${points(report.dropped)} lost the smallest influence to stay within the limit`);
     if (told.length > 0) this.#session.tellPerson(`${told.join('. ')}.`);
   }
 
@@ -226,6 +242,8 @@ export class StagePointer {
   #radiusOnScreen(): number {
     const { camera, stageSize } = this.#view;
     const distance = this.#lastHit?.distance ?? 1;
-    return (this.#callbacks.radius() / distance) * (camera.projectionMatrix.elements[5] / 2) * stageSize.height;
+    return (
+      (this.#callbacks.radius() / distance) * (camera.projectionMatrix.elements[5] / 2) * stageSize.height
+    );
   }
 }

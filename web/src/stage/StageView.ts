@@ -1,4 +1,20 @@
-import { Box3, LineLoop, BufferGeometry, Float32BufferAttribute, LineBasicMaterial, PerspectiveCamera, Quaternion, Raycaster, Scene, Vector2, Vector3, WebGLRenderer, MOUSE, type BufferAttribute, type ShaderMaterial } from 'three';
+import {
+  Box3,
+  LineLoop,
+  BufferGeometry,
+  Float32BufferAttribute,
+  LineBasicMaterial,
+  PerspectiveCamera,
+  Quaternion,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+  MOUSE,
+  type BufferAttribute,
+  type ShaderMaterial,
+} from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { STRIP_STEPS } from '../session/bendStrip.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
@@ -60,7 +76,12 @@ export class StageView {
     this.#strip = new StripDrawing(session, this.#clay, colours);
     this.skeleton = new SkeletonDrawing(session, tokens);
     this.#brush = brushRing(tokens);
-    this.#scene.add(...this.#parts.map(({ mesh }) => mesh), this.skeleton.group, this.handles.group, this.#brush);
+    this.#scene.add(
+      ...this.#parts.map(({ mesh }) => mesh),
+      this.skeleton.group,
+      this.handles.group,
+      this.#brush,
+    );
     this.controls = this.#makeControls();
     this.#listen();
   }
@@ -163,7 +184,10 @@ export class StageView {
   frameAll(): void {
     const box = new Box3();
     for (const { part, mesh } of this.#parts) {
-      if (part.visible) box.union(new Box3().setFromBufferAttribute(mesh.geometry.getAttribute('position') as BufferAttribute));
+      if (part.visible)
+        box.union(
+          new Box3().setFromBufferAttribute(mesh.geometry.getAttribute('position') as BufferAttribute),
+        );
     }
     if (box.isEmpty()) return;
     const size = box.getSize(new Vector3());
@@ -270,7 +294,10 @@ function brushRing(tokens: Tokens): LineLoop {
   for (let i = 0; i < 64; i++) places.push(Math.cos((i * Math.PI) / 32), Math.sin((i * Math.PI) / 32), 0);
   const material = new LineBasicMaterial({ depthTest: false, transparent: true, toneMapped: false });
   material.color = srgb(tokens.accent).convertSRGBToLinear();
-  const ring = new LineLoop(new BufferGeometry().setAttribute('position', new Float32BufferAttribute(places, 3)), material);
+  const ring = new LineLoop(
+    new BufferGeometry().setAttribute('position', new Float32BufferAttribute(places, 3)),
+    material,
+  );
   ring.visible = false;
   ring.frustumCulled = false;
   ring.renderOrder = 13;

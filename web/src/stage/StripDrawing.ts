@@ -1,4 +1,14 @@
-import { BufferAttribute, BufferGeometry, DynamicDrawUsage, Mesh, OrthographicCamera, Scene, Sphere, type Camera, type ShaderMaterial } from 'three';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DynamicDrawUsage,
+  Mesh,
+  OrthographicCamera,
+  Scene,
+  Sphere,
+  type Camera,
+  type ShaderMaterial,
+} from 'three';
 import { STRIP_STEPS } from '../session/bendStrip.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { tintPoint } from './jointColours.ts';

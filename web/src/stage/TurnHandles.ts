@@ -36,7 +36,12 @@ export class TurnHandles {
 
   constructor() {
     for (const axis of AXES) {
-      const material = new LineBasicMaterial({ depthTest: false, transparent: true, opacity: 0.9, toneMapped: false });
+      const material = new LineBasicMaterial({
+        depthTest: false,
+        transparent: true,
+        opacity: 0.9,
+        toneMapped: false,
+      });
       material.color = srgb(AXIS_COLOURS[axis]).convertSRGBToLinear();
       const ring = new Line(new BufferGeometry().setAttribute('position', ringAttribute(axis)), material);
       ring.frustumCulled = false;
@@ -89,12 +94,21 @@ export class TurnHandles {
     return best;
   }
 
-  begin(axis: Axis, start: JointPose, x: number, y: number, camera: Camera, width: number, height: number): void {
+  begin(
+    axis: Axis,
+    start: JointPose,
+    x: number,
+    y: number,
+    camera: Camera,
+    width: number,
+    height: number,
+  ): void {
     // Along the ring on the screen, at the place that was taken: the next spot minus this one.
     const ring = this.#screenRing(axis, camera, width, height);
     let nearest = 0;
     ring.forEach((spot, i) => {
-      if (Math.hypot(spot.x - x, spot.y - y) < Math.hypot(ring[nearest].x - x, ring[nearest].y - y)) nearest = i;
+      if (Math.hypot(spot.x - x, spot.y - y) < Math.hypot(ring[nearest].x - x, ring[nearest].y - y))
+        nearest = i;
     });
     const next = ring[(nearest + 1) % ring.length];
     const [dx, dy] = [next.x - ring[nearest].x, next.y - ring[nearest].y];
@@ -128,7 +142,10 @@ export class TurnHandles {
   #screenRing(axis: Axis, camera: Camera, width: number, height: number): { x: number; y: number }[] {
     const position = (this.#rings.get(axis) as Line).geometry.getAttribute('position');
     return Array.from({ length: SIDES }, (_, i) => {
-      const v = new Vector3().fromBufferAttribute(position, i).applyMatrix4(this.group.matrixWorld).project(camera);
+      const v = new Vector3()
+        .fromBufferAttribute(position, i)
+        .applyMatrix4(this.group.matrixWorld)
+        .project(camera);
       return { x: ((v.x + 1) / 2) * width, y: ((1 - v.y) / 2) * height };
     });
   }

@@ -25,7 +25,13 @@ export function colourJoints(skeleton: Skeleton): Float32Array {
 }
 
 /** Mixes the joints' colours by weight at one point, into bytes at `slot`. */
-export function tintPoint(rows: WeightRows, point: number, colours: Float32Array, out: Uint8Array, slot: number): void {
+export function tintPoint(
+  rows: WeightRows,
+  point: number,
+  colours: Float32Array,
+  out: Uint8Array,
+  slot: number,
+): void {
   let [r, g, b] = [0, 0, 0];
   for (let k = point * rows.stride, end = k + rows.stride; k < end && rows.values[k] !== 0; k++) {
     const at = rows.joints[k] * 3;

@@ -40,7 +40,11 @@ const STORED = 'judoka.bench';
 
 function restored(): BenchState {
   try {
-    return { ...initial, ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<BenchState>), tool: 'pose' };
+    return {
+      ...initial,
+      ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<BenchState>),
+      tool: 'pose',
+    };
   } catch {
     return initial;
   }
@@ -68,7 +72,10 @@ export const benchSlice = createSlice({
     strengthSet: (state, { payload }: PayloadAction<number>) => {
       state.strength = within(payload, 0.01, 1);
     },
-    settingsChanged: (state, { payload }: PayloadAction<Partial<Omit<BenchState, 'tool' | 'radius' | 'strength'>>>) => {
+    settingsChanged: (
+      state,
+      { payload }: PayloadAction<Partial<Omit<BenchState, 'tool' | 'radius' | 'strength'>>>,
+    ) => {
       Object.assign(state, payload);
     },
   },

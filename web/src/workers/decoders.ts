@@ -10,9 +10,4 @@ export const decoders: Decoders = {
     const wasmBinary = await (await fetch(address)).arrayBuffer();
     return createDecoder({ wasmBinary });
   },
-  meshopt: async () => {
-    const { MeshoptDecoder } = await import('meshoptimizer');
-    await MeshoptDecoder.ready;
-    return MeshoptDecoder;
-  },
 };

@@ -4,14 +4,21 @@ import { HttpError } from '../api/http.ts';
 
 type Tell = (stage: string, share: number) => void;
 
-async function withReader<T>(use: (reader: Comlink.Remote<Reader>) => Promise<T>, signal?: AbortSignal): Promise<T> {
+async function withReader<T>(
+  work: (reader: Comlink.Remote<Reader>) => Promise<T>,
+  signal?: AbortSignal,
+): Promise<T> {
   const worker = new Worker(new URL('./reader.worker.ts', import.meta.url), { type: 'module' });
   const stop = new Promise<never>((_, reject) => {
-    worker.addEventListener('error', (event) => reject(new Error(event.message || 'The reading worker failed.')));
-    signal?.addEventListener('abort', () => reject(new DOMException('Stopped.', 'AbortError')), { once: true });
+    worker.addEventListener('error', (event) =>
+      reject(new Error(event.message || 'The reading worker failed.')),
+    );
+    signal?.addEventListener('abort', () => reject(new DOMException('Stopped.', 'AbortError')), {
+      once: true,
+    });
   });
   try {
-    return await Promise.race([use(Comlink.wrap<Reader>(worker)), stop]);
+    return await Promise.race([work(Comlink.wrap<Reader>(worker)), stop]);
   } finally {
     // Ending the thread is how reading is stopped; it holds nothing that is needed afterwards.
     worker.terminate();
@@ -28,6 +35,10 @@ export function readInWorker(bytes: Uint8Array, tell: Tell, signal?: AbortSignal
 }
 
 /** Whether a file can be used, found out before it is sent. */
-export function checkInWorker(bytes: Uint8Array, tell: Tell, signal: AbortSignal): Promise<ReadFailure | undefined> {
+export function checkInWorker(
+  bytes: Uint8Array,
+  tell: Tell,
+  signal: AbortSignal,
+): Promise<ReadFailure | undefined> {
   return withReader((reader) => reader.check(bytes, Comlink.proxy(tell)), signal);
 }

@@ -1,4 +1,11 @@
-import { CoreError, findNeighbours, openGlb, readCharacter, type Character, type Neighbours } from '@judoka/core';
+import {
+  CoreError,
+  findNeighbours,
+  openGlb,
+  readCharacter,
+  type Character,
+  type Neighbours,
+} from '@judoka/core';
 import * as Comlink from 'comlink';
 import { BufferAttribute, BufferGeometry } from 'three';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
@@ -18,7 +25,8 @@ export interface ReadFailure {
   readonly message: string;
 }
 
-export type ReadAnswer = { readonly ok: true; readonly result: ReadResult } | { readonly ok: false; readonly failure: ReadFailure };
+export type ReadAnswer =
+  { readonly ok: true; readonly result: ReadResult } | { readonly ok: false; readonly failure: ReadFailure };
 type Tell = (stage: string, share: number) => void;
 
 async function read(bytes: Uint8Array, tell: Tell): Promise<ReadAnswer> {
@@ -37,7 +45,8 @@ async function read(bytes: Uint8Array, tell: Tell): Promise<ReadAnswer> {
     return { ok: true, result: { character, neighbours, trees } };
   } catch (error) {
     const code = error instanceof CoreError ? error.code : 'file-invalid';
-    const message = error instanceof CoreError ? error.message : `The file could not be read (${String(error)}).`;
+    const message =
+      error instanceof CoreError ? error.message : `The file could not be read (${String(error)}).`;
     return { ok: false, failure: { code, message } };
   }
 }

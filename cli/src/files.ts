@@ -1,0 +1,38 @@
+import { readFileSync, statSync } from 'node:fs';
+import { basename, dirname, extname, join, normalize } from 'node:path';
+import {
+  CoreError,
+  MOST_FILE_BYTES,
+  openGlb,
+  openGltf,
+  type Decoders,
+  type GltfContainer,
+} from '@judoka/core';
+
+/** Opens a `.glb`, or a `.gltf` with the files beside it. What it is, is told by its first bytes. */
+export function openFile(path: string): GltfContainer {
+  const { size } = statSync(path);
+  if (size > MOST_FILE_BYTES)
+    throw new CoreError('file-too-large', `“${basename(path)}” is larger than 256 MB.`);
+  const bytes = new Uint8Array(readFileSync(path));
+  const isJson = bytes.length > 0 && (bytes[0] === 0x7b || extname(path).toLowerCase() === '.gltf');
+  return isJson ? openGltf(bytes, (uri) => readBeside(path, uri)) : openGlb(bytes);
+}
+
+function readBeside(path: string, uri: string): Uint8Array | undefined {
+  // A file may only name what lies beside or below it.
+  const relative = normalize(uri);
+  if (relative.startsWith('..') || relative.startsWith('/')) return undefined;
+  try {
+    return new Uint8Array(readFileSync(join(dirname(path), relative)));
+  } catch {
+    return undefined;
+  }
+}
+
+export const decoders: Decoders = {
+  draco: async () => {
+    const { default: draco3d } = await import('draco3dgltf');
+    return draco3d.createDecoderModule();
+  },
+};

@@ -1,0 +1,53 @@
+import { CoreError } from '@judoka/core';
+import { Command, CommanderError } from 'commander';
+import { convert } from './convert.ts';
+import { info } from './info.ts';
+
+/** Exit codes: 0 fine, 1 findings, 2 unreadable or misused (one sentence on stderr). */
+const UNREADABLE = 2;
+
+const program = new Command('judoka')
+  .description('Checks and converts bound characters (.glb, .gltf).')
+  .exitOverride();
+// Misuse is one sentence, like every other refusal.
+program.configureOutput({ writeErr: () => undefined });
+
+program
+  .command('info')
+  .argument('<file>', 'a .glb or .gltf file')
+  .option('--json', 'print the figures as JSON')
+  .description(
+    'Tells parts, points, joints and the state of the weights. Exit 1 if there is something wrong.',
+  )
+  .action(async (file: string, options: { json?: boolean }) => {
+    process.exitCode = await info(file, options.json ?? false);
+  });
+
+program
+  .command('convert')
+  .argument('<in>', 'a .glb or .gltf file')
+  .argument('<out>', 'where to write: a .glb or .gltf file')
+  .description(
+    'Passes a file through import and export: weights are normalized, everything else stays as it is.',
+  )
+  .action(async (input: string, output: string) => {
+    await convert(input, output);
+  });
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (error instanceof CommanderError && error.exitCode === 0) process.exit(0);
+  process.exitCode = UNREADABLE;
+  process.stderr.write(`${sentence(error)}\n`);
+}
+
+function sentence(error: unknown): string {
+  if (error instanceof CoreError) return error.message;
+  if (error instanceof CommanderError)
+    return error.message.replace(/^error: /, '').replace(/\s+/g, ' ') + '. Try: judoka --help';
+  const { code, path, message } = error as NodeJS.ErrnoException;
+  if (code === 'ENOENT') return `There is no file “${path ?? ''}”.`;
+  if (code === 'EACCES' || code === 'EISDIR') return `The file “${path ?? ''}” cannot be opened (${code}).`;
+  return message.split('\n')[0];
+}
