@@ -8,7 +8,7 @@ const ARROWS = {
   core: [],
   contract: ['core'],
   demo: ['core'],
-  cli: ['core'],
+  cli: ['core', 'demo'],
   server: ['core', 'contract', 'demo'],
   web: ['core', 'contract'],
   bench: ['core', 'demo'],

@@ -75,8 +75,9 @@ export class Cage {
   }
 
   /** Closes a ring of 4, 6 or 8 points with 1, 2 or 3 quads in a row. `outward`: the ring turns clockwise from outside. */
-  close(ring: readonly number[], box: UvBox, outward: boolean): void {
-    const n = ring.length;
+  close(points: readonly number[], box: UvBox, outward: boolean): void {
+    const n = points.length;
+    const ring = this.#fromForemost(points);
     for (let i = 0; i + 1 < n / 2; i++) {
       const quad: CageFace['points'] = [ring[i], ring[i + 1], ring[n - 2 - i], ring[n - 1 - i]];
       const u = (k: number): number => box[0] + box[2] * (k / (n / 2 - 1));
@@ -167,6 +168,21 @@ export class Cage {
     const rim = [start];
     for (let p = next.get(start) as number; p !== start; p = next.get(p) as number) rim.push(p);
     return rim;
+  }
+
+  /**
+   * The same ring, begun so that its last edge is the foremost (then the highest): the rows of quads that close it lie
+   * alike on both sides of the body.
+   */
+  #fromForemost(ring: readonly number[]): number[] {
+    const n = ring.length;
+    const ahead = (k: number): number => {
+      const [a, b] = [this.points[ring[(k + n - 1) % n]].position, this.points[ring[k]].position];
+      return a[2] + b[2] + (a[1] + b[1]) * 1e-3;
+    };
+    let start = 0;
+    for (let k = 1; k < n; k++) if (ahead(k) > ahead(start) + 1e-9) start = k;
+    return ring.map((_, k) => ring[(k + start) % n]);
   }
 
   #centreOf(ring: readonly number[]): Vec3 {

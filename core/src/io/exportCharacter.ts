@@ -14,7 +14,8 @@ const UNSIGNED_SHORT = 5123;
  *
  * Only primitives with a changed row are touched, and in them only the vertices of changed points; a vertex that still
  * says what the file said keeps the file's own numbers. Where the file's own accessor can hold the result (plain f32
- * weights), its bytes are overwritten; else a new accessor is added behind the last buffer.
+ * weights), its bytes are overwritten; else a new accessor is added behind the last buffer. The format knows no vertex
+ * without weight: unweighted ones are written on the skin's uppermost joint.
  *
  * @param container the source, as it was read for `character`; not changed
  * @param rows      the weights to write, one a part
@@ -34,14 +35,15 @@ export function exportCharacter(
   return { json, buffers: writer.finish(), images: container.images };
 }
 
-/** 1 for each vertex whose row differs from what the file says. */
+/** 1 for each vertex whose row differs from what the file says, and for each that has no weight. */
 function changedVertices(character: Character, index: number, rows: WeightRows): Uint8Array {
   const part = character.parts[index];
   const { asCame } = character.sourceWeights[index];
   const changed = new Uint8Array(part.vertexCount);
   for (let v = 0; v < part.vertexCount; v++) {
     const point = part.vertexPoint[v];
-    changed[v] = asCame[v] && rowsEqual(rows, point, character.rows[index], point) ? 0 : 1;
+    const same = asCame[v] && rowsEqual(rows, point, character.rows[index], point);
+    changed[v] = same && rows.values[point * rows.stride] > 0 ? 0 : 1;
   }
   return changed;
 }
@@ -63,6 +65,7 @@ function writePart(
   const jointType = slotOfJoint.size > 256 ? UNSIGNED_SHORT : UNSIGNED_BYTE;
   // Slots are sorted anew where weights are written; a vertex must not get one half of that.
   if (!writer.canOverwriteAll(primitive, sets, jointType)) changed.fill(1);
+  const uppermost = slotOfJoint.get(Math.min(...part.source.jointOfSlot)) as number;
   for (let set = 0; set < sets; set++) {
     const joints =
       jointType === UNSIGNED_BYTE
@@ -71,6 +74,10 @@ function writePart(
     const weights = new Float32Array(part.vertexCount * 4);
     for (let v = 0; v < part.vertexCount; v++) {
       const row = part.vertexPoint[v] * rows.stride;
+      if (set === 0 && rows.values[row] === 0) {
+        weights[v * 4] = 1;
+        joints[v * 4] = uppermost;
+      }
       for (let k = 0; k < 4 && set * 4 + k < rows.stride; k++) {
         const weight = rows.values[row + set * 4 + k];
         if (weight === 0) break;

@@ -6,10 +6,11 @@ export interface Polygons {
 
 /** A pair is refused where the two triangles fold more than this against each other; the file's own pairs may more. */
 const LEAST_FOLD_COSINE = Math.cos((50 * Math.PI) / 180);
-const LEAST_FOLD_COSINE_PAIRED = Math.cos((80 * Math.PI) / 180);
+const LEAST_FOLD_COSINE_PAIRED = Math.cos((150 * Math.PI) / 180);
 /** A corner of a found quad may be this far from a right angle (cosine of 35° from flat), unless the file pairs it. */
 const MOST_CORNER_COSINE = 0.75;
 const MOST_CORNER_COSINE_PAIRED = 0.985;
+const MOST_CORNER_COSINE_FANNED = 0.9999;
 /** What a hint of the file is worth against the shape: neighbours in the list, and a shared first corner. */
 const NEXT_IN_FILE = 0.45;
 const SAME_FIRST_CORNER = 1;
@@ -122,9 +123,10 @@ function scorePair(triangles: Uint32Array, positions: Float32Array, a: number, b
     worst = Math.max(worst, Math.abs(cosine));
     turns += Math.acos(Math.max(-1, Math.min(1, cosine)));
   }
-  // The corners of a convex quad turn through nearly a full circle; a dent shows as less.
-  if (!(turns > 2 * Math.PI - (fanned ? 1.5 : 0.6))) return Infinity;
-  if (!(worst < (paired ? MOST_CORNER_COSINE_PAIRED : MOST_CORNER_COSINE))) return Infinity;
+  // The corners of a convex quad turn through nearly a full circle; a dent shows as less. A file's own fan may be dented.
+  if (!fanned && !(turns > 2 * Math.PI - 0.6)) return Infinity;
+  const most = fanned ? MOST_CORNER_COSINE_FANNED : paired ? MOST_CORNER_COSINE_PAIRED : MOST_CORNER_COSINE;
+  if (!(worst < most)) return Infinity;
   let score = worst + (1 - fold) * 0.5;
   if (paired) score -= NEXT_IN_FILE;
   if (fanned) score -= SAME_FIRST_CORNER;

@@ -31,11 +31,8 @@ function trunkRings(): Ring[] {
     [lerp(S.neck_1, S.neck_2, 0.6), 0.045, 0.047, whole('neck_1')],
     [S.neck_2, 0.039, 0.04, half('neck_1', 'neck_2')],
     [lerp(S.neck_2, S.neck_3, 0.5), 0.036, 0.036, whole('neck_2')],
-    [S.neck_3, 0.034, 0.034, half('neck_2', 'neck_3')],
     [lerp(S.neck_3, S.neck_4, 0.5), 0.032, 0.032, whole('neck_3')],
-    [S.neck_4, 0.031, 0.031, half('neck_3', 'neck_4')],
     [lerp(S.neck_4, S.neck_5, 0.5), 0.03, 0.03, whole('neck_4')],
-    [S.neck_5, 0.03, 0.03, half('neck_4', 'neck_5')],
     [lerp(S.neck_5, S.neck_6, 0.5), 0.03, 0.03, whole('neck_5')],
     [S.neck_6, 0.031, 0.031, half('neck_5', 'neck_6')],
     [lerp(S.neck_6, S.head, 0.5), 0.034, 0.034, { neck_6: 0.85, head: 0.15 }],
@@ -176,8 +173,8 @@ function pullToe(
   const foot = joint.replace(/toe_(inner|middle|outer|back)/, 'foot');
   const end = tipJoint ?? joint;
   const rows: [number, number, Shares][] = [
-    [0.2, 0.012, half(foot, joint)],
-    [0.55, 0.01, tipJoint ? half(joint, tipJoint) : whole(joint)],
+    [0.22, 0.0118, half(foot, joint)],
+    ...(tipJoint ? [[0.55, 0.01, half(joint, tipJoint)] as [number, number, Shares]] : []),
     [0.92, 0.0075, whole(end)],
   ];
   const rings = rows.map(([t, radius, shares]): Ring => ({
