@@ -109,11 +109,12 @@ describe('strokes', () => {
   });
 
   test('Smooth moves a peak toward its neighbours', async () => {
-    const { rows } = await strokeAt({ tool: 'smooth', strength: 1 }, (p) => (p === 40 ? { 1: 1 } : { 0: 1 }));
+    const peak = (p: number): Record<number, number> => (p === 40 ? { 1: 1 } : { 0: 1 });
+    const { rows } = await strokeAt({ tool: 'smooth', strength: 1 }, peak);
     // The lone influence of the peak cannot be smoothed away: nothing there could take what is freed.
     expect(weightOf(rows, 40, 1)).toBe(1);
     expect(weightOf(rows, 41, 1)).toBeGreaterThan(0.1);
-    const all = await strokeAt({ tool: 'smooth', strength: 1, smoothAll: true }, (p) => (p === 40 ? { 1: 1 } : { 0: 1 }));
+    const all = await strokeAt({ tool: 'smooth', strength: 1, smoothAll: true }, peak);
     expect(weightOf(all.rows, 40, 1)).toBe(0);
   });
 

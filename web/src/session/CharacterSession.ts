@@ -26,7 +26,7 @@ import {
 import { HttpError, request, requestBytes } from '../api/http.ts';
 import { BendStrip } from './bendStrip.ts';
 import { asDone, Outbox, type SaveState } from './outbox.ts';
-import { adoptEdits, dropEdits } from './outboxStore.ts';
+import { dropEdits, findLeftEdits, whenTabGone } from './outboxStore.ts';
 import type { SessionPart } from './sessionPart.ts';
 import { Topics } from './topics.ts';
 
@@ -72,6 +72,8 @@ export class CharacterSession {
   readonly #onServer: ReadonlySet<string>;
   #stroke: { stroke: Stroke; part: SessionPart; settings: BrushSettings } | undefined;
   #working: Promise<unknown> = Promise.resolve();
+  readonly #closing = new AbortController();
+  readonly #watched = new Set<string>();
   #poseTimer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
@@ -110,6 +112,7 @@ export class CharacterSession {
 
   close(): void {
     clearTimeout(this.#poseTimer);
+    this.#closing.abort();
     this.outbox.close();
   }
 
@@ -308,30 +311,45 @@ export class CharacterSession {
     return next;
   }
 
-  /** Strokes that a closed or crashed tab left in this browser are put on top of what the server has, and sent. */
+  /**
+   * Strokes that a closed or crashed tab left in this browser are put on top of what the server has, and sent. Where
+   * such a tab still lives, or is only just going, it is left to send them; once it is gone, what remains is taken over.
+   */
   async adoptUnsent(): Promise<void> {
-    const kept = await adoptEdits(this.id).catch(() => []);
-    if (kept.length === 0) return;
+    const { free, tabs } = await findLeftEdits(this.id).catch(() => ({ free: [], tabs: [] }));
+    for (const tab of tabs) {
+      if (this.#watched.has(tab)) continue;
+      this.#watched.add(tab);
+      whenTabGone(tab, this.#closing.signal).then(
+        () => this.#inTurn(() => this.#adoptLater()),
+        () => undefined,
+      );
+    }
     const known = this.#onServer;
-    const stale = kept.filter(({ id }) => known.has(id)).map(({ order }) => order);
+    const stale = free.map(({ order }) => order);
     let count = 0;
-    for (const edit of kept.filter(({ id }) => !known.has(id))) {
+    for (const edit of free.filter(({ id }) => !known.has(id))) {
       const { change } = rebase(
         this.parts.map(({ skin }) => skin.rows),
         decodeChange(edit.change),
       );
-      stale.push(edit.order);
       if (isEmpty(change)) continue;
       this.#applyChange(change);
       this.#commit('edit', edit.kind === 'edit' ? edit.label : `${edit.kind} ${edit.label}`, change);
       count++;
     }
     await Promise.all(this.outbox.pending.map(({ kept: stored }) => stored));
-    await dropEdits(stale);
-    if (count > 0)
-      this.tellPerson(
-        `${count === 1 ? '1 stroke' : `${count} strokes`} from before were still here and are sent now.`,
-      );
+    if (stale.length > 0) await dropEdits(stale);
+    if (count > 0) {
+      const strokes = count === 1 ? '1 stroke' : `${count} strokes`;
+      this.tellPerson(`${strokes} from before ${count === 1 ? 'was' : 'were'} still here and ${count === 1 ? 'is' : 'are'} sent now.`);
+    }
+  }
+
+  /** The same, when a tab has gone while this one was open: not under a stroke, and after catching up. */
+  async #adoptLater(): Promise<void> {
+    while (this.#stroke) await new Promise((resolve) => requestAnimationFrame(resolve));
+    await this.adoptUnsent();
   }
 
   async #fetchLater(after: number) {

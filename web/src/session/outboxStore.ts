@@ -48,12 +48,26 @@ const TAB_LOCK = 'judoka-tab-';
 export const THIS_TAB = crypto.randomUUID();
 void navigator.locks?.request(TAB_LOCK + THIS_TAB, () => new Promise(() => undefined));
 
-/** Edits of a character that no living tab will send: left by a tab that was closed or that crashed. */
-export async function adoptEdits(character: string): Promise<Required<KeptEdit>[]> {
-  const kept = (await (
-    await database()
-  ).getAllFromIndex('edits', 'character', character)) as Required<KeptEdit>[];
+export interface LeftEdits {
+  /** Edits that no living tab will send: left by a tab that was closed or that crashed. */
+  readonly free: readonly Required<KeptEdit>[];
+  /** Other tabs that have edits of this character and seem alive. */
+  readonly tabs: readonly string[];
+}
+
+/** What is kept in this browser of a character's unsent edits, apart from this tab's own. */
+export async function findLeftEdits(character: string): Promise<LeftEdits> {
+  const all = (await (await database()).getAllFromIndex('edits', 'character', character)) as Required<KeptEdit>[];
+  const kept = all.filter(({ tab }) => tab !== THIS_TAB);
   const { held = [] } = (await navigator.locks?.query()) ?? {};
   const alive = new Set(held.map(({ name }) => name));
-  return kept.filter(({ tab }) => tab === THIS_TAB || !alive.has(TAB_LOCK + tab));
+  return {
+    free: kept.filter(({ tab }) => !alive.has(TAB_LOCK + tab)),
+    tabs: [...new Set(kept.map(({ tab }) => tab))].filter((tab) => alive.has(TAB_LOCK + tab)),
+  };
+}
+
+/** Resolves when a tab has gone, however it went. @throws AbortError when `signal` ends the waiting */
+export async function whenTabGone(tab: string, signal: AbortSignal): Promise<void> {
+  await navigator.locks.request(TAB_LOCK + tab, { signal }, () => undefined);
 }

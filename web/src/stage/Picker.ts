@@ -1,10 +1,15 @@
 import type { BufferGeometry, Ray} from 'three';
 import { DoubleSide, Vector3, type BufferAttribute } from 'three';
-import { INTERSECTED, MeshBVH } from 'three-mesh-bvh';
-import type { SessionPart } from '../session/sessionPart.ts';
+import { INTERSECTED, MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
+
+/** What picking needs of a part. */
+export interface PickedPart {
+  readonly part: { readonly triangles: Uint32Array; readonly pointCount: number };
+  readonly skin: { readonly positions: Float32Array };
+  readonly tree: SerializedBVH;
+}
 
 export interface Hit {
-  readonly part: SessionPart;
   readonly place: [number, number, number];
   readonly normal: [number, number, number];
   readonly distance: number;
@@ -16,7 +21,7 @@ export interface Hit {
 
 /** Finds what lies under the pointer on the posed surface of one part. The tree is refitted only where it must be. */
 export class PartPicker {
-  readonly #part: SessionPart;
+  readonly #part: PickedPart;
   readonly #tree: MeshBVH;
   #stale = true;
   readonly #touched = new Set<number>();
@@ -24,7 +29,7 @@ export class PartPicker {
   #leaves: { offsets: Uint32Array; nodes: Uint32Array; parents: Uint32Array } | undefined;
 
   /** @param positions the attribute over the part's posed positions, shared with the drawing */
-  constructor(part: SessionPart, geometry: BufferGeometry) {
+  constructor(part: PickedPart, geometry: BufferGeometry) {
     this.#part = part;
     this.#tree = MeshBVH.deserialize(part.tree, geometry, { setIndex: false });
   }
@@ -63,7 +68,6 @@ export class PartPicker {
     const normal = hit.face?.normal ?? new Vector3(0, 1, 0);
     if (normal.dot(ray.direction) > 0) normal.negate();
     return {
-      part: this.#part,
       place: hit.point.toArray(),
       normal: normal.toArray(),
       distance: hit.distance,

@@ -1,8 +1,7 @@
 import { gatherReach, REST_JOINT, withJoint, type Axis } from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { BenchState } from '../state/benchSlice.ts';
-import type { Hit } from './Picker.ts';
-import type { StageView } from './StageView.ts';
+import type { StageHit as Hit, StageView } from './StageView.ts';
 
 /** Distance between dabs, as a share of the brush's radius: a stroke does not depend on the pointer's speed. */
 const DAB_SPACING = 0.22;

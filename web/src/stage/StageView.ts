@@ -23,6 +23,7 @@ import type { Tokens } from '../theme/tokens.ts';
 import { createClay, setClayView, srgb } from './clay.ts';
 import { colourJoints } from './jointColours.ts';
 import { PartDrawing } from './PartDrawing.ts';
+import type { SessionPart } from '../session/sessionPart.ts';
 import type { Hit } from './Picker.ts';
 import { SkeletonDrawing } from './SkeletonDrawing.ts';
 import { StripDrawing } from './StripDrawing.ts';
@@ -35,6 +36,9 @@ export interface Box {
   readonly width: number;
   readonly height: number;
 }
+
+/** A hit, and the part on which it lies. */
+export type StageHit = Hit & { readonly part: SessionPart };
 
 /**
  * Draws the stage and, in scissored views of the same renderer, the bend strip. Nothing is drawn until something has
@@ -218,16 +222,16 @@ export class StageView {
   // ---- pointer -------------------------------------------------------------------------------------------------
 
   /** What lies under a place of the stage, on the visible parts. */
-  pick(x: number, y: number): Hit | undefined {
+  pick(x: number, y: number): StageHit | undefined {
     const { width, height } = this.#stageBox;
     const caster = new Raycaster();
     this.camera.updateMatrixWorld();
     caster.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
-    let nearest: Hit | undefined;
+    let nearest: StageHit | undefined;
     for (const { part, picker } of this.#parts) {
       if (!part.visible) continue;
       const hit = picker.pick(caster.ray);
-      if (hit && (!nearest || hit.distance < nearest.distance)) nearest = hit;
+      if (hit && (!nearest || hit.distance < nearest.distance)) nearest = { ...hit, part };
     }
     return nearest;
   }

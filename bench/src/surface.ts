@@ -1,0 +1,80 @@
+import { createKernels, findNeighbours, type Kernels, type Neighbours, type SkinArrays } from '@judoka/core';
+
+/** A wavy sheet of quads with weights by a fixed recurrence: any size, the same at every run. */
+export interface Surface {
+  readonly pointCount: number;
+  readonly jointCount: number;
+  readonly kernels: Kernels;
+  readonly arrays: SkinArrays;
+  readonly neighbours: Neighbours;
+  readonly triangles: Uint32Array;
+  readonly locks: Uint8Array;
+}
+
+/** A small deterministic generator: numbers in 0..1. */
+export function generator(seed: number): () => number {
+  let state = seed >>> 0;
+  return () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 2 ** 32;
+  };
+}
+
+/** Rows a point hang together as on a character: a few neighbouring joints, blended smoothly. */
+export async function makeSurface(side: number, influences: (random: () => number) => number): Promise<Surface> {
+  const pointCount = side * side;
+  const jointCount = 60;
+  const stride = 8;
+  const triangles = new Uint32Array((side - 1) ** 2 * 6);
+  const offsets = new Uint32Array((side - 1) ** 2 + 1);
+  const corners = new Uint32Array((side - 1) ** 2 * 4);
+  let quad = 0;
+  for (let y = 0; y + 1 < side; y++) {
+    for (let x = 0; x + 1 < side; x++) {
+      const a = y * side + x;
+      corners.set([a, a + 1, a + side + 1, a + side], quad * 4);
+      triangles.set([a, a + 1, a + side + 1, a, a + side + 1, a + side], quad * 6);
+      offsets[++quad] = quad * 4;
+    }
+  }
+  const found = findNeighbours({ offsets, points: corners }, pointCount);
+  const bytes = pointCount * (48 + stride * 6) + found.points.length * 4 + pointCount * 4 + (jointCount + 1) * 64;
+  const kernels = await createKernels(bytes + pointCount * 130 + (1 << 20));
+  const neighbours = { offsets: kernels.u32(found.offsets.length), points: kernels.u32(found.points.length) };
+  neighbours.offsets.set(found.offsets);
+  neighbours.points.set(found.points);
+  const arrays: SkinArrays = {
+    rest: kernels.f32(pointCount * 3),
+    restNormals: kernels.f32(pointCount * 3),
+    rows: kernels.rows(pointCount, stride),
+    palette: kernels.f32((jointCount + 1) * 16),
+    positions: kernels.f32(pointCount * 3),
+    normals: kernels.f32(pointCount * 3),
+  };
+  fill(arrays, side, jointCount, influences);
+  return { pointCount, jointCount, kernels, arrays, neighbours, triangles, locks: kernels.u8(jointCount) };
+}
+
+function fill(arrays: SkinArrays, side: number, jointCount: number, influences: (random: () => number) => number): void {
+  const random = generator(7);
+  const { rest, restNormals, rows, palette } = arrays;
+  for (let p = 0; p < side * side; p++) {
+    const [x, y] = [(p % side) / side, Math.floor(p / side) / side];
+    rest.set([x, y, 0.05 * Math.sin(12 * x) * Math.cos(9 * y)], p * 3);
+    restNormals.set([0, 0, 1], p * 3);
+    // As on a character: a point's joints lie next to one another in the skeleton.
+    const count = influences(random);
+    const first = Math.min(jointCount - count, Math.floor(x * jointCount));
+    let left = 1;
+    for (let k = 0; k < count; k++) {
+      const value = k === count - 1 ? left : Math.fround(left * (0.5 + 0.2 * random()));
+      rows.joints[p * rows.stride + k] = first + k;
+      rows.values[p * rows.stride + k] = value;
+      left -= value;
+    }
+  }
+  for (let j = 0; j <= jointCount; j++) {
+    const [c, s] = [Math.cos(j * 0.05), Math.sin(j * 0.05)];
+    palette.set([c, s, 0, 0, -s, c, 0, 0, 0, 0, 1, 0, 0.01 * j, 0, 0, 1], j * 16);
+  }
+}

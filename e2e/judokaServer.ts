@@ -1,0 +1,103 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import pg from 'pg';
+
+const ROOT = join(import.meta.dirname, '..');
+const STARTING_MS = 60_000;
+
+/** The real server as a process of its own, on a database of its own; it can be killed and started again. */
+export class JudokaServer {
+  readonly #databaseUrl: string;
+  readonly #data = mkdtempSync(join(tmpdir(), 'judoka-data-'));
+  #process: ChildProcess | undefined;
+  readonly port: number;
+
+  private constructor(databaseUrl: string, port: number) {
+    this.#databaseUrl = databaseUrl;
+    this.port = port;
+  }
+
+  get address(): string {
+    return `http://localhost:${this.port}`;
+  }
+
+  static async create(): Promise<JudokaServer> {
+    const admin = process.env.DATABASE_URL;
+    if (!admin) throw new Error('DATABASE_URL is not set: run these tests with npm test -- e2e.');
+    const name = `e2e_${randomUUID().replaceAll('-', '')}`;
+    await inDatabase(admin, `create database ${name}`);
+    const url = new URL(admin);
+    url.pathname = `/${name}`;
+    const server = new JudokaServer(url.href, await freePort());
+    await server.start();
+    return server;
+  }
+
+  start(): Promise<void> {
+    const { NODE_OPTIONS: _, ...env } = process.env;
+    const child = spawn(process.execPath, ['--no-warnings', '--import', 'tsx', join(ROOT, 'server/src/main.ts')], {
+      cwd: ROOT,
+      env: {
+        ...env,
+        NODE_ENV: 'production',
+        DATABASE_URL: this.#databaseUrl,
+        PORT: String(this.port),
+        JUDOKA_DATA: this.#data,
+        JUDOKA_LOCAL_ACCOUNT: '1',
+      },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    this.#process = child;
+    return new Promise((resolve, reject) => {
+      const late = setTimeout(() => reject(new Error('The server did not start in time.')), STARTING_MS);
+      child.stdout?.on('data', (text: Buffer) => {
+        if (!text.toString().includes('Judoka is at')) return;
+        clearTimeout(late);
+        resolve();
+      });
+      child.once('exit', (code) => reject(new Error(`The server ended with code ${code}.`)));
+    });
+  }
+
+  /** As a power cut would: no time to finish anything. */
+  async kill(): Promise<void> {
+    const child = this.#process;
+    if (!child || child.exitCode !== null) return;
+    const gone = new Promise((resolve) => child.once('exit', resolve));
+    child.kill('SIGKILL');
+    await gone;
+  }
+
+  async close(): Promise<void> {
+    await this.kill();
+    rmSync(this.#data, { recursive: true, force: true });
+  }
+
+  /** What the database holds, for checking effects behind the page's back. */
+  async query<T extends pg.QueryResultRow>(sql: string, values: unknown[] = []): Promise<T[]> {
+    return (await inDatabase<T>(this.#databaseUrl, sql, values)).rows;
+  }
+}
+
+async function inDatabase<T extends pg.QueryResultRow>(url: string, sql: string, values: unknown[] = []) {
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  try {
+    return await client.query<T>(sql, values);
+  } finally {
+    await client.end();
+  }
+}
+
+function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const probe = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as AddressInfo;
+      probe.close(() => resolve(port));
+    });
+  });
+}

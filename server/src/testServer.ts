@@ -1,0 +1,102 @@
+import { randomUUID } from 'node:crypto';
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { packFrame, unpackFrame } from '@judoka/contract';
+import pg from 'pg';
+import { createApp } from './app.ts';
+import { migrate, openDatabase, type Database } from './database.ts';
+
+/** A server of a test's own, on a database of its own in the cluster that DATABASE_URL names. */
+export interface TestServer {
+  readonly database: Database;
+  readonly databaseUrl: string;
+  readonly address: string;
+  /** A signed-in client. */
+  client(): Promise<Client>;
+  close(): Promise<void>;
+}
+
+export interface Answer {
+  readonly status: number;
+  readonly bytes: Uint8Array;
+  // eslint-disable-next-line @typescript-eslint/no-explicit-any -- tests look into answers freely
+  readonly json: any;
+  readonly headers: Headers;
+}
+
+export interface Client {
+  get(path: string): Promise<Answer>;
+  send(method: string, path: string, body: unknown): Promise<Answer>;
+  /** Sends bytes as they are. */
+  post(path: string, bytes: Uint8Array, headers?: Record<string, string>): Promise<Answer>;
+  postFrame(path: string, header: unknown, blobs: readonly Uint8Array[]): Promise<Answer>;
+  frame(path: string): Promise<ReturnType<typeof unpackFrame>>;
+}
+
+export async function startTestServer({ localAccount = true } = {}): Promise<TestServer> {
+  const admin = process.env.DATABASE_URL;
+  if (!admin) throw new Error('DATABASE_URL is not set: run these tests with npm test -- server.');
+  const name = `test_${randomUUID().replaceAll('-', '')}`;
+  await withAdmin(admin, `create database ${name}`);
+  const url = new URL(admin);
+  url.pathname = `/${name}`;
+  await migrate(url.href);
+  const database = openDatabase(url.href);
+  const config = { databaseUrl: url.href, port: 0, dataFolder: '', localAccount, demo: false };
+  const server = createApp(database, config, 'a secret for tests').listen(0, '127.0.0.1');
+  await new Promise((resolve) => server.once('listening', resolve));
+  const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  return {
+    database,
+    databaseUrl: url.href,
+    address,
+    client: () => signIn(address),
+    close: async () => {
+      await closeServer(server);
+      await database.end();
+      await withAdmin(admin, `drop database ${name} with (force)`);
+    },
+  };
+}
+
+async function closeServer(server: Server): Promise<void> {
+  server.closeAllConnections();
+  await new Promise((resolve) => server.close(resolve));
+}
+
+async function withAdmin(url: string, sql: string): Promise<void> {
+  const admin = new pg.Client({ connectionString: url });
+  await admin.connect();
+  await admin.query(sql);
+  await admin.end();
+}
+
+async function signIn(address: string): Promise<Client> {
+  const response = await fetch(`${address}/api/session`, { method: 'POST' });
+  const cookie = (response.headers.get('set-cookie') ?? '').split(';')[0];
+  return clientWith(address, cookie);
+}
+
+/** A client with this cookie; an empty one is not signed in. */
+export function clientWith(address: string, cookie: string): Client {
+  const call = async (method: string, path: string, body?: BodyInit, headers: Record<string, string> = {}): Promise<Answer> => {
+    const response = await fetch(address + path, { method, body, headers: { cookie, ...headers } });
+    const bytes = new Uint8Array(await response.arrayBuffer());
+    const isJson = response.headers.get('content-type')?.includes('json');
+    return {
+      status: response.status,
+      bytes,
+      json: isJson ? JSON.parse(new TextDecoder().decode(bytes)) : undefined,
+      headers: response.headers,
+    };
+  };
+  const post: Client['post'] = (path, bytes, headers = {}) =>
+    call('POST', path, bytes as Uint8Array<ArrayBuffer>, { 'Content-Type': 'application/octet-stream', ...headers });
+  return {
+    get: (path) => call('GET', path),
+    send: (method, path, body) => call(method, path, JSON.stringify(body), { 'Content-Type': 'application/json' }),
+    post,
+    postFrame: (path, header, blobs) => post(path, packFrame(header, blobs)),
+    frame: async (path) => unpackFrame((await call('GET', path)).bytes),
+  };
+}
