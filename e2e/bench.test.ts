@@ -29,7 +29,8 @@ afterAll(async () => {
 });
 
 const saveState = (): Promise<string> => textOf(driver, '.save-state');
-const allSaved = (): Promise<unknown> => waitFor(driver, 'all is saved', async () => (await saveState()) === 'All saved');
+const allSaved = (): Promise<unknown> =>
+  waitFor(driver, 'all is saved', async () => (await saveState()) === 'All saved');
 
 async function characterId(): Promise<string> {
   return /characters\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())?.[1] ?? '';
@@ -78,7 +79,9 @@ async function chooseJoint(name: string): Promise<void> {
   const search = await find(driver, '[aria-label="Find a joint"]');
   await search.sendKeys(Key.chord(Key.CONTROL, 'a'), name, Key.ENTER);
   await waitFor(driver, `${name} is chosen`, async () =>
-    (await find(driver, `[data-joint="${name}"]`)).getAttribute('aria-selected').then((chosen) => chosen === 'true'),
+    (await find(driver, `[data-joint="${name}"]`))
+      .getAttribute('aria-selected')
+      .then((chosen) => chosen === 'true'),
   );
   await search.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE);
 }
@@ -91,7 +94,10 @@ interface Spot {
 }
 
 async function moveTo(x: number, y: number): Promise<void> {
-  await driver.actions({ async: true }).move({ x: Math.round(x), y: Math.round(y), duration: 0 }).perform();
+  await driver
+    .actions({ async: true })
+    .move({ x: Math.round(x), y: Math.round(y), duration: 0 })
+    .perform();
 }
 
 /** What the loupe says at a place of the page; undefined off the model. */
@@ -114,11 +120,16 @@ async function loupeAt(x: number, y: number): Promise<Spot | undefined> {
 async function findSpot(fits: (spot: Spot) => boolean): Promise<Spot> {
   await press('c');
   const { x, y, width } = await (await find(driver, 'canvas')).getRect();
-  const height = await driver.executeScript<number>('return document.querySelector(".legend").parentElement.clientHeight');
+  const height = await driver.executeScript<number>(
+    'return document.querySelector(".legend").parentElement.clientHeight',
+  );
   for (let ring = 0; ring < 22; ring++) {
     for (let k = 0; k < Math.max(1, ring * 3); k++) {
       const angle = (2 * Math.PI * k) / Math.max(1, ring * 3);
-      const spot = await loupeAt(x + width / 2 + Math.cos(angle) * ring * 9, y + height / 2 + Math.sin(angle) * ring * 9);
+      const spot = await loupeAt(
+        x + width / 2 + Math.cos(angle) * ring * 9,
+        y + height / 2 + Math.sin(angle) * ring * 9,
+      );
       if (spot && fits(spot)) return spot;
     }
   }
@@ -172,9 +183,13 @@ describe('the shelf', () => {
     writeFileSync(cut, (await makeFerryKeeper({ size: 'small', faults: true })).subarray(0, 60_000));
     const input = await find(driver, 'input[type=file]');
     await input.sendKeys(bad);
-    await waitFor(driver, 'it is refused', async () => /“renamed.glb” was not taken.*not a .glb/s.test(await textOf(driver, '[role=alert]')));
+    await waitFor(driver, 'it is refused', async () =>
+      /“renamed.glb” was not taken.*not a .glb/s.test(await textOf(driver, '[role=alert]')),
+    );
     await input.sendKeys(cut);
-    await waitFor(driver, 'it is refused', async () => /“cut.glb” was not taken.*breaks off/s.test(await textOf(driver, '[role=alert]')));
+    await waitFor(driver, 'it is refused', async () =>
+      /“cut.glb” was not taken.*breaks off/s.test(await textOf(driver, '[role=alert]')),
+    );
   });
 
   test('a .glb is taken in and opens', async () => {
@@ -194,7 +209,8 @@ describe('the bench', () => {
     const picture = await find(driver, '.strip-cell:nth-of-type(4)');
     expect(await picture.getText()).toBe('35°');
     await picture.click();
-    const field = (): Promise<string | null> => find(driver, '[aria-label="Turn about x"]').then((input) => input.getAttribute('value'));
+    const field = (): Promise<string | null> =>
+      find(driver, '[aria-label="Turn about x"]').then((input) => input.getAttribute('value'));
     await waitFor(driver, 'the stage has taken the pose', async () => (await field()) === '35°');
     await waitFor(driver, 'the pose is stored', async () => {
       const rows = await server.query<{ joints: Record<string, { rotation: number[] }> }>(
@@ -214,7 +230,9 @@ describe('the bench', () => {
     await input.sendKeys(Key.chord(Key.CONTROL, 'a'), '20', Key.TAB);
     const stored = async (): Promise<number> => {
       const sql = 'select joints from poses where character_id = $1';
-      const rows = await server.query<{ joints: Record<string, { rotation: number[] }> }>(sql, [await characterId()]);
+      const rows = await server.query<{ joints: Record<string, { rotation: number[] }> }>(sql, [
+        await characterId(),
+      ]);
       return rows[0]?.joints[NECK]?.rotation[1] ?? 0;
     };
     await waitFor(driver, 'the turn is stored', async () => (await stored()) > 0.1);
@@ -263,13 +281,19 @@ describe('the bench', () => {
     await find(driver, 'canvas[data-frames]');
     expect(await textOf(driver, 'header')).toContain('Undo “Smooth, neck_3”');
     for (let i = 0; i < 4; i++) await press(Key.chord(Key.CONTROL, 'z'));
-    await waitFor(driver, 'all four are undone', async () => !(await textOf(driver, 'header')).includes('Undo “'));
+    await waitFor(
+      driver,
+      'all four are undone',
+      async () => !(await textOf(driver, 'header')).includes('Undo “'),
+    );
     await allSaved();
     const bare = await storedWeights();
     const own = await readCharacter(openGlb(await makeFerryKeeper({ size: 'small', faults: false })));
     expect(bare.map(({ values }) => values)).toEqual(own.rows.map(({ values }) => values));
     for (let i = 0; i < 4; i++) await press(Key.chord(Key.CONTROL, Key.SHIFT, 'z'));
-    await waitFor(driver, 'all four are redone', async () => (await textOf(driver, 'header')).includes('Undo “Smooth, neck_3”'));
+    await waitFor(driver, 'all four are redone', async () =>
+      (await textOf(driver, 'header')).includes('Undo “Smooth, neck_3”'),
+    );
     await allSaved();
     expect(await storedWeights()).toEqual(painted);
   });
@@ -280,7 +304,9 @@ describe('the bench', () => {
     const before = await editCount();
     await press('2');
     await drag(await findSpot(({ weight }) => weight > 0.3));
-    await waitFor(driver, 'it is told', async () => (await textOf(driver, 'body')).includes('This joint is locked'));
+    await waitFor(driver, 'it is told', async () =>
+      (await textOf(driver, 'body')).includes('This joint is locked'),
+    );
     expect(await editCount()).toBe(before);
     await (await find(driver, '[aria-label="Lock neck_3"]')).click();
   });
@@ -293,9 +319,17 @@ describe('the bench', () => {
     const before = await editCount();
     await server.kill();
     await drag(spot);
-    await waitFor(driver, 'the page says so', async () => (await saveState()) === 'Offline: 1 stroke kept here');
+    await waitFor(
+      driver,
+      'the page says so',
+      async () => (await saveState()) === 'Offline: 1 stroke kept here',
+    );
     await drag({ ...spot, x: spot.x - 3 });
-    await waitFor(driver, 'both are kept', async () => (await saveState()) === 'Offline: 2 strokes kept here');
+    await waitFor(
+      driver,
+      'both are kept',
+      async () => (await saveState()) === 'Offline: 2 strokes kept here',
+    );
     expect(await editCount()).toBe(before);
     await server.start();
     await allSaved();
@@ -339,7 +373,9 @@ describe('the bench', () => {
     await allSaved();
     await driver.switchTo().window(first);
     await drag(here);
-    await waitFor(driver, 'it is told', async () => (await textOf(driver, 'body')).includes('in another tab or by someone else'));
+    await waitFor(driver, 'it is told', async () =>
+      (await textOf(driver, 'body')).includes('in another tab or by someone else'),
+    );
     await allSaved();
     expect(await editCount()).toBe(before + 2);
     expect((await lastEdit()).label).toBe('Take away, neck_3');
@@ -350,11 +386,18 @@ describe('the bench', () => {
 
   test('export gives the source with the stored weights, and it validates', async () => {
     await driver.get((await driver.getCurrentUrl()).replace(/paint$/, 'deliver'));
-    await driver.wait(async () => (await driver.findElements(By.xpath('//button[. = "Export .glb"]'))).length > 0, 30_000);
+    await driver.wait(
+      async () => (await driver.findElements(By.xpath('//button[. = "Export .glb"]'))).length > 0,
+      30_000,
+    );
     const stored = await storedWeights();
     await driver.findElement(By.xpath('//button[. = "Export .glb"]')).click();
     const file = join(browser.downloads, 'A visitor.glb');
-    await waitFor(driver, 'the file is there', async () => existsSync(file) && !readdirSync(browser.downloads).some((n) => n.endsWith('.crdownload')));
+    await waitFor(
+      driver,
+      'the file is there',
+      async () => existsSync(file) && !readdirSync(browser.downloads).some((n) => n.endsWith('.crdownload')),
+    );
     const bytes = new Uint8Array(readFileSync(file));
     const { issues } = (await validateBytes(bytes)) as { issues: { numErrors: number; numWarnings: number } };
     expect(issues.numErrors).toBe(0);

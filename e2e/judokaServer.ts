@@ -39,18 +39,22 @@ export class JudokaServer {
 
   start(): Promise<void> {
     const { NODE_OPTIONS: _, ...env } = process.env;
-    const child = spawn(process.execPath, ['--no-warnings', '--import', 'tsx', join(ROOT, 'server/src/main.ts')], {
-      cwd: ROOT,
-      env: {
-        ...env,
-        NODE_ENV: 'production',
-        DATABASE_URL: this.#databaseUrl,
-        PORT: String(this.port),
-        JUDOKA_DATA: this.#data,
-        JUDOKA_LOCAL_ACCOUNT: '1',
+    const child = spawn(
+      process.execPath,
+      ['--no-warnings', '--import', 'tsx', join(ROOT, 'server/src/main.ts')],
+      {
+        cwd: ROOT,
+        env: {
+          ...env,
+          NODE_ENV: 'production',
+          DATABASE_URL: this.#databaseUrl,
+          PORT: String(this.port),
+          JUDOKA_DATA: this.#data,
+          JUDOKA_LOCAL_ACCOUNT: '1',
+        },
+        stdio: ['ignore', 'pipe', 'inherit'],
       },
-      stdio: ['ignore', 'pipe', 'inherit'],
-    });
+    );
     this.#process = child;
     return new Promise((resolve, reject) => {
       const late = setTimeout(() => reject(new Error('The server did not start in time.')), STARTING_MS);

@@ -33,7 +33,9 @@ const surface = await makeSurface(SIDE, four);
 const { pointCount } = surface;
 const U = measure(skinAll(surface), { runs: 201, warm: 40 });
 console.log(`kernels: ${surface.kernels.kind}`);
-console.log(`U, one pass of linear blend skinning over ${pointCount} points, four influences: ${U.median.toFixed(2)} ms`);
+console.log(
+  `U, one pass of linear blend skinning over ${pointCount} points, four influences: ${U.median.toFixed(2)} ms`,
+);
 const inU = (ms: number): number => ms / U.median;
 
 section('Skinning');
@@ -65,7 +67,15 @@ section('Painting');
     n++;
     if (!hit) return;
     const tip = { centre: hit.place, radius, falloff: 'smooth' } as const;
-    touched = gatherReach(arrays.positions, neighbours, hit.corners, tip, reach, workspace.points, workspace.amounts);
+    touched = gatherReach(
+      arrays.positions,
+      neighbours,
+      hit.corners,
+      tip,
+      reach,
+      workspace.points,
+      workspace.amounts,
+    );
     stroke.dab(touched);
     kernels.skinList(arrays, { points: workspace.points, count: touched });
     picking.touched(workspace.points, touched);
@@ -79,7 +89,17 @@ section('Painting');
   workspace.amounts.fill(0.5);
   const rows = kernels.rows(pointCount, 8);
   const all = measure(
-    () => kernels.smoothRows(arrays.rows, rows, everything, neighbours, workspace.amounts, 4, locks, workspace.status),
+    () =>
+      kernels.smoothRows(
+        arrays.rows,
+        rows,
+        everything,
+        neighbours,
+        workspace.amounts,
+        4,
+        locks,
+        workspace.status,
+      ),
     { runs: 31 },
   );
   report('smoothing all influences of all points, four kept', inU(all.median), 'U', { most: 15 });
@@ -101,9 +121,13 @@ section('Files and topology');
   const container = openGlb(glb);
   const character = await readCharacter(container);
   const body = character.parts[0];
-  console.log(`the large ferry-keeper: ${character.parts.reduce((sum, part) => sum + part.pointCount, 0)} points`);
+  console.log(
+    `the large ferry-keeper: ${character.parts.reduce((sum, part) => sum + part.pointCount, 0)} points`,
+  );
   const vertexPositions = new Float32Array(body.vertexCount * 3);
-  body.vertexPoint.forEach((point, v) => vertexPositions.set(body.positions.subarray(point * 3, point * 3 + 3), v * 3));
+  body.vertexPoint.forEach((point, v) =>
+    vertexPositions.set(body.positions.subarray(point * 3, point * 3 + 3), v * 3),
+  );
   const triangles = surface.triangles;
   const polygons = recoverQuads(triangles, surface.arrays.rest);
   const topology = (): void => {
@@ -111,16 +135,31 @@ section('Files and topology');
     listEdges(findNeighbours(polygons, pointCount));
   };
   const timing = measure(topology, { runs: 21, warm: 5 });
-  report(`weld, edges and neighbours of ${triangles.length / 3} triangles, warm`, inU(timing.median), 'U', { most: 30 });
+  report(`weld, edges and neighbours of ${triangles.length / 3} triangles, warm`, inU(timing.median), 'U', {
+    most: 30,
+  });
   report('  the first time', inU(timing.first), 'U', { most: 100 });
-  report('  quads recovered besides', inU(measure(() => recoverQuads(triangles, surface.arrays.rest), { runs: 9, warm: 3 }).median), 'U');
+  report(
+    '  quads recovered besides',
+    inU(measure(() => recoverQuads(triangles, surface.arrays.rest), { runs: 9, warm: 3 }).median),
+    'U',
+  );
 
   const io = new WebIO();
-  const baseline = await measureAsync(() => io.readBinary(glb as Uint8Array<ArrayBuffer>), { runs: 15, warm: 5 });
+  const baseline = await measureAsync(() => io.readBinary(glb as Uint8Array<ArrayBuffer>), {
+    runs: 15,
+    warm: 5,
+  });
   const whole = await measureAsync(() => readCharacter(openGlb(glb)), { runs: 9, warm: 3 });
   report('@gltf-transform/core alone reads it in', inU(baseline.median), 'U');
-  report('ours against it: decoded, welded, quads, weights', whole.median / baseline.median, '×', { most: 1.5 });
-  report('written whole', inU((await measureAsync(async () => writeGlb(container), { runs: 9, warm: 3 })).median), 'U');
+  report('ours against it: decoded, welded, quads, weights', whole.median / baseline.median, '×', {
+    most: 1.5,
+  });
+  report(
+    'written whole',
+    inU((await measureAsync(async () => writeGlb(container), { runs: 9, warm: 3 })).median),
+    'U',
+  );
 }
 
 section('Cost a point, from 10k to 1M');

@@ -7,7 +7,10 @@ export interface Timing {
 }
 
 /** Runs `work` until the clock has had enough of it, after warming up; `before` is not timed. */
-export function measure(work: () => void, { runs = 41, warm = 8, before = (): void => undefined } = {}): Timing {
+export function measure(
+  work: () => void,
+  { runs = 41, warm = 8, before = (): void => undefined } = {},
+): Timing {
   const times: number[] = [];
   let first = 0;
   for (let i = 0; i < runs + warm; i++) {
@@ -21,7 +24,10 @@ export function measure(work: () => void, { runs = 41, warm = 8, before = (): vo
   return summarize(times, first);
 }
 
-export async function measureAsync(work: () => Promise<unknown>, { runs = 9, warm = 2 } = {}): Promise<Timing> {
+export async function measureAsync(
+  work: () => Promise<unknown>,
+  { runs = 9, warm = 2 } = {},
+): Promise<Timing> {
   const times: number[] = [];
   let first = 0;
   for (let i = 0; i < runs + warm; i++) {
@@ -43,13 +49,25 @@ function summarize(times: number[], first: number): Timing {
 let misses = 0;
 
 /** One line: what, how much, in which unit, and the figure that it has to reach. */
-export function report(what: string, value: number, unit: string, limit?: { most?: number; least?: number }, note = ''): void {
+export function report(
+  what: string,
+  value: number,
+  unit: string,
+  limit?: { most?: number; least?: number },
+  note = '',
+): void {
   const { most, least } = limit ?? {};
   const holds = (most === undefined || value <= most) && (least === undefined || value >= least);
   if (!holds) misses++;
   const wanted = most !== undefined ? `at most ${most}` : least !== undefined ? `at least ${least}` : '';
   const digits = Math.abs(value) >= 100 ? 0 : 2;
-  const columns = [what.padEnd(58), value.toFixed(digits).padStart(9), unit.padEnd(12), wanted.padEnd(14), limit ? (holds ? 'holds' : 'MISSED') : ''];
+  const columns = [
+    what.padEnd(58),
+    value.toFixed(digits).padStart(9),
+    unit.padEnd(12),
+    wanted.padEnd(14),
+    limit ? (holds ? 'holds' : 'MISSED') : '',
+  ];
   console.log(`${columns.join(' ')}${note ? ` ${note}` : ''}`);
 }
 

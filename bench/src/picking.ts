@@ -22,7 +22,8 @@ export function measurePicking({ arrays, triangles, pointCount }: Surface): {
   }
   const size = high.clone().sub(low);
   return {
-    pick: (x, y) => picker.pick(new Ray(new Vector3(low.x + x * size.x, low.y + y * size.y, 10), new Vector3(0, 0, -1))),
+    pick: (x, y) =>
+      picker.pick(new Ray(new Vector3(low.x + x * size.x, low.y + y * size.y, 10), new Vector3(0, 0, -1))),
     touched: (points, count) => picker.touched(points, count),
   };
 }

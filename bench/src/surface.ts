@@ -21,7 +21,10 @@ export function generator(seed: number): () => number {
 }
 
 /** Rows a point hang together as on a character: a few neighbouring joints, blended smoothly. */
-export async function makeSurface(side: number, influences: (random: () => number) => number): Promise<Surface> {
+export async function makeSurface(
+  side: number,
+  influences: (random: () => number) => number,
+): Promise<Surface> {
   const pointCount = side * side;
   const jointCount = 60;
   const stride = 8;
@@ -38,7 +41,8 @@ export async function makeSurface(side: number, influences: (random: () => numbe
     }
   }
   const found = findNeighbours({ offsets, points: corners }, pointCount);
-  const bytes = pointCount * (48 + stride * 6) + found.points.length * 4 + pointCount * 4 + (jointCount + 1) * 64;
+  const bytes =
+    pointCount * (48 + stride * 6) + found.points.length * 4 + pointCount * 4 + (jointCount + 1) * 64;
   const kernels = await createKernels(bytes + pointCount * 130 + (1 << 20));
   const neighbours = { offsets: kernels.u32(found.offsets.length), points: kernels.u32(found.points.length) };
   neighbours.offsets.set(found.offsets);
@@ -55,7 +59,12 @@ export async function makeSurface(side: number, influences: (random: () => numbe
   return { pointCount, jointCount, kernels, arrays, neighbours, triangles, locks: kernels.u8(jointCount) };
 }
 
-function fill(arrays: SkinArrays, side: number, jointCount: number, influences: (random: () => number) => number): void {
+function fill(
+  arrays: SkinArrays,
+  side: number,
+  jointCount: number,
+  influences: (random: () => number) => number,
+): void {
   const random = generator(7);
   const { rest, restNormals, rows, palette } = arrays;
   for (let p = 0; p < side * side; p++) {

@@ -22,11 +22,18 @@ export function measureThree({ pointCount, jointCount, arrays }: Surface): numbe
     return bone;
   });
   const mesh = new SkinnedMesh(geometry);
-  mesh.bind(new Skeleton(bones, bones.map(() => new Matrix4())), new Matrix4());
+  mesh.bind(
+    new Skeleton(
+      bones,
+      bones.map(() => new Matrix4()),
+    ),
+    new Matrix4(),
+  );
   const target = new Vector3();
   return measure(
     () => {
-      for (let p = 0; p < pointCount; p++) mesh.applyBoneTransform(p, target.fromBufferAttribute(geometry.attributes.position, p));
+      for (let p = 0; p < pointCount; p++)
+        mesh.applyBoneTransform(p, target.fromBufferAttribute(geometry.attributes.position, p));
     },
     { runs: 9, warm: 3 },
   ).median;

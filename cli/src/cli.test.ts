@@ -26,7 +26,9 @@ interface Issues {
 }
 
 async function issuesOf(path: string): Promise<{ errors: number; warnings: string[] }> {
-  const { issues } = (await validateBytes(new Uint8Array(readFileSync(path)), { maxIssues: 0 })) as { issues: Issues };
+  const { issues } = (await validateBytes(new Uint8Array(readFileSync(path)), { maxIssues: 0 })) as {
+    issues: Issues;
+  };
   const warnings = issues.messages.filter(({ severity }) => severity === 1).map(({ code }) => code);
   return { errors: issues.numErrors, warnings: [...new Set(warnings)].sort() };
 }
@@ -83,7 +85,10 @@ describe('convert', () => {
   });
 
   test('an ending that it cannot write is refused', () => {
-    expect(judoka('convert', keeper, join(folder, 'x.obj'))).toMatchObject({ status: 2, err: expect.stringMatching(/neither/) });
+    expect(judoka('convert', keeper, join(folder, 'x.obj'))).toMatchObject({
+      status: 2,
+      err: expect.stringMatching(/neither/),
+    });
   });
 });
 
@@ -95,20 +100,28 @@ withModels('assimp-testmodels: simple_skin', () => {
   test('is read as it is', () => {
     const { status, out } = judoka('info', join(MODELS, 'glTF2/simple_skin/simple_skin.gltf'), '--json');
     expect(status).toBe(0);
-    expect(JSON.parse(out)).toMatchObject({ joints: 2, parts: [{ points: 10, quads: 4, islands: 1, sumMin: 1, sumMax: 1 }] });
+    expect(JSON.parse(out)).toMatchObject({
+      joints: 2,
+      parts: [{ points: 10, quads: 4, islands: 1, sumMin: 1, sumMax: 1 }],
+    });
   });
 });
 
 withAssimp('assimp-testmodels: animation_with_skeleton', () => {
   const glb = join(folder, 'skeleton.glb');
   beforeAll(() => {
-    execFileSync('assimp', ['export', join(MODELS, 'FBX/animation_with_skeleton.fbx'), glb], { stdio: 'ignore' });
+    execFileSync('assimp', ['export', join(MODELS, 'FBX/animation_with_skeleton.fbx'), glb], {
+      stdio: 'ignore',
+    });
   });
 
   test('its weights do not sum to one, which is survived and told', () => {
     const { status, out } = judoka('info', glb, '--json');
     expect(status).toBe(1);
-    const { parts, joints } = JSON.parse(out) as { parts: { quads: number; sumMin: number; sumMax: number }[]; joints: number };
+    const { parts, joints } = JSON.parse(out) as {
+      parts: { quads: number; sumMin: number; sumMax: number }[];
+      joints: number;
+    };
     expect(joints).toBe(14);
     expect(parts[0]).toMatchObject({ quads: 1056 });
     expect(parts[0].sumMin).toBeLessThan(0.9);

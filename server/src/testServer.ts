@@ -79,7 +79,12 @@ async function signIn(address: string): Promise<Client> {
 
 /** A client with this cookie; an empty one is not signed in. */
 export function clientWith(address: string, cookie: string): Client {
-  const call = async (method: string, path: string, body?: BodyInit, headers: Record<string, string> = {}): Promise<Answer> => {
+  const call = async (
+    method: string,
+    path: string,
+    body?: BodyInit,
+    headers: Record<string, string> = {},
+  ): Promise<Answer> => {
     const response = await fetch(address + path, { method, body, headers: { cookie, ...headers } });
     const bytes = new Uint8Array(await response.arrayBuffer());
     const isJson = response.headers.get('content-type')?.includes('json');
@@ -91,10 +96,14 @@ export function clientWith(address: string, cookie: string): Client {
     };
   };
   const post: Client['post'] = (path, bytes, headers = {}) =>
-    call('POST', path, bytes as Uint8Array<ArrayBuffer>, { 'Content-Type': 'application/octet-stream', ...headers });
+    call('POST', path, bytes as Uint8Array<ArrayBuffer>, {
+      'Content-Type': 'application/octet-stream',
+      ...headers,
+    });
   return {
     get: (path) => call('GET', path),
-    send: (method, path, body) => call(method, path, JSON.stringify(body), { 'Content-Type': 'application/json' }),
+    send: (method, path, body) =>
+      call(method, path, JSON.stringify(body), { 'Content-Type': 'application/json' }),
     post,
     postFrame: (path, header, blobs) => post(path, packFrame(header, blobs)),
     frame: async (path) => unpackFrame((await call('GET', path)).bytes),

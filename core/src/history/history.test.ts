@@ -2,8 +2,18 @@ import { expect, test } from '@jest/globals';
 import { EMPTY_HISTORY, record, type HistoryEntry } from './history.ts';
 
 const edit = (id: string): HistoryEntry => ({ id, kind: 'edit', label: id });
-const undo = (target: string): HistoryEntry => ({ id: `undo ${target}`, kind: 'undo', label: target, target });
-const redo = (target: string): HistoryEntry => ({ id: `redo ${target}`, kind: 'redo', label: target, target });
+const undo = (target: string): HistoryEntry => ({
+  id: `undo ${target}`,
+  kind: 'undo',
+  label: target,
+  target,
+});
+const redo = (target: string): HistoryEntry => ({
+  id: `redo ${target}`,
+  kind: 'redo',
+  label: target,
+  target,
+});
 const after = (...entries: HistoryEntry[]) => entries.reduce(record, EMPTY_HISTORY);
 const ids = (list: readonly { id: string }[]): string[] => list.map(({ id }) => id);
 

@@ -27,7 +27,9 @@ test('nothing changed: the very same file', async () => {
 test('one point changed: only its bytes differ, and everything else of the file is kept', async () => {
   const container = testContainer();
   const result = await exported(container, (rows) => copyRow(rowsFrom([{ 0: 0.25, 1: 0.75 }]), 0, rows, 2));
-  const differing = [...result.buffers[0].keys()].filter((i) => result.buffers[0][i] !== container.buffers[0][i]);
+  const differing = [...result.buffers[0].keys()].filter(
+    (i) => result.buffers[0][i] !== container.buffers[0][i],
+  );
   const { byteOffset: joints = 0 } = (container.json.bufferViews ?? [])[2];
   const { byteOffset: weights = 0 } = (container.json.bufferViews ?? [])[3];
   for (const byte of differing) {
@@ -80,9 +82,13 @@ test('whole-number weights give way to floats when something changed', async () 
 test('a joint that the skin lacks is added to it with its bind matrix', async () => {
   const container = testContainer();
   container.json.nodes = [...(container.json.nodes ?? []), { name: 'other', mesh: 0, skin: 1 }];
-  container.json.skins = [{ joints: [1], inverseBindMatrices: undefined }, { joints: [0, 1], inverseBindMatrices: 4 }];
+  container.json.skins = [
+    { joints: [1], inverseBindMatrices: undefined },
+    { joints: [0, 1], inverseBindMatrices: 4 },
+  ];
   delete (container.json.skins[0] as { inverseBindMatrices?: number }).inverseBindMatrices;
-  for (let i = 0; i < 24; i++) container.buffers[0][(container.json.bufferViews ?? [])[2].byteOffset! + i] = 0;
+  for (let i = 0; i < 24; i++)
+    container.buffers[0][(container.json.bufferViews ?? [])[2].byteOffset! + i] = 0;
   const character = await readCharacter(container);
   const part = character.parts[0];
   expect(part.source.jointOfSlot).toEqual([1]);

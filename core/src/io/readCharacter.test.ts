@@ -60,7 +60,12 @@ group('weights that are not right are survived and told', () => {
 
   test('all zero leaves the points unweighted', async () => {
     const character = await read({ weights: TEST_WEIGHTS.map(() => 0) });
-    expect(describe(character).parts[0]).toMatchObject({ unweighted: 6, sumMin: 0, sumMax: 0, maxInfluences: 0 });
+    expect(describe(character).parts[0]).toMatchObject({
+      unweighted: 6,
+      sumMin: 0,
+      sumMax: 0,
+      maxInfluences: 0,
+    });
   });
 
   test('a joint named twice by a vertex is added up', async () => {
@@ -91,21 +96,54 @@ group('files that cannot be used are refused with place and reason', () => {
   ): Promise<void> => {
     const container = testContainer();
     change(container.json);
-    await expect(readCharacter(container)).rejects.toMatchObject({ code, message: expect.stringMatching(words) });
+    await expect(readCharacter(container)).rejects.toMatchObject({
+      code,
+      message: expect.stringMatching(words),
+    });
   };
   type Json = Record<string, any>; // eslint-disable-line @typescript-eslint/no-explicit-any
 
   test.each<[string, (json: Json) => void, string, RegExp]>([
-    ['a node that is its own ancestor', (j) => (j.nodes[1].children = [0]), 'file-invalid', /nodes\[\d\].*own ancestor/],
-    ['a node with two parents', (j) => (j.nodes[2].children = [1]), 'file-invalid', /nodes\[1\].*two parents/],
-    ['an accessor that is not there', (j) => (j.meshes[0].primitives[0].indices = 9), 'file-invalid', /accessor 9/],
+    [
+      'a node that is its own ancestor',
+      (j) => (j.nodes[1].children = [0]),
+      'file-invalid',
+      /nodes\[\d\].*own ancestor/,
+    ],
+    [
+      'a node with two parents',
+      (j) => (j.nodes[2].children = [1]),
+      'file-invalid',
+      /nodes\[1\].*two parents/,
+    ],
+    [
+      'an accessor that is not there',
+      (j) => (j.meshes[0].primitives[0].indices = 9),
+      'file-invalid',
+      /accessor 9/,
+    ],
     ['an accessor past its view', (j) => (j.accessors[0].count = 900), 'file-invalid', /900|needs/],
-    ['a view past its buffer', (j) => (j.bufferViews[3].byteLength = 9000), 'file-truncated', /bufferViews\[3\]/],
+    [
+      'a view past its buffer',
+      (j) => (j.bufferViews[3].byteLength = 9000),
+      'file-truncated',
+      /bufferViews\[3\]/,
+    ],
     ['too few bind matrices', (j) => (j.accessors[4].count = 1), 'file-invalid', /skins\[0\].*inverse bind/],
     ['another version', (j) => (j.asset.version = '1.0'), 'file-version', /version is 1\.0/],
-    ['a required extension', (j) => (j.extensionsRequired = ['EXT_of_somebody']), 'file-unsupported', /EXT_of_somebody/],
+    [
+      'a required extension',
+      (j) => (j.extensionsRequired = ['EXT_of_somebody']),
+      'file-unsupported',
+      /EXT_of_somebody/,
+    ],
     ['lists that are none', (j) => (j.nodes = 'x'), 'file-invalid', /nodes.*list/],
-    ['nothing made of triangles', (j) => (j.meshes[0].primitives[0].mode = 0), 'file-no-mesh', /no mesh of triangles/],
+    [
+      'nothing made of triangles',
+      (j) => (j.meshes[0].primitives[0].mode = 0),
+      'file-no-mesh',
+      /no mesh of triangles/,
+    ],
   ])('%s', async (_name, change, code, words) => {
     await refuse(change as never, code, words);
   });
@@ -120,14 +158,18 @@ group('files that cannot be used are refused with place and reason', () => {
   });
 
   test('a position that is no number, an index out of range', async () => {
-    await expect(read({ positions: [NaN, ...TEST_POSITIONS.slice(1)] })).rejects.toThrow(/position is not a number/);
+    await expect(read({ positions: [NaN, ...TEST_POSITIONS.slice(1)] })).rejects.toThrow(
+      /position is not a number/,
+    );
     await expect(read({ indices: [0, 1, 60] })).rejects.toThrow(/index 60 is out of range/);
   });
 
   test('bytes that are no .glb, or cut short, or empty', () => {
     const glb = writeGlb(testContainer());
     expect(() => openGlb(new Uint8Array(0))).toThrow(expect.objectContaining({ code: 'file-empty' }));
-    expect(() => openGlb(Uint8Array.of(80, 75, 3, 4, 0, 0))).toThrow(expect.objectContaining({ code: 'file-not-gltf' }));
+    expect(() => openGlb(Uint8Array.of(80, 75, 3, 4, 0, 0))).toThrow(
+      expect.objectContaining({ code: 'file-not-gltf' }),
+    );
     const old = glb.slice();
     old[4] = 1;
     expect(() => openGlb(old)).toThrow(expect.objectContaining({ code: 'file-version' }));

@@ -54,7 +54,9 @@ export function testContainer(options: TestGlbOptions = {}): GltfContainer {
     meshes: [
       {
         name: 'leg mesh',
-        primitives: [{ attributes: { POSITION: 0, JOINTS_0: 2, WEIGHTS_0: 3 }, indices: 1, extras: { keep: [1, 2] } }],
+        primitives: [
+          { attributes: { POSITION: 0, JOINTS_0: 2, WEIGHTS_0: 3 }, indices: 1, extras: { keep: [1, 2] } },
+        ],
       },
     ],
     skins: [{ joints: [0, 1], inverseBindMatrices: 4 }],

@@ -42,13 +42,18 @@ const brush = (settings: Partial<BrushSettings>): BrushSettings => ({
   ...settings,
 });
 
-const copyOf = (rows: WeightRows): WeightRows => ({ ...rows, joints: rows.joints.slice(), values: rows.values.slice() });
+const copyOf = (rows: WeightRows): WeightRows => ({
+  ...rows,
+  joints: rows.joints.slice(),
+  values: rows.values.slice(),
+});
 
 describe('falloff', () => {
   test.each(FALLOFFS)('%s falls from one to nothing and never rises', (falloff) => {
     expect(falloffAt(falloff, 0)).toBe(1);
     expect(falloffAt(falloff, 1)).toBe(0);
-    for (let t = 0; t < 1; t += 0.05) expect(falloffAt(falloff, t)).toBeGreaterThanOrEqual(falloffAt(falloff, t + 0.05));
+    for (let t = 0; t < 1; t += 0.05)
+      expect(falloffAt(falloff, t)).toBeGreaterThanOrEqual(falloffAt(falloff, t + 0.05));
   });
 });
 
@@ -75,7 +80,12 @@ describe('reach', () => {
   });
 });
 
-async function strokeAt(settings: Partial<BrushSettings>, initial: (p: number) => Record<number, number>, dabs = 1, locked: number[] = []) {
+async function strokeAt(
+  settings: Partial<BrushSettings>,
+  initial: (p: number) => Record<number, number>,
+  dabs = 1,
+  locked: number[] = [],
+) {
   const set = await easel(initial);
   for (const joint of locked) set.locks[joint] = 1;
   const before = copyOf(set.rows);
@@ -127,7 +137,9 @@ describe('strokes', () => {
   test('a locked joint cannot be painted', async () => {
     const { rows, workspace, locks } = await easel(() => ({ 0: 1 }));
     locks[1] = 1;
-    expect(() => new Stroke(0, rows, workspace, brush({}), locks)).toThrow(expect.objectContaining({ code: 'joint-locked' }));
+    expect(() => new Stroke(0, rows, workspace, brush({}), locks)).toThrow(
+      expect.objectContaining({ code: 'joint-locked' }),
+    );
   });
 
   test('any stroke: sums one, locks to the bit, limit kept, and its inverse restores every bit', async () => {
@@ -139,7 +151,11 @@ describe('strokes', () => {
         fc.double({ min: 0.01, max: 1, noNaN: true }),
         async (tool, smoothAll, dabs, strength) => {
           const initial = (p: number): Record<number, number> =>
-            p % 3 === 0 ? { 0: 0.5, 1: 0.25, 2: 0.25 } : p % 3 === 1 ? { 1: 0.5, 2: 0.5 } : { 3: 0.75, 2: 0.25 };
+            p % 3 === 0
+              ? { 0: 0.5, 1: 0.25, 2: 0.25 }
+              : p % 3 === 1
+                ? { 1: 0.5, 2: 0.5 }
+                : { 3: 0.75, 2: 0.25 };
           const settings = { tool: tool as BrushSettings['tool'], smoothAll, strength };
           const { rows, before, delta } = await strokeAt(settings, initial, dabs, [2]);
           for (let p = 0; p < POINTS; p++) {
@@ -147,7 +163,8 @@ describe('strokes', () => {
             expect(weightOf(rows, p, 2)).toBe(weightOf(before, p, 2));
             expect(influenceCount(rows, p)).toBeLessThanOrEqual(4);
           }
-          for (let i = 1; i < delta.points.length; i++) expect(delta.points[i]).toBeGreaterThan(delta.points[i - 1]);
+          for (let i = 1; i < delta.points.length; i++)
+            expect(delta.points[i]).toBeGreaterThan(delta.points[i - 1]);
           apply([rows], invert([delta]));
           expect(rows.values).toEqual(before.values);
           expect(rows.joints).toEqual(before.joints);

@@ -23,7 +23,9 @@ const joint = (name: string, parent: number, translation: Joint['translation']):
   scale: [1, 1, 1],
   node: 0,
 });
-const chain: Skeleton = { joints: [joint('a', -1, [0, 0, 0]), joint('b', 0, [0, 1, 0]), joint('c', 1, [0, 1, 0])] };
+const chain: Skeleton = {
+  joints: [joint('a', -1, [0, 0, 0]), joint('b', 0, [0, 1, 0]), joint('c', 1, [0, 1, 0])],
+};
 
 test('a quarter turn of the middle joint carries its child to the side', () => {
   const world = new Float32Array(48);

@@ -44,17 +44,21 @@ test('without faults: every point weighted, sums one, at most four influences, l
     expect(part.sumMin).toBeGreaterThan(1 - 1e-6);
   }
   const { positions } = makeFerryKeeperMeshes({ size: 'small', faults: false }).meshes[0];
-  const key = (x: number, y: number, z: number): string => [x, y, z].map((n) => (Math.round(n * 1e4) / 1e4 + 0).toFixed(4)).join();
+  const key = (x: number, y: number, z: number): string =>
+    [x, y, z].map((n) => (Math.round(n * 1e4) / 1e4 + 0).toFixed(4)).join();
   const places = new Set<string>();
-  for (let i = 0; i < positions.length; i += 3) places.add(key(positions[i], positions[i + 1], positions[i + 2]));
+  for (let i = 0; i < positions.length; i += 3)
+    places.add(key(positions[i], positions[i + 1], positions[i + 2]));
   let unpaired = 0;
-  for (let i = 0; i < positions.length; i += 3) if (!places.has(key(-positions[i], positions[i + 1], positions[i + 2]))) unpaired++;
+  for (let i = 0; i < positions.length; i += 3)
+    if (!places.has(key(-positions[i], positions[i + 1], positions[i + 2]))) unpaired++;
   expect(unpaired / (positions.length / 3)).toBeLessThan(0.02);
 });
 
 describe('planted faults', () => {
   const { meshes, planted } = makeFerryKeeperMeshes({ size: 'small', faults: true });
-  const pointsOf = (code: string): readonly number[] => planted.find((fault) => fault.code === code)?.points ?? [];
+  const pointsOf = (code: string): readonly number[] =>
+    planted.find((fault) => fault.code === code)?.points ?? [];
   const joint = (name: string): number => JOINT_NAMES.indexOf(name);
   const weights = (part: string, point: number): ReadonlyMap<number, number> =>
     meshes.find(({ name }) => name === part)?.weights[point] ?? new Map();
@@ -64,7 +68,8 @@ describe('planted faults', () => {
   });
 
   test('they are what they say', () => {
-    for (const p of pointsOf('wrong-leg')) expect(weights('body', p).get(joint('knee_R'))).toBeGreaterThan(0.3);
+    for (const p of pointsOf('wrong-leg'))
+      expect(weights('body', p).get(joint('knee_R'))).toBeGreaterThan(0.3);
     for (const p of pointsOf('heel-on-knee')) expect(weights('body', p).get(joint('knee_R'))).toBe(1);
     for (const p of pointsOf('tied-to-root')) expect(weights('body', p).get(joint('root'))).toBe(1);
     for (const p of pointsOf('cape-without-weights')) expect(weights('cape', p).size).toBe(0);
@@ -72,8 +77,13 @@ describe('planted faults', () => {
 
   test('the file shows them on arrival', () => {
     const parts = figuresOf(faulty).parts;
-    expect(parts.find(({ name }) => name === 'body')).toMatchObject({ maxInfluences: 6, sumMax: expect.closeTo(100, 3) });
-    expect(parts.find(({ name }) => name === 'cape')?.unweighted).toBe(pointsOf('cape-without-weights').length);
+    expect(parts.find(({ name }) => name === 'body')).toMatchObject({
+      maxInfluences: 6,
+      sumMax: expect.closeTo(100, 3),
+    });
+    expect(parts.find(({ name }) => name === 'cape')?.unweighted).toBe(
+      pointsOf('cape-without-weights').length,
+    );
     for (const rows of faulty.rows) {
       for (let p = 0; p < rows.pointCount; p++) {
         const sum = rowSum(rows, p);

@@ -1,7 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { decodeRows, encodeChange, weightsHeader } from '@judoka/contract';
-import { createRows, DeltaBuilder, openGlb, readCharacter, weightOf, type Change, type WeightRows } from '@judoka/core';
+import {
+  createRows,
+  DeltaBuilder,
+  openGlb,
+  readCharacter,
+  weightOf,
+  type Change,
+  type WeightRows,
+} from '@judoka/core';
 import { makeFerryKeeper } from '@judoka/demo';
 import { clientWith, startTestServer, type Client, type TestServer } from '../testServer.ts';
 
@@ -78,15 +86,24 @@ describe('coming in', () => {
 
   test('a cut file is refused with the reason', async () => {
     const answer = await client.post('/api/characters?name=x', keeper.subarray(0, 9000));
-    expect(answer.json.error).toMatchObject({ code: 'file-truncated', message: expect.stringMatching(/breaks off/) });
+    expect(answer.json.error).toMatchObject({
+      code: 'file-truncated',
+      message: expect.stringMatching(/breaks off/),
+    });
   });
 
   test('300 MB are refused by their announced length, before they are read', async () => {
     const { request } = await import('node:http');
     const url = new URL(`${server.address}/api/characters?name=x`);
-    const cookie = (await fetch(`${server.address}/api/session`, { method: 'POST' })).headers.get('set-cookie')?.split(';')[0];
+    const cookie = (await fetch(`${server.address}/api/session`, { method: 'POST' })).headers
+      .get('set-cookie')
+      ?.split(';')[0];
     const status = await new Promise<number | undefined>((resolve, reject) => {
-      const headers = { cookie, 'Content-Type': 'application/octet-stream', 'Content-Length': 300 * 1024 * 1024 };
+      const headers = {
+        cookie,
+        'Content-Type': 'application/octet-stream',
+        'Content-Length': 300 * 1024 * 1024,
+      };
       const call = request(url, { method: 'POST', headers }, (response) => {
         resolve(response.statusCode);
         call.destroy();
@@ -104,7 +121,11 @@ describe('edits', () => {
     const start = await weights(character);
     const change = giveTo(start.rows[0], 100, 3);
     const entry = { id: randomUUID(), kind: 'edit', label: 'Add, spine_2' };
-    const answer = await client.postFrame(`/api/characters/${character}/edits`, { base: 0, entries: [entry] }, [encodeChange(change)]);
+    const answer = await client.postFrame(
+      `/api/characters/${character}/edits`,
+      { base: 0, entries: [entry] },
+      [encodeChange(change)],
+    );
     expect(answer.json).toEqual({ head: 1 });
     const after = await weights(character);
     expect(after.head).toBe(1);
@@ -121,7 +142,10 @@ describe('edits', () => {
     const path = `/api/characters/${character}/edits`;
     expect((await client.postFrame(path, header, blobs)).json).toEqual({ head: 1 });
     expect((await client.postFrame(path, header, blobs)).json).toEqual({ head: 1 });
-    const more = { base: 0, entries: [...header.entries, { id: randomUUID(), kind: 'edit', label: 'twice' }] };
+    const more = {
+      base: 0,
+      entries: [...header.entries, { id: randomUUID(), kind: 'edit', label: 'twice' }],
+    };
     const second = encodeChange(giveTo((await weights(character)).rows[0], 6, 2));
     expect((await client.postFrame(path, more, [...blobs, second])).json).toEqual({ head: 2 });
   });
@@ -150,8 +174,12 @@ describe('edits', () => {
     const { rows } = await weights(character);
     const path = `/api/characters/${character}/edits`;
     const entry = (label: string) => ({ id: randomUUID(), kind: 'edit', label });
-    await client.postFrame(path, { base: 0, entries: [entry('first tab')] }, [encodeChange(giveTo(rows[0], 1, 5))]);
-    const clash = await client.postFrame(path, { base: 0, entries: [entry('second tab')] }, [encodeChange(giveTo(rows[0], 2, 5))]);
+    await client.postFrame(path, { base: 0, entries: [entry('first tab')] }, [
+      encodeChange(giveTo(rows[0], 1, 5)),
+    ]);
+    const clash = await client.postFrame(path, { base: 0, entries: [entry('second tab')] }, [
+      encodeChange(giveTo(rows[0], 2, 5)),
+    ]);
     expect(clash.status).toBe(409);
     expect(clash.json.error).toMatchObject({ code: 'edit-clash', detail: { head: 1 } });
     const later = await client.frame(`/api/characters/${character}/edits?after=0`);
@@ -189,7 +217,9 @@ describe('edits', () => {
     expect(answer).toMatchObject({ status: 409, json: { error: { code: 'delta-mismatch' } } });
     expect((await weights(character)).rows).toEqual(rows);
     // And the good one still goes through afterwards.
-    expect((await client.postFrame(path, { base: 0, entries: [entries[0]] }, [good])).json).toEqual({ head: 1 });
+    expect((await client.postFrame(path, { base: 0, entries: [entries[0]] }, [good])).json).toEqual({
+      head: 1,
+    });
   });
 
   test('after many edits the head comes from a checkpoint and the edits since', async () => {
@@ -199,7 +229,11 @@ describe('edits', () => {
       const range = Array.from({ length: 20 }, (_, i) => batch * 20 + i);
       const entries = range.map((n) => ({ id: randomUUID(), kind: 'edit', label: `edit ${n}` }));
       const blobs = range.map((n) => encodeChange(giveTo(rows[0], n, 8)));
-      const answer = await client.postFrame(`/api/characters/${character}/edits`, { base: batch * 20, entries }, blobs);
+      const answer = await client.postFrame(
+        `/api/characters/${character}/edits`,
+        { base: batch * 20, entries },
+        blobs,
+      );
       expect(answer.json).toEqual({ head: (batch + 1) * 20 });
     }
     const checkpointed = async (): Promise<number[]> => {
@@ -216,7 +250,12 @@ describe('edits', () => {
 
   test.each([
     ['a header that breaks the schema', { base: -1, entries: [] }, [], 'request-invalid'],
-    ['a change without its data', { base: 0, entries: [{ id: randomUUID(), kind: 'edit', label: 'x' }] }, [], 'request-invalid'],
+    [
+      'a change without its data',
+      { base: 0, entries: [{ id: randomUUID(), kind: 'edit', label: 'x' }] },
+      [],
+      'request-invalid',
+    ],
     [
       'bytes that are no change',
       { base: 0, entries: [{ id: randomUUID(), kind: 'edit', label: 'x' }] },
@@ -253,7 +292,9 @@ describe('what is kept beside the weights', () => {
     expect((await client.send('PUT', `/api/characters/${id}/pose`, { joints })).status).toBe(204);
     expect((await client.send('PUT', `/api/characters/${id}/locks`, { joints: [2, 9] })).status).toBe(204);
     expect((await client.get(`/api/characters/${id}`)).json).toMatchObject({ pose: joints, locks: [2, 9] });
-    const wrong = await client.send('PUT', `/api/characters/${id}/pose`, { joints: { 4: { rotation: [0, 0, 0] } } });
+    const wrong = await client.send('PUT', `/api/characters/${id}/pose`, {
+      joints: { 4: { rotation: [0, 0, 0] } },
+    });
     expect(wrong.status).toBe(400);
     expect(wrong.json.error.detail.field).toMatch(/^joints\.4\.rotation/);
   });
@@ -270,7 +311,9 @@ describe('what is kept beside the weights', () => {
 
 describe('whose it is', () => {
   test('nobody else sees or changes it', async () => {
-    const { rows } = await server.database.query<{ id: string }>("insert into accounts (name) values ('someone else') returning id");
+    const { rows } = await server.database.query<{ id: string }>(
+      "insert into accounts (name) values ('someone else') returning id",
+    );
     await server.database.query('update characters set owner_id = $1 where id = $2', [rows[0].id, id]);
     for (const path of ['', '/weights', '/source.glb', '/picture.png', '/export.glb', '/edits?after=0']) {
       expect((await client.get(`/api/characters/${id}${path}`)).status).toBe(404);
@@ -287,7 +330,9 @@ describe('whose it is', () => {
   test('a name that points here from elsewhere is not served', async () => {
     const { request } = await import('node:http');
     const status = await new Promise((resolve) => {
-      request(`${server.address}/api/session`, { headers: { host: 'evil.example' } }, (r) => resolve(r.statusCode)).end();
+      request(`${server.address}/api/session`, { headers: { host: 'evil.example' } }, (r) =>
+        resolve(r.statusCode),
+      ).end();
     });
     expect(status).toBe(400);
   });
@@ -301,7 +346,10 @@ describe('whose it is', () => {
 });
 
 test('ids that are none, and addresses that do not exist, are told', async () => {
-  expect((await client.get('/api/characters/12')).json.error).toMatchObject({ code: 'request-invalid', detail: { field: 'id' } });
+  expect((await client.get('/api/characters/12')).json.error).toMatchObject({
+    code: 'request-invalid',
+    detail: { field: 'id' },
+  });
   expect((await client.get(`/api/characters/${randomUUID()}`)).json.error.code).toBe('not-found');
   expect((await client.get('/api/nowhere')).status).toBe(404);
 });

@@ -342,7 +342,9 @@ export class CharacterSession {
     if (stale.length > 0) await dropEdits(stale);
     if (count > 0) {
       const strokes = count === 1 ? '1 stroke' : `${count} strokes`;
-      this.tellPerson(`${strokes} from before ${count === 1 ? 'was' : 'were'} still here and ${count === 1 ? 'is' : 'are'} sent now.`);
+      this.tellPerson(
+        `${strokes} from before ${count === 1 ? 'was' : 'were'} still here and ${count === 1 ? 'is' : 'are'} sent now.`,
+      );
     }
   }
 

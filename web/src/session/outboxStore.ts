@@ -57,7 +57,9 @@ export interface LeftEdits {
 
 /** What is kept in this browser of a character's unsent edits, apart from this tab's own. */
 export async function findLeftEdits(character: string): Promise<LeftEdits> {
-  const all = (await (await database()).getAllFromIndex('edits', 'character', character)) as Required<KeptEdit>[];
+  const all = (await (
+    await database()
+  ).getAllFromIndex('edits', 'character', character)) as Required<KeptEdit>[];
   const kept = all.filter(({ tab }) => tab !== THIS_TAB);
   const { held = [] } = (await navigator.locks?.query()) ?? {};
   const alive = new Set(held.map(({ name }) => name));

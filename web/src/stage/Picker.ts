@@ -1,4 +1,4 @@
-import type { BufferGeometry, Ray} from 'three';
+import type { BufferGeometry, Ray } from 'three';
 import { DoubleSide, Vector3, type BufferAttribute } from 'three';
 import { INTERSECTED, MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 
