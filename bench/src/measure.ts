@@ -24,20 +24,29 @@ export function measure(
   return summarize(times, first);
 }
 
-export async function measureAsync(
-  work: () => Promise<unknown>,
-  { runs = 9, warm = 2 } = {},
-): Promise<Timing> {
-  const times: number[] = [];
+/**
+ * How many times as long `work` takes as `base`: the two run in turn, so that whatever else the machine is doing falls
+ * on both; the ratio of their medians (and of the 99th percentile of `work` to the median of `base`).
+ */
+export async function compare(
+  work: () => unknown,
+  base: () => unknown,
+  { runs = 61, warm = 12 } = {},
+): Promise<{ ratio: number; p99: number; first: number; ms: number }> {
+  const times: [number[], number[]] = [[], []];
   let first = 0;
   for (let i = 0; i < runs + warm; i++) {
-    const start = performance.now();
-    await work();
-    const time = performance.now() - start;
-    if (i === 0) first = time;
-    if (i >= warm) times.push(time);
+    for (const [k, each] of [work, base].entries()) {
+      const start = performance.now();
+      const pending = each();
+      if (pending instanceof Promise) await pending;
+      const time = performance.now() - start;
+      if (i === 0 && k === 0) first = time;
+      if (i >= warm) times[k].push(time);
+    }
   }
-  return summarize(times, first);
+  const [a, b] = [summarize(times[0], first), summarize(times[1], 0)];
+  return { ratio: a.median / b.median, p99: a.p99 / b.median, first: first / b.median, ms: a.median };
 }
 
 function summarize(times: number[], first: number): Timing {

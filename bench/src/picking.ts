@@ -4,7 +4,7 @@ import { PartPicker, type Hit } from '../../web/src/stage/Picker.ts';
 import type { Surface } from './surface.ts';
 
 /** The page's own picking over a surface: from straight above, at x and y in 0..1. */
-export function measurePicking({ arrays, triangles, pointCount }: Surface): {
+export function surfacePicking({ arrays, triangles, pointCount }: Surface): {
   pick(x: number, y: number): Hit | undefined;
   touched(points: Uint32Array, count: number): void;
 } {

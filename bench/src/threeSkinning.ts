@@ -1,9 +1,8 @@
 import { Bone, BufferAttribute, BufferGeometry, Matrix4, Skeleton, SkinnedMesh, Vector3 } from 'three';
-import { measure } from './measure.ts';
 import type { Surface } from './surface.ts';
 
-/** Milliseconds that three's own applyBoneTransform takes for positions and normals' bones of the same surface. */
-export function measureThree({ pointCount, jointCount, arrays }: Surface): number {
+/** One pass of three's own applyBoneTransform over the positions of the same surface. */
+export function threeSkinning({ pointCount, jointCount, arrays }: Surface): () => void {
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(Float32Array.from(arrays.rest), 3));
   const index = new Uint16Array(pointCount * 4);
@@ -22,19 +21,14 @@ export function measureThree({ pointCount, jointCount, arrays }: Surface): numbe
     return bone;
   });
   const mesh = new SkinnedMesh(geometry);
-  mesh.bind(
-    new Skeleton(
-      bones,
-      bones.map(() => new Matrix4()),
-    ),
-    new Matrix4(),
+  const skeleton = new Skeleton(
+    bones,
+    bones.map(() => new Matrix4()),
   );
+  mesh.bind(skeleton, new Matrix4());
   const target = new Vector3();
-  return measure(
-    () => {
-      for (let p = 0; p < pointCount; p++)
-        mesh.applyBoneTransform(p, target.fromBufferAttribute(geometry.attributes.position, p));
-    },
-    { runs: 9, warm: 3 },
-  ).median;
+  const position = geometry.getAttribute('position');
+  return () => {
+    for (let p = 0; p < pointCount; p++) mesh.applyBoneTransform(p, target.fromBufferAttribute(position, p));
+  };
 }

@@ -155,6 +155,15 @@ export function setWeights(
     const point: usize = load<u32>(listPtr + (i << 2));
     const rowJoint = jointPtr + point * stride * 2, rowValue = valuePtr + point * stride * 4;
     const target = <f64>load<f32>(targetPtr + (i << 2));
+    // Most points of a large list do not change: found out before the row is taken apart.
+    if (stride == 8) {
+      const mask = i16x8.bitmask(i16x8.eq(v128.load(rowJoint), i16x8.splat(<i16>joint)));
+      const own: f32 = mask == 0 ? 0 : load<f32>(rowValue + (<usize>ctz(mask) << 2));
+      if (own == <f32>target || (own == 0 && target < LEAST)) {
+        store<u8>(statusPtr + i, UNCHANGED);
+        continue;
+      }
+    }
     let held = loadRow(rowJoint, rowValue, stride);
     let at = 0;
     while (at < held && cj(at) != joint) at++;

@@ -183,16 +183,19 @@ function readPart(
     return undefined;
   }
   const vertexPositions = decoded(position);
-  if (vertexPositions.some((value) => !Number.isFinite(value))) {
+  if (!allFinite(vertexPositions)) {
     throw new CoreError('file-invalid', `The file is damaged at ${where}: a position is not a number.`, {
       where,
     });
   }
   const weld = weldVertices(vertexPositions);
   const positions = new Float32Array(weld.pointCount * 3);
-  weld.pointVertex.forEach((vertex, point) => {
-    for (let k = 0; k < 3; k++) positions[point * 3 + k] = vertexPositions[vertex * 3 + k];
-  });
+  for (let point = 0; point < weld.pointCount; point++) {
+    const from = weld.pointVertex[point] * 3;
+    positions[point * 3] = vertexPositions[from];
+    positions[point * 3 + 1] = vertexPositions[from + 1];
+    positions[point * 3 + 2] = vertexPositions[from + 2];
+  }
   const triangles = readTriangles(primitive, weld.vertexPoint, where);
   const { offsets, points } = recoverQuads(triangles, positions);
   const skinned =
@@ -216,6 +219,13 @@ function readPart(
   return part;
 }
 
+/** A sum of products with zero is zero unless one of them is not finite. */
+function allFinite(numbers: Float32Array): boolean {
+  let sum = 0;
+  for (let i = 0; i < numbers.length; i++) sum += numbers[i] * 0;
+  return sum === 0;
+}
+
 /** A part without weights follows the joint that its node hangs on, if any, as one piece. */
 function followNode(part: CharacterPart, source: SourceSkeleton, node: number): Character['rows'][number] {
   const joint = source.jointAbove(node);
@@ -232,14 +242,14 @@ function readTriangles(primitive: Primitive, vertexPoint: Uint32Array, where: st
   const indices = primitive.getIndices()?.getArray();
   const length = indices ? indices.length : vertexPoint.length;
   const triangles = new Uint32Array(length - (length % 3));
+  if (indices) triangles.set(triangles.length < length ? indices.subarray(0, triangles.length) : indices);
+  else for (let i = 0; i < triangles.length; i++) triangles[i] = i;
+  const vertexCount = vertexPoint.length;
   for (let i = 0; i < triangles.length; i++) {
-    const vertex = indices ? indices[i] : i;
-    if (vertex >= vertexPoint.length) {
-      throw new CoreError(
-        'file-invalid',
-        `The file is damaged at ${where}: index ${vertex} is out of range (${vertexPoint.length} vertices).`,
-        { where },
-      );
+    const vertex = triangles[i];
+    if (vertex >= vertexCount) {
+      const why = `index ${vertex} is out of range (${vertexCount} vertices)`;
+      throw new CoreError('file-invalid', `The file is damaged at ${where}: ${why}.`, { where });
     }
     triangles[i] = vertexPoint[vertex];
   }
@@ -257,7 +267,10 @@ function readNormals(
   const vertexNormals = decoded(accessor);
   const normals = new Float32Array(positions.length);
   for (let v = 0; v < vertexPoint.length; v++) {
-    for (let k = 0; k < 3; k++) normals[vertexPoint[v] * 3 + k] += vertexNormals[v * 3 + k];
+    const at = vertexPoint[v] * 3;
+    normals[at] += vertexNormals[v * 3];
+    normals[at + 1] += vertexNormals[v * 3 + 1];
+    normals[at + 2] += vertexNormals[v * 3 + 2];
   }
   normalizeAll(normals);
   return normals;

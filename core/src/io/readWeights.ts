@@ -11,7 +11,7 @@ const SEAM_TOLERANCE = 1e-5;
 
 interface Sets {
   readonly count: number;
-  readonly joints: readonly Accessor[];
+  readonly joints: readonly ArrayLike<number>[];
   readonly weights: readonly Float32Array[];
 }
 
@@ -74,13 +74,13 @@ export function readWeights(
 }
 
 function readSets(primitive: Primitive): Sets {
-  const joints: Accessor[] = [];
+  const joints: ArrayLike<number>[] = [];
   const weights: Float32Array[] = [];
   for (let n = 0; ; n++) {
     const j = primitive.getAttribute(`JOINTS_${n}`);
     const w = primitive.getAttribute(`WEIGHTS_${n}`);
     if (!j || !w) return { count: n, joints, weights };
-    joints.push(j);
+    joints.push(j.getArray() ?? new Uint16Array(j.getCount() * 4));
     weights.push(weightsOf(w));
   }
 }
@@ -96,7 +96,15 @@ function weightsOf(accessor: Accessor): Float32Array {
   return shares;
 }
 
-/** The influences of one vertex as candidates. */
+interface Gathered {
+  sum: number;
+  /** False where a weight was negative or no number. */
+  clean: boolean;
+}
+
+const gathered: Gathered = { sum: 0, clean: true };
+
+/** The influences of one vertex as candidates. The answer is only good until the next call. */
 function gather(
   sets: Sets,
   vertex: number,
@@ -108,9 +116,10 @@ function gather(
   let clean = true;
   c.count = 0;
   for (let n = 0; n < sets.count; n++) {
-    const slots = sets.joints[n].getArray() as ArrayLike<number>;
+    const slots = sets.joints[n];
+    const weights = sets.weights[n];
     for (let k = vertex * 4; k < vertex * 4 + 4; k++) {
-      const weight = sets.weights[n][k];
+      const weight = weights[k];
       if (weight === 0) continue;
       if (!(weight > 0) || weight === Infinity) {
         clean = false;
@@ -130,7 +139,9 @@ function gather(
       addCandidate(c, jointOfSlot[slot], weight);
     }
   }
-  return { sum, clean };
+  gathered.sum = sum;
+  gathered.clean = clean;
+  return gathered;
 }
 
 function addCandidate(c: Candidates, joint: number, weight: number): void {
@@ -187,22 +198,22 @@ function averageSeams(
   asCame: Uint8Array,
   locks: Uint8Array,
 ): number {
-  const gathered = new Map<number, Candidates>();
+  const totals = new Map<number, Candidates>();
   const one = createCandidates(sets.count * 4);
   for (let vertex = 0; vertex < part.vertexCount; vertex++) {
     const point = part.vertexPoint[vertex];
     if (pointState[point] !== 2) continue;
     asCame[vertex] = 0;
     const { sum } = gather(sets, vertex, part, one);
-    const total = gathered.get(point) ?? createCandidates(64);
+    const total = totals.get(point) ?? createCandidates(64);
     for (let i = 0; i < one.count && total.count < 64; i++)
       addCandidate(total, one.joints[i], one.values[i] / sum);
-    gathered.set(point, total);
+    totals.set(point, total);
   }
-  for (const [point, c] of gathered) {
+  for (const [point, c] of totals) {
     rows.values.fill(0, point * rows.stride, (point + 1) * rows.stride);
     rows.joints.fill(0, point * rows.stride, (point + 1) * rows.stride);
     normalizeCandidates(rows, point, c, { fixed: -1, limit: rows.stride, locks });
   }
-  return gathered.size;
+  return totals.size;
 }

@@ -30,8 +30,13 @@ export function computeNormals(positions: Float32Array, triangles: Uint32Array):
 /** Sets every vector to length one, in place; zero and non-finite vectors become zero. */
 export function normalizeAll(vectors: Float32Array): void {
   for (let i = 0; i < vectors.length; i += 3) {
-    const length = Math.hypot(vectors[i], vectors[i + 1], vectors[i + 2]);
-    const scale = length > 0 && Number.isFinite(length) ? 1 / length : 0;
-    for (let k = i; k < i + 3; k++) vectors[k] = scale === 0 ? 0 : vectors[k] * scale;
+    const x = vectors[i];
+    const y = vectors[i + 1];
+    const z = vectors[i + 2];
+    const length = Math.sqrt(x * x + y * y + z * z);
+    const usable = length > 0 && Number.isFinite(length);
+    vectors[i] = usable ? x / length : 0;
+    vectors[i + 1] = usable ? y / length : 0;
+    vectors[i + 2] = usable ? z / length : 0;
   }
 }

@@ -27,34 +27,61 @@ const NONE = 0xffffffff;
  */
 export function recoverQuads(triangles: Uint32Array, positions: Float32Array): Polygons {
   const triangleCount = triangles.length / 3;
-  const pairs = findDiagonals(triangles, positions.length / 3);
-  const order = bestFirst(triangles, positions, pairs);
   const partner = new Uint32Array(triangleCount).fill(NONE);
   const diagonal = new Uint32Array(triangleCount);
-  for (const pair of order) {
-    const a = pairs[pair * 2];
-    const b = pairs[pair * 2 + 1];
+  const pair = (a: number, b: number): void => {
     const ta = Math.floor(a / 3);
     const tb = Math.floor(b / 3);
-    if (partner[ta] !== NONE || partner[tb] !== NONE) continue;
+    if (partner[ta] !== NONE || partner[tb] !== NONE) return;
     partner[ta] = tb;
     partner[tb] = ta;
     diagonal[ta] = a;
     diagonal[tb] = b;
-  }
+  };
+  pairFans(triangles, positions, partner, pair);
+  const pairs = findDiagonals(triangles, partner, positions.length / 3);
+  for (const k of bestFirst(triangles, positions, pairs)) pair(pairs[k * 2], pairs[k * 2 + 1]);
   return collectPolygons(triangles, partner, diagonal);
 }
 
+/**
+ * The plain case of nearly every file, taken first because it is so quick: two triangles in a row that are a fan
+ * (a b c, a c d) and not folded sharply. What else there is, is scored.
+ */
+function pairFans(
+  triangles: Uint32Array,
+  positions: Float32Array,
+  partner: Uint32Array,
+  pair: (a: number, b: number) => void,
+): void {
+  for (let t = 0; t + 5 < triangles.length; t += 3) {
+    const a = triangles[t];
+    const c = triangles[t + 2];
+    if (partner[t / 3] !== NONE || a !== triangles[t + 3] || c !== triangles[t + 4]) continue;
+    const b = triangles[t + 1];
+    const d = triangles[t + 5];
+    if (b === d || a === b || b === c || a === c || d === a || d === c) continue;
+    if (cosineBetweenFaces(positions, c, a, b, d) > LEAST_FOLD_COSINE) pair(t + 2, t + 3);
+  }
+}
+
 /** Pairs of half-edges (3·triangle + side) that share an edge which no third triangle has: 2 a pair. */
-function findDiagonals(triangles: Uint32Array, pointCount: number): Uint32Array {
-  // 1. Half-edges into buckets by their lower point (counting sort).
-  const sides = triangles.length;
+function findDiagonals(triangles: Uint32Array, partner: Uint32Array, pointCount: number): Uint32Array {
+  // 1. Half-edges of the triangles that are still alone, into buckets by their lower point (counting sort).
+  const alone = new Uint32Array(triangles.length);
+  let sides = 0;
+  for (let t = 0; t < partner.length; t++) {
+    if (partner[t] !== NONE) continue;
+    for (let h = t * 3; h < t * 3 + 3; h++) alone[sides++] = h;
+  }
+  if (sides === 0) return alone.subarray(0, 0);
+  const lower = (h: number): number => Math.min(triangles[h], triangles[nextSide(h)]);
   const offsets = new Uint32Array(pointCount + 1);
-  for (let h = 0; h < sides; h++) offsets[Math.min(triangles[h], triangles[nextSide(h)]) + 1]++;
+  for (let i = 0; i < sides; i++) offsets[lower(alone[i]) + 1]++;
   for (let p = 0; p < pointCount; p++) offsets[p + 1] += offsets[p];
   const fill = offsets.slice();
   const bucket = new Uint32Array(sides);
-  for (let h = 0; h < sides; h++) bucket[fill[Math.min(triangles[h], triangles[nextSide(h)])]++] = h;
+  for (let i = 0; i < sides; i++) bucket[fill[lower(alone[i])]++] = alone[i];
   // 2. In a bucket, the half-edges with the same higher point belong together.
   const pairs = new Uint32Array(sides);
   let count = 0;
@@ -115,14 +142,12 @@ function scorePair(triangles: Uint32Array, positions: Float32Array, a: number, b
   const fold = cosineBetweenFaces(positions, from, to, apexA, apexB);
   const fanned = paired && triangles[ta * 3] === triangles[tb * 3];
   if (!(fold > (fanned ? LEAST_FOLD_COSINE_PAIRED : LEAST_FOLD_COSINE))) return Infinity;
-  const corners = [from, apexB, to, apexA];
-  let worst = 0;
-  let turns = 0;
-  for (let k = 0; k < 4; k++) {
-    const cosine = cornerCosine(positions, corners[(k + 3) % 4], corners[k], corners[(k + 1) % 4]);
-    worst = Math.max(worst, Math.abs(cosine));
-    turns += Math.acos(Math.max(-1, Math.min(1, cosine)));
-  }
+  const c0 = cornerCosine(positions, apexA, from, apexB);
+  const c1 = cornerCosine(positions, from, apexB, to);
+  const c2 = cornerCosine(positions, apexB, to, apexA);
+  const c3 = cornerCosine(positions, to, apexA, from);
+  const worst = Math.max(Math.abs(c0), Math.abs(c1), Math.abs(c2), Math.abs(c3));
+  const turns = angleOf(c0) + angleOf(c1) + angleOf(c2) + angleOf(c3);
   // The corners of a convex quad turn through nearly a full circle; a dent shows as less. A file's own fan may be dented.
   if (!fanned && !(turns > 2 * Math.PI - 0.6)) return Infinity;
   const most = fanned ? MOST_CORNER_COSINE_FANNED : paired ? MOST_CORNER_COSINE_PAIRED : MOST_CORNER_COSINE;
@@ -131,6 +156,10 @@ function scorePair(triangles: Uint32Array, positions: Float32Array, a: number, b
   if (paired) score -= NEXT_IN_FILE;
   if (fanned) score -= SAME_FIRST_CORNER;
   return score;
+}
+
+function angleOf(cosine: number): number {
+  return Math.acos(Math.max(-1, Math.min(1, cosine)));
 }
 
 function cornerCosine(p: Float32Array, before: number, at: number, after: number): number {
