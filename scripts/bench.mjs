@@ -1,16 +1,21 @@
-// npm run bench: performance as ratios in one run. npm run bench -- core|page runs one half.
+// npm run bench: performance as ratios in one run. npm run bench -- page: the page in a real browser.
 import { join } from 'node:path';
 import { ensurePackages } from './lib/packages.mjs';
+import { startPostgres } from './lib/postgres.mjs';
 import { ROOT, runLoud } from './lib/run.mjs';
 
 ensurePackages();
 const { buildKernels } = await import('./buildKernels.mjs');
 await buildKernels();
-process.exitCode = await runLoud(process.execPath, [
-  '--no-warnings',
-  '--expose-gc',
-  '--max-old-space-size=8192',
-  '--import',
-  'tsx',
-  join(ROOT, 'bench/src/main.ts'),
-]);
+const tsx = ['--no-warnings', '--max-old-space-size=8192', '--import', 'tsx'];
+if (process.argv[2] === 'page') {
+  const { build } = await import('vite');
+  await build({ root: join(ROOT, 'web'), configFile: join(ROOT, 'web/vite.config.ts'), logLevel: 'warn' });
+  const database = await startPostgres(join(ROOT, 'data'), { name: 'postgres-test', throwaway: true });
+  try {
+    const env = { ...process.env, DATABASE_URL: database.url };
+    process.exitCode = await runLoud(process.execPath, [...tsx, join(ROOT, 'bench/src/page.ts')], { env });
+  } finally {
+    database.stop();
+  }
+} else process.exitCode = await runLoud(process.execPath, [...tsx, join(ROOT, 'bench/src/main.ts')]);

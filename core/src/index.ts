@@ -93,7 +93,7 @@ export {
   writeGltf,
   type GltfContainer,
 } from './io/container.ts';
-export { readCharacter, type Decoders, type Progress } from './io/readCharacter.ts';
+export { decodeGltf, readCharacter, type Decoders, type Progress } from './io/readCharacter.ts';
 export type { Character, CharacterPart, Clip, PartSource, SourceWeights } from './io/character.ts';
 export { exportCharacter } from './io/exportCharacter.ts';
 

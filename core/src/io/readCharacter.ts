@@ -39,10 +39,8 @@ export async function readCharacter(
   decoders: Decoders = {},
   progress: Progress = () => undefined,
 ): Promise<Character> {
-  progress('Checking the file', 0);
-  checkGltf(container);
   progress('Decoding', 0.1);
-  const document = await decodeDocument(container, decoders);
+  const document = await decodeGltf(container, decoders);
   const { json } = container;
   const source = readSkeleton(document, json);
   const notes = [...source.notes];
@@ -86,10 +84,13 @@ export async function readCharacter(
   };
 }
 
-async function decodeDocument(
-  { json, buffers, images }: GltfContainer,
-  decoders: Decoders,
-): Promise<Document> {
+/**
+ * The first half of reading: the file checked, and every accessor decoded; nothing welded or derived yet.
+ * @throws CoreError with a code `file-…`
+ */
+export async function decodeGltf(container: GltfContainer, decoders: Decoders = {}): Promise<Document> {
+  checkGltf(container);
+  const { json, buffers, images } = container;
   const io = new WebIO()
     .setLogger({ debug() {}, info() {}, warn() {}, error() {} })
     .registerExtensions(ALL_EXTENSIONS);
