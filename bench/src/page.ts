@@ -51,7 +51,9 @@ async function benchCharacter(name: string, most: { open: number; dab: number })
   const start = performance.now();
   await card.click();
   await driver.wait(until.elementLocated(By.css('canvas[data-frames]')), WAIT_MS);
-  report('from the click on its card to a model that can be painted', performance.now() - start, 'ms', { most: most.open });
+  report('from the click on its card to a model that can be painted', performance.now() - start, 'ms', {
+    most: most.open,
+  });
   const search = await driver.findElement(By.css('[aria-label="Find a joint"]'));
   await search.sendKeys('neck_3', Key.ENTER);
   await driver.wait(until.elementLocated(By.css('.strip-cell:nth-of-type(4)')), WAIT_MS).click();
@@ -60,7 +62,9 @@ async function benchCharacter(name: string, most: { open: number; dab: number })
   await canvas.sendKeys('c');
   await driver.executeScript(WATCH_HANDLERS);
   const { x, y, width } = await canvas.getRect();
-  const height = await driver.executeScript<number>('return document.querySelector(".legend").parentElement.clientHeight');
+  const height = await driver.executeScript<number>(
+    'return document.querySelector(".legend").parentElement.clientHeight',
+  );
   const [cx, cy] = [Math.round(x + width / 2), Math.round(y + height / 2)];
   // A stroke up and down the neck.
   const stroke = driver.actions({ async: true }).move({ x: cx, y: cy, duration: 0 }).press();
@@ -69,11 +73,16 @@ async function benchCharacter(name: string, most: { open: number; dab: number })
     stroke.move({ x: Math.round(cx + 10 * swing), y: Math.round(cy + 70 * swing), duration: 16 });
   }
   await stroke.release().perform();
-  const { events, frames } = await driver.executeScript<{ events: number[]; frames: number[] }>('return window.watched');
+  const { events, frames } = await driver.executeScript<{ events: number[]; frames: number[] }>(
+    'return window.watched',
+  );
   if (events.length < 20) throw new Error(`Only ${events.length} moves came; the brush missed.`);
-  const at = (list: number[], share: number): number => [...list].sort((a, b) => a - b)[Math.floor(list.length * share)];
+  const at = (list: number[], share: number): number =>
+    [...list].sort((a, b) => a - b)[Math.floor(list.length * share)];
   const median = at(events, 0.5) + at(frames, 0.5);
-  report(`main thread for a move of the brush (one dab or more), ${events.length} moves`, median, 'ms', { most: most.dab });
+  report(`main thread for a move of the brush (one dab or more), ${events.length} moves`, median, 'ms', {
+    most: most.dab,
+  });
   report('  of it, handling the move: pick, dab, skin, bend strip', at(events, 0.5), 'ms');
   report('  of it, handing the frame to the renderer', at(frames, 0.5), 'ms');
   report('  handling, 95th percentile', at(events, 0.95), 'ms');
@@ -86,11 +95,21 @@ async function startServer(): Promise<{ address: string; process: ChildProcess }
       probe.close(() => resolve(free));
     });
   });
-  const child = spawn(process.execPath, ['--no-warnings', '--import', 'tsx', join(ROOT, 'server/src/main.ts')], {
-    cwd: ROOT,
-    env: { ...process.env, NODE_ENV: 'production', PORT: String(port), JUDOKA_LOCAL_ACCOUNT: '1', JUDOKA_DATA: join(ROOT, '.cache') },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
+  const child = spawn(
+    process.execPath,
+    ['--no-warnings', '--import', 'tsx', join(ROOT, 'server/src/main.ts')],
+    {
+      cwd: ROOT,
+      env: {
+        ...process.env,
+        NODE_ENV: 'production',
+        PORT: String(port),
+        JUDOKA_LOCAL_ACCOUNT: '1',
+        JUDOKA_DATA: join(ROOT, '.cache'),
+      },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    },
+  );
   await new Promise<void>((resolve) => {
     child.stdout.on('data', (text: Buffer) => {
       if (text.toString().includes('Judoka is at')) resolve();
@@ -103,10 +122,24 @@ async function openBrowser(): Promise<{ driver: WebDriver; profile: string }> {
   const profile = mkdtempSync(join(tmpdir(), 'judoka-bench-'));
   const options = new chrome.Options();
   options.setChromeBinaryPath('/usr/bin/chromium');
-  options.addArguments('--headless=new', '--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader');
-  options.addArguments('--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update');
+  options.addArguments(
+    '--headless=new',
+    '--no-sandbox',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+  );
+  options.addArguments(
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+  );
   options.addArguments('--disable-sync', `--user-data-dir=${profile}`, '--window-size=1280,900');
   const service = new chrome.ServiceBuilder('/usr/bin/chromedriver');
-  const opened = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(service).build();
+  const opened = await new Builder()
+    .forBrowser('chrome')
+    .setChromeOptions(options)
+    .setChromeService(service)
+    .build();
   return { driver: opened, profile };
 }

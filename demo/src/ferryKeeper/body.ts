@@ -54,6 +54,9 @@ const LEG_SEGMENT = 5;
 const WING_SEGMENTS = [7, 8];
 const LEG_FACE = { L: 6, R: 4 } as const;
 const WING_FACE = { L: 7, R: 3 } as const;
+/** The crest grows out of the top of the head. */
+const CREST_SEGMENT = 20;
+const CREST_FACE = 1;
 
 /** The bird itself in one piece: trunk, neck and head, with wings, legs and toes pulled out of its faces. */
 export function bodyCage(): Cage {
@@ -71,7 +74,26 @@ export function bodyCage(): Cage {
     );
     pullLeg(cage, trunk.faces[LEG_SEGMENT][LEG_FACE[side]], side, column);
   }
+  pullCrest(cage, trunk.faces[CREST_SEGMENT][CREST_FACE]);
   return cage;
+}
+
+/** Two long feathers in one, laid back over the neck. */
+function pullCrest(cage: Cage, face: number): void {
+  const rows: [Vec3, number, number][] = [
+    [[0, 1.352, 0.25], 0.012, 0.01],
+    [[0, 1.36, 0.2], 0.011, 0.006],
+    [[0, 1.335, 0.12], 0.009, 0.004],
+    [[0, 1.29, 0.05], 0.003, 0.002],
+  ];
+  const rings = rows.map(([centre, across, upright]): Ring => ({
+    centre,
+    side: ACROSS,
+    radii: [across * SWELL_FOUR, upright * SWELL_FOUR],
+    shares: whole('head'),
+  }));
+  const crest = cage.pull([face], rings, [0.7, 0.2, 0.1, 0.3]);
+  cage.close(crest.rings[crest.rings.length - 1], [0.94, 0.1, 0.02, 0.02], true);
 }
 
 function pullWing(cage: Cage, faces: number[], side: 'L' | 'R', box: UvBox): void {

@@ -73,7 +73,7 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
               set={(value) => dispatch(settingsChanged({ value }))}
             />
           )}
-          <div className="row">
+          <div className="row" style={{ gridTemplateColumns: '66px 1fr 56px' }}>
             <span>Falloff</span>
             <Select
               aria-label="Falloff"
@@ -187,7 +187,7 @@ function FalloffCurve({ falloff }: { falloff: Falloff }) {
     (_, i) => `${(i / 32) * 70 + 1},${25 - falloffAt(falloff, (i / 32) * 0.999) * 23}`,
   );
   return (
-    <svg width="72" height="27" aria-hidden="true">
+    <svg width="56" height="27" viewBox="0 0 72 27" aria-hidden="true">
       <polyline points={points.join(' ')} fill="none" stroke="var(--ink)" strokeWidth="1.5" />
     </svg>
   );

@@ -47,6 +47,7 @@ export function Commands({ session, showList }: { session: CharacterSession; sho
       shortcut="mod + K"
       highlightQuery
       scrollable
+      overlayProps={{ blur: 0 }}
       maxHeight={360}
       limit={40}
       nothingFound="Nothing of that name"

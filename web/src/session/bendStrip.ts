@@ -48,6 +48,8 @@ export class BendStrip {
   /** Where the pictures look: joint at rest, and half their height, in scene units. */
   centre: [number, number, number] = [0, 0, 0];
   reach = 1;
+  /** How far the surface is taken along, as a share of `reach`: past the corners of a picture. */
+  static readonly margin = 1.65;
   readonly positions: Float32Array[];
   readonly normals: Float32Array[];
   /** By slot: the point and its part, to carry weights over. */
@@ -157,7 +159,7 @@ export class BendStrip {
     this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans)));
     const shown = parts.filter(({ visible }) => visible);
     const placed = shown.map((part) => restPlaces(part, this.#session));
-    while (countWithin(placed, this.centre, this.reach * 1.25) > MOST_POINTS) this.reach *= 0.85;
+    while (countWithin(placed, this.centre, this.reach * BendStrip.margin) > MOST_POINTS) this.reach *= 0.85;
     shown.forEach((part, i) => this.#addRegion(part, placed[i]));
     this.#collectTriangles();
   }
@@ -165,7 +167,7 @@ export class BendStrip {
   #addRegion(part: SessionPart, places: Float32Array): void {
     const slotOf = new Int32Array(part.part.pointCount).fill(-1);
     const from = this.count;
-    const within = (this.reach * 1.25) ** 2;
+    const within = (this.reach * BendStrip.margin) ** 2;
     for (let p = 0; p < slotOf.length; p++) {
       if (squaredDistance(places, p, this.centre) > within) continue;
       slotOf[p] = this.count;
