@@ -11,8 +11,8 @@ const ARROWS = {
   cli: ['core', 'demo'],
   server: ['core', 'contract', 'demo'],
   web: ['core', 'contract'],
-  // The benchmark times the page's own picking.
-  bench: ['core', 'demo', 'web'],
+  // The benchmark times the page's own picking, and the page itself as the browser tests drive it.
+  bench: ['core', 'demo', 'web', 'e2e'],
   e2e: ['core', 'contract', 'demo'],
 };
 const ROOMS = Object.keys(ARROWS);
@@ -42,6 +42,7 @@ const arrows = Object.entries(ARROWS).map(([room, allowed]) => ({
               ...ROOMS.filter((other) => other !== room && !allowed.includes(other)).flatMap((other) => [
                 `@judoka/${other}`,
                 `**/${other}/src/**`,
+                `**/${other}/*.ts`,
               ]),
               ...(room === 'core' ? HOST : []),
             ],

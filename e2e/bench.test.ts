@@ -1,9 +1,17 @@
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { decodeChange, decodeRows, unpackFrame } from '@judoka/contract';
-import { openGlb, readCharacter, weightOf, type WeightRows } from '@judoka/core';
+import { openGlb, readCharacter, weightOf, writeGlb, type WeightRows } from '@judoka/core';
 import { JOINT_NAMES, makeFerryKeeper } from '@judoka/demo';
 import { validateBytes } from 'gltf-validator';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
@@ -192,6 +200,36 @@ describe('the shelf', () => {
     );
   });
 
+  test('300 MB are refused before they are sent', async () => {
+    const huge = join(folder, 'huge.glb');
+    writeFileSync(huge, '');
+    truncateSync(huge, 300 * 1024 * 1024);
+    await (await find(driver, 'input[type=file]')).sendKeys(huge);
+    await waitFor(driver, 'it is refused', async () =>
+      (await textOf(driver, '[role=alert]')).includes('It has 300 MB; at most 256 MB'),
+    );
+  });
+
+  test('a mesh without a skin opens, with a sentence that it has no skeleton yet', async () => {
+    const container = openGlb(await makeFerryKeeper({ size: 'small', faults: false }));
+    const json = JSON.parse(JSON.stringify(container.json)) as typeof container.json;
+    delete json.skins;
+    json.animations = [];
+    for (const node of json.nodes ?? []) delete node.skin;
+    for (const { primitives } of json.meshes ?? []) {
+      for (const { attributes } of primitives) {
+        delete attributes.JOINTS_0;
+        delete attributes.WEIGHTS_0;
+      }
+    }
+    const bare = join(folder, 'bare.glb');
+    writeFileSync(bare, writeGlb({ ...container, json }));
+    await (await find(driver, 'input[type=file]')).sendKeys(bare);
+    await find(driver, 'canvas[data-frames]');
+    expect(await textOf(driver, 'body')).toContain('This mesh has no skeleton yet');
+    await driver.get(server.address);
+  });
+
   test('a .glb is taken in and opens', async () => {
     const file = join(folder, 'A visitor.glb');
     writeFileSync(file, await makeFerryKeeper({ size: 'small', faults: false }));
@@ -238,6 +276,69 @@ describe('the bench', () => {
     await waitFor(driver, 'the turn is stored', async () => (await stored()) > 0.1);
     await driver.findElement(By.xpath('//button[contains(., "Rest all")]')).click();
     await waitFor(driver, 'rest is stored', async () => (await stored()) === 0);
+  });
+
+  test('a click on its bone chooses a joint, and a ring turns it', async () => {
+    await chooseJoint('neck_3');
+    await press('1');
+    await press('c');
+    const { x, y, width } = await (await find(driver, 'canvas')).getRect();
+    const height = await driver.executeScript<number>(
+      'return document.querySelector(".legend").parentElement.clientHeight',
+    );
+    const centre = { x: Math.round(x + width / 2), y: Math.round(y + height / 2) };
+    await chooseJoint('root');
+    await driver
+      .actions({ async: true })
+      .move({ ...centre, duration: 0 })
+      .click()
+      .perform();
+    await waitFor(driver, 'the joint in the middle is chosen', async () =>
+      (await find(driver, '[data-joint="neck_3"]'))
+        .getAttribute('aria-selected')
+        .then((chosen) => chosen === 'true'),
+    );
+    const angles = (): Promise<string> =>
+      driver.executeScript(
+        'return [...document.querySelectorAll("[aria-label^=Turn]")].map((field) => field.value).join()',
+      );
+    const before = await angles();
+    for (let k = 0; k < 40 && (await angles()) === before; k++) {
+      const [angle, reach] = [(k * Math.PI) / 5, 62 - 6 * Math.floor(k / 10)];
+      const from = {
+        x: Math.round(centre.x + Math.cos(angle) * reach),
+        y: Math.round(centre.y + Math.sin(angle) * reach),
+      };
+      const to = {
+        x: from.x - Math.round(Math.sin(angle) * 25),
+        y: from.y + Math.round(Math.cos(angle) * 25),
+        duration: 60,
+      };
+      await driver
+        .actions({ async: true })
+        .move({ ...from, duration: 0 })
+        .press()
+        .move(to)
+        .release()
+        .perform();
+    }
+    expect(await angles()).not.toBe(before);
+    await driver.findElement(By.xpath('//button[contains(., "Rest this joint")]')).click();
+    await waitFor(driver, 'it is back at rest', async () => (await angles()) === '0°,0°,0°');
+  });
+
+  test('parts are hidden, shown alone and shown again', async () => {
+    const pressed = (): Promise<string[]> =>
+      driver.executeScript(
+        'return [...document.querySelectorAll(".chip[aria-pressed=true]")].map((chip) => chip.textContent)',
+      );
+    const cape = await driver.findElement(By.xpath('//button[. = "cape"]'));
+    await cape.click();
+    expect(await pressed()).not.toContain('cape');
+    await driver.actions().keyDown(Key.SHIFT).click(cape).keyUp(Key.SHIFT).perform();
+    expect(await pressed()).toEqual(['cape']);
+    await driver.actions().keyDown(Key.SHIFT).click(cape).keyUp(Key.SHIFT).perform();
+    expect(await pressed()).toHaveLength(8);
   });
 
   test('Add, Take away, Set to and Smooth change the stored weights on the bent surface, and stay normalized', async () => {

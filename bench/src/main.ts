@@ -142,15 +142,49 @@ async function benchFiles(): Promise<void> {
 }
 
 async function benchGrowth(): Promise<void> {
-  section('From 10k to 1M points');
-  const cost: number[] = [];
-  for (const side of [100, 316, 1000]) {
+  section('Cost a point: 10k, 100k and 1M points, in shares of U a point');
+  const sizes = [100, 316, 1000];
+  const costs: Record<string, number[]> = {};
+  for (const side of sizes) {
     const sized = await makeSurface(side, four);
-    const { ratio } = await compare(skinAll(sized), unit, { runs: side === 1000 ? 41 : 151, warm: 20 });
-    cost.push((ratio / sized.pointCount) * pointCount);
-    report(`skinning a point, of ${sized.pointCount}`, cost[cost.length - 1], '× that of U');
+    const runs = side === 1000 ? 11 : 61;
+    for (const [what, work] of Object.entries(workOn(sized))) {
+      const { ratio } = await compare(work, unit, { runs, warm: 4 });
+      (costs[what] ??= []).push((ratio / sized.pointCount) * pointCount);
+    }
     if (side === 1000)
       report('memory of core at a million points', bytesAPoint(sized), 'bytes a point', { most: 214 });
   }
-  report('skinning a point: the 1M figure against the 10k figure', cost[2] / cost[0], '×', { most: 1.4 });
+  for (const [what, [small, middle, large]] of Object.entries(costs)) {
+    const row = [small, middle, large].map((cost) => cost.toFixed(2)).join(', ');
+    report(`${what}: the 1M figure against the 10k figure`, large / small, '×', { most: 1.4 }, `(${row})`);
+  }
+}
+
+/** What grows with the points, each over all points of a surface. */
+function workOn({
+  kernels,
+  arrays,
+  neighbours,
+  locks,
+  pointCount: count,
+  triangles,
+}: Surface): Record<string, () => void> {
+  const points = kernels.u32(count);
+  for (let p = 0; p < count; p++) points[p] = p;
+  const amounts = kernels.f32(count).fill(0.5);
+  const [column, targets, status] = [kernels.f32(count), kernels.f32(count), kernels.u8(count)];
+  const polygons = recoverQuads(triangles, arrays.rest);
+  return {
+    skinning: () => kernels.skinRange(arrays, 0, count),
+    'smoothing a column': () => {
+      kernels.readColumn(arrays.rows, 30, column);
+      kernels.smoothTargets({ points, count }, column, neighbours, amounts, targets);
+      kernels.setWeights(arrays.rows, { points, count }, targets, 30, 4, locks, status);
+    },
+    'weld and neighbours': () => {
+      weldVertices(arrays.rest);
+      findNeighbours(polygons, count);
+    },
+  };
 }

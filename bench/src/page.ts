@@ -1,14 +1,9 @@
 // npm run bench -- page: what the page's main thread does, in a real browser, on both demo characters.
-import { spawn, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { createServer, type AddressInfo } from 'node:net';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { Builder, By, Key, until, type WebDriver } from 'selenium-webdriver';
-import chrome from 'selenium-webdriver/chrome.js';
+import { By, Key, until } from 'selenium-webdriver';
+import { openBrowser } from '../../e2e/browser.ts';
+import { JudokaServer } from '../../e2e/judokaServer.ts';
 import { missed, report } from './measure.ts';
 
-const ROOT = join(import.meta.dirname, '../..');
 const WAIT_MS = 60_000;
 /** Times, in the page: handlers of a pressed pointer's moves (first to last listener), and animation frames. */
 const WATCH_HANDLERS = `
@@ -26,8 +21,9 @@ const WATCH_HANDLERS = `
   });
 `;
 
-const server = await startServer();
-const { driver, profile } = await openBrowser();
+const server = await JudokaServer.create();
+const browser = await openBrowser(1280, 900);
+const { driver } = browser;
 try {
   await driver.get(server.address);
   await driver.wait(until.elementLocated(By.css('.card')), WAIT_MS);
@@ -38,9 +34,8 @@ try {
   );
   report('JavaScript sent to the page, compressed', sent / 1000, 'kB', { most: 900 });
 } finally {
-  await driver.quit();
-  server.process.kill('SIGTERM');
-  rmSync(profile, { recursive: true, force: true, maxRetries: 5 });
+  await browser.close();
+  await server.close();
 }
 console.log(missed() > 0 ? `\n${missed()} figures missed` : '\nAll figures hold');
 
@@ -86,60 +81,4 @@ async function benchCharacter(name: string, most: { open: number; dab: number })
   report('  of it, handling the move: pick, dab, skin, bend strip', at(events, 0.5), 'ms');
   report('  of it, handing the frame to the renderer', at(frames, 0.5), 'ms');
   report('  handling, 95th percentile', at(events, 0.95), 'ms');
-}
-
-async function startServer(): Promise<{ address: string; process: ChildProcess }> {
-  const port = await new Promise<number>((resolve) => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port: free } = probe.address() as AddressInfo;
-      probe.close(() => resolve(free));
-    });
-  });
-  const child = spawn(
-    process.execPath,
-    ['--no-warnings', '--import', 'tsx', join(ROOT, 'server/src/main.ts')],
-    {
-      cwd: ROOT,
-      env: {
-        ...process.env,
-        NODE_ENV: 'production',
-        PORT: String(port),
-        JUDOKA_LOCAL_ACCOUNT: '1',
-        JUDOKA_DATA: join(ROOT, '.cache'),
-      },
-      stdio: ['ignore', 'pipe', 'inherit'],
-    },
-  );
-  await new Promise<void>((resolve) => {
-    child.stdout.on('data', (text: Buffer) => {
-      if (text.toString().includes('Judoka is at')) resolve();
-    });
-  });
-  return { address: `http://localhost:${port}`, process: child };
-}
-
-async function openBrowser(): Promise<{ driver: WebDriver; profile: string }> {
-  const profile = mkdtempSync(join(tmpdir(), 'judoka-bench-'));
-  const options = new chrome.Options();
-  options.setChromeBinaryPath('/usr/bin/chromium');
-  options.addArguments(
-    '--headless=new',
-    '--no-sandbox',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-  );
-  options.addArguments(
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-  );
-  options.addArguments('--disable-sync', `--user-data-dir=${profile}`, '--window-size=1280,900');
-  const service = new chrome.ServiceBuilder('/usr/bin/chromedriver');
-  const opened = await new Builder()
-    .forBrowser('chrome')
-    .setChromeOptions(options)
-    .setChromeService(service)
-    .build();
-  return { driver: opened, profile };
 }

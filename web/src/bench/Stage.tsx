@@ -186,7 +186,7 @@ function Strip({ session, top, cells }: { session: CharacterSession; top: number
 function StageHint({ session }: { session: CharacterSession }) {
   useTopic(session, 'pose');
   if (session.showsRest) return <div className="stage-note">Rest pose, while Space is held</div>;
-  if (session.joint >= 0) return null;
+  if (session.joint >= 0 || session.skeleton.joints.length === 0) return null;
   return (
     <div className="stage-note">
       Click a bone to begin. Right drag orbits, middle drag pans, the wheel zooms.
