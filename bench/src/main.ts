@@ -71,7 +71,7 @@ async function benchPainting(): Promise<void> {
   const dab = (): void => {
     const hit = picking.pick(0.4 + 0.2 * ((n++ * 0.618) % 1), 0.5);
     if (!hit) throw new Error('The benchmark’s brush missed the surface.');
-    const tip = { centre: hit.place, radius: 0.0802, falloff: 'smooth' } as const;
+    const tip = { centre: hit.place, radius: 0.0878, falloff: 'smooth' } as const;
     touched = gatherReach(
       arrays.positions,
       neighbours,

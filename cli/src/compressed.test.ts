@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { Document} from '@gltf-transform/core';
+import type { Document } from '@gltf-transform/core';
 import { WebIO } from '@gltf-transform/core';
 import {
   EXTMeshoptCompression,
@@ -56,14 +56,11 @@ beforeAll(async () => {
 
 const kinds: Record<string, (document: Document) => void> = {
   draco: (document) => {
-    document
-      .createExtension(KHRDracoMeshCompression)
-      .setRequired(true)
-      .setEncoderOptions({
-        method: KHRDracoMeshCompression.EncoderMethod.SEQUENTIAL,
-        encodeSpeed: 5,
-        decodeSpeed: 5,
-      });
+    document.createExtension(KHRDracoMeshCompression).setRequired(true).setEncoderOptions({
+      method: KHRDracoMeshCompression.EncoderMethod.SEQUENTIAL,
+      encodeSpeed: 5,
+      decodeSpeed: 5,
+    });
   },
   meshopt: (document) => {
     document.createExtension(EXTMeshoptCompression).setRequired(true);

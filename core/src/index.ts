@@ -98,4 +98,5 @@ export type { Character, CharacterPart, Clip, PartSource, SourceWeights } from '
 export { exportCharacter } from './io/exportCharacter.ts';
 
 export { describe, listTroubles, type CharacterDescription, type PartDescription } from './check/describe.ts';
+export { countStrays, TINY_WEIGHT } from './check/strays.ts';
 export { drawPicture, type Picture } from './picture/drawPicture.ts';

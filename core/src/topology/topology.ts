@@ -106,7 +106,8 @@ export function findIslands({ offsets, points }: Neighbours): Islands {
 
 /**
  * Marks the points that have weight in a patch apart from the main one: among the connected regions of points above
- * zero, all but the one with the most weight. marks[p] becomes 1 there and 0 elsewhere.
+ * zero, all but the one with the most weight. A region that covers its whole island (a lantern's handle, beside the
+ * lantern) is a piece of its own and not apart. marks[p] becomes 1 there and 0 elsewhere.
  * @returns the number of marked points
  */
 export function markApart({ offsets, points }: Neighbours, column: Float32Array, marks: Uint8Array): number {
@@ -114,11 +115,13 @@ export function markApart({ offsets, points }: Neighbours, column: Float32Array,
   const region = new Int32Array(pointCount).fill(-1);
   const queue = new Uint32Array(pointCount);
   const mass: number[] = [];
+  const bounded: boolean[] = [];
   for (let seed = 0; seed < pointCount; seed++) {
     if (region[seed] >= 0 || column[seed] <= 0) continue;
     let head = 0;
     let tail = 0;
     let sum = 0;
+    let border = false;
     queue[tail++] = seed;
     region[seed] = mass.length;
     while (head < tail) {
@@ -126,17 +129,20 @@ export function markApart({ offsets, points }: Neighbours, column: Float32Array,
       sum += column[p];
       for (let k = offsets[p]; k < offsets[p + 1]; k++) {
         const n = points[k];
-        if (region[n] >= 0 || column[n] <= 0) continue;
-        region[n] = mass.length;
-        queue[tail++] = n;
+        if (column[n] <= 0) border = true;
+        else if (region[n] < 0) {
+          region[n] = mass.length;
+          queue[tail++] = n;
+        }
       }
     }
     mass.push(sum);
+    bounded.push(border);
   }
   const main = mass.indexOf(Math.max(...mass));
   let marked = 0;
   for (let p = 0; p < pointCount; p++) {
-    marks[p] = region[p] >= 0 && region[p] !== main ? 1 : 0;
+    marks[p] = region[p] >= 0 && region[p] !== main && bounded[region[p]] ? 1 : 0;
     marked += marks[p];
   }
   return marked;

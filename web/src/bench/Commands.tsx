@@ -7,7 +7,7 @@ import { useAppDispatch } from '../state/store.ts';
 import { TOOL_NAMES } from '../stage/StagePointer.ts';
 import { TOOLS } from './BrushPanel.tsx';
 import { exportGlb } from './DeliverPanel.tsx';
-import { stageActions } from './useShortcuts.ts';
+import { chooseNextTrouble, stageActions } from './useShortcuts.ts';
 import { VIEWS } from './ViewPanel.tsx';
 
 /** Everything the bench can do, and every joint, by name. */
@@ -26,6 +26,7 @@ export function Commands({ session, showList }: { session: CharacterSession; sho
     ...VIEWS.map(({ value, label }) =>
       command(`View: ${label}`, () => dispatch(settingsChanged({ view: value }))),
     ),
+    command('Next joint with trouble', () => chooseNextTrouble(session)),
     command('Rest all joints', () => session.setPose(REST_POSE)),
     command('Show all parts', () => session.parts.forEach(({ index }) => session.setVisible(index, true))),
     command('Look at the whole character', () => stageActions()?.frameAll()),

@@ -31,6 +31,8 @@ export function Roster({ session }: { session: CharacterSession }) {
   // eslint-disable-next-line react-hooks/exhaustive-deps -- the masses change with the weights' version
   const masses = useMemo(() => session.masses(), [session, weights]);
   const most = Math.max(1, ...masses);
+  useTopic(session, 'strays');
+  const { counts: strays } = session.strays;
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroll.current,
@@ -78,7 +80,12 @@ export function Roster({ session }: { session: CharacterSession }) {
         <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {virtual.getVirtualItems().map(({ index, start }) => (
             <div key={index} style={{ position: 'absolute', top: start, left: 0, right: 0 }}>
-              <JointRow session={session} row={rows[index]} share={masses[rows[index].joint] / most} />
+              <JointRow
+                session={session}
+                row={rows[index]}
+                share={masses[rows[index].joint] / most}
+                strays={strays[rows[index].joint]}
+              />
             </div>
           ))}
         </div>
@@ -99,15 +106,14 @@ function listRows(skeleton: Skeleton, wanted: string): Row[] {
     .filter(({ name }) => words.every((word) => name.includes(word)));
 }
 
-function JointRow({
-  session,
-  row: { joint, depth },
-  share,
-}: {
-  session: CharacterSession;
-  row: Row;
-  share: number;
-}) {
+interface JointRowProps {
+  readonly session: CharacterSession;
+  readonly row: Row;
+  readonly share: number;
+  readonly strays: number;
+}
+
+function JointRow({ session, row: { joint, depth }, share, strays }: JointRowProps) {
   const { name, side } = session.skeleton.joints[joint];
   const locked = session.locks[joint] === 1;
   return (
@@ -127,6 +133,12 @@ function JointRow({
       >
         {/* The root of the share, so that small joints show too. */}
         <div style={{ width: `${Math.sqrt(share) * 100}%` }} />
+      </span>
+      <span
+        className="badge"
+        title={strays > 0 ? `${strays.toLocaleString('en')} points are tiny or apart` : undefined}
+      >
+        {strays > 0 && <i />}
       </span>
       <span className="side-mark">{SIDE_MARK[side]}</span>
       <button

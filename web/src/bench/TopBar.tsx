@@ -9,6 +9,7 @@ import { STEP_NAMES, STEPS, type Step } from './steps.ts';
 
 export function TopBar({ session, step }: { session: CharacterSession; step: Step }) {
   const { colorScheme, toggleColorScheme } = useMantineColorScheme();
+  const open = useOpenWork(session);
   return (
     <header className="top">
       <Tooltip label="Back to the shelf">
@@ -24,6 +25,11 @@ export function TopBar({ session, step }: { session: CharacterSession; step: Ste
             aria-current={each === step ? 'page' : undefined}
           >
             {STEP_NAMES[each]}
+            {open[each] && (
+              <span className="count" title={open[each].what}>
+                {open[each].count}
+              </span>
+            )}
           </NavLink>
         ))}
       </nav>
@@ -42,6 +48,24 @@ export function TopBar({ session, step }: { session: CharacterSession; step: Ste
       </Tooltip>
     </header>
   );
+}
+
+interface OpenWork {
+  readonly count: number;
+  readonly what: string;
+}
+
+/** What is still open in a stage, as far as it is known. */
+function useOpenWork(session: CharacterSession): Partial<Record<Step, OpenWork>> {
+  useTopic(session, 'strays');
+  const troubled = session.strays.counts.reduce((n, count) => n + (count > 0 ? 1 : 0), 0);
+  const found = session.troubles.length;
+  return {
+    ...(found > 0 && { 'check-in': { count: found, what: session.troubles.join('. ') } }),
+    ...(troubled > 0 && {
+      paint: { count: troubled, what: `${troubled} joints have tiny weights or weight apart` },
+    }),
+  };
 }
 
 function wordsFor(state: SaveState): string {

@@ -20,6 +20,7 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: 'Ctrl+Shift+Z', what: 'Redo' },
   { keys: 'Ctrl+click', what: 'Choose a joint by its bone with any tool' },
   { keys: 'Ctrl, held', what: 'Turn in steps of five degrees' },
+  { keys: 'N', what: 'Next joint with trouble' },
   { keys: 'C', what: 'Look at the chosen joint' },
   { keys: 'A', what: 'Look at the whole character' },
   { keys: 'Ctrl+K', what: 'Commands' },
@@ -88,11 +89,24 @@ function runKey(key: string, session: CharacterSession, showList: () => void): b
   else if (key === '=') store.dispatch(strengthSet(bench.strength + 0.05));
   else if (key === ' ' && !(document.activeElement instanceof HTMLButtonElement)) session.setShowsRest(true);
   else if (key === 'r') stage?.sizing(true);
+  else if (key === 'n') chooseNextTrouble(session);
   else if (key === 'c') stage?.frameJoint();
   else if (key === 'a') stage?.frameAll();
   else if (key === '?') showList();
   else return false;
   return true;
+}
+
+/** Walks on to the next joint, in the roster's order, whose weights stray. */
+export function chooseNextTrouble(session: CharacterSession): void {
+  const { counts: strays } = session.strays;
+  for (let step = 1; step <= strays.length; step++) {
+    const joint = (session.joint + step + strays.length) % strays.length;
+    if (strays[joint] === 0) continue;
+    session.chooseJoint(joint);
+    return;
+  }
+  session.tellPerson('No joint has tiny weights or weight apart from its main region.');
 }
 
 function onKeyUp(event: KeyboardEvent, session: CharacterSession): void {

@@ -28,9 +28,11 @@ import { BendStrip } from './bendStrip.ts';
 import { asDone, Outbox, type SaveState } from './outbox.ts';
 import { dropEdits, findLeftEdits, whenTabGone } from './outboxStore.ts';
 import type { SessionPart } from './sessionPart.ts';
+import { StrayWatch } from './strayWatch.ts';
 import { Topics } from './topics.ts';
 
-export type Topic = 'pose' | 'weights' | 'joint' | 'history' | 'saving' | 'parts' | 'locks' | 'notice';
+export type Topic =
+  'pose' | 'weights' | 'joint' | 'history' | 'saving' | 'parts' | 'locks' | 'notice' | 'strays';
 
 /** Points of one part that changed; the first `count` of `points`. */
 export type PointsChanged = (part: SessionPart, points: Uint32Array, count: number) => void;
@@ -46,6 +48,8 @@ const SAVE_POSE_MS = 600;
 export class CharacterSession {
   readonly id: string;
   readonly name: string;
+  /** What was found wrong on arrival, in sentences. */
+  readonly troubles: readonly string[];
   readonly character: Character;
   readonly skeleton: Skeleton;
   readonly kernels: Kernels;
@@ -53,6 +57,7 @@ export class CharacterSession {
   readonly topics = new Topics<Topic>();
   readonly outbox: Outbox;
   readonly strip: BendStrip;
+  readonly strays: StrayWatch;
   readonly locks: Uint8Array;
   /** World matrices of the pose on the stage: Float32Array, 16·jointCount. */
   readonly world: Float32Array;
@@ -84,6 +89,7 @@ export class CharacterSession {
   ) {
     this.id = answer.id;
     this.name = answer.name;
+    this.troubles = answer.troubles;
     this.character = character;
     this.skeleton = character.skeleton;
     this.kernels = kernels;
@@ -107,6 +113,8 @@ export class CharacterSession {
       () => this.catchUp(),
     );
     this.strip = new BendStrip(this);
+    this.strays = new StrayWatch(parts, jointCount, () => this.topics.tell('strays'));
+    this.topics.subscribe('weights', () => this.strays.weightsChanged());
     this.#reskin();
   }
 
@@ -114,6 +122,7 @@ export class CharacterSession {
     clearTimeout(this.#poseTimer);
     this.#closing.abort();
     this.outbox.close();
+    this.strays.close();
   }
 
   get saveState(): SaveState {

@@ -1,13 +1,11 @@
+import { TINY_WEIGHT } from '@judoka/core';
 import { BufferAttribute, BufferGeometry, DynamicDrawUsage, Mesh, Sphere, type ShaderMaterial } from 'three';
 import type { SessionPart } from '../session/sessionPart.ts';
 import { tintPoint } from './jointColours.ts';
 import { markChanged, PartPicker } from './Picker.ts';
 
-/** Weights above nothing and below this are hatched. */
-const TINY = 0.02;
-
 export function isStray(part: SessionPart, point: number): boolean {
-  return part.apart[point] === 1 || (part.column[point] > 0 && part.column[point] < TINY);
+  return part.apart[point] === 1 || (part.column[point] > 0 && part.column[point] < TINY_WEIGHT);
 }
 
 function dynamic(array: Float32Array | Uint8Array, size: number, normalized = false): BufferAttribute {

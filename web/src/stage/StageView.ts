@@ -64,7 +64,7 @@ export class StageView {
   #frame = 0;
   #stageDirty = true;
   #stripDirty = true;
-  #framed = false;
+  #aimed = false;
   /** Frames drawn so far; tests wait on it. */
   framesDrawn = 0;
 
@@ -95,6 +95,7 @@ export class StageView {
     controls.mouseButtons = { LEFT: null, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.ROTATE };
     controls.zoomToCursor = true;
     controls.enableDamping = false;
+    controls.addEventListener('start', () => (this.#aimed = true));
     controls.addEventListener('change', () => this.#dirty(true, true));
     return controls;
   }
@@ -179,8 +180,8 @@ export class StageView {
     this.#renderer.clear();
     this.camera.aspect = stage.width / Math.max(1, stage.height);
     this.camera.updateProjectionMatrix();
-    if (!this.#framed) this.frameAll();
-    this.#framed = true;
+    // Until the person has moved the camera, the character is kept whole in view.
+    if (!this.#aimed) this.frameAll();
     this.#dirty(true, true);
   }
 
@@ -204,6 +205,7 @@ export class StageView {
   frameJoint(): void {
     const { joint, world, strip } = this.#session;
     if (joint < 0) return;
+    this.#aimed = true;
     const centre = new Vector3(world[joint * 16 + 12], world[joint * 16 + 13], world[joint * 16 + 14]);
     this.#lookAt(centre, strip.reach * 1.4, this.camera.position.clone().sub(this.controls.target));
   }

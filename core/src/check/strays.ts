@@ -1,0 +1,70 @@
+import type { Neighbours } from '../topology/topology.ts';
+import type { WeightRows } from '../weights/rows.ts';
+
+/** Weights above nothing and below this hide easily, and are drawn so that they cannot. */
+export const TINY_WEIGHT = 0.02;
+
+/**
+ * Per joint, how many of a part's points stray: their weight is tiny, or lies in a patch apart from the joint's main
+ * region (the one with the most weight). A patch that covers its whole island is a piece of its own, not apart. All joints at once: every used slot of every row is a node, nodes of one joint
+ * at neighbouring points are joined (union by path halving), and the pieces are compared.
+ *
+ * @returns Uint32Array, jointCount
+ */
+export function countStrays(
+  rows: WeightRows,
+  { offsets, points }: Neighbours,
+  jointCount: number,
+): Uint32Array {
+  const { stride, joints, values, pointCount } = rows;
+  const parent = new Uint32Array(pointCount * stride);
+  for (let i = 0; i < parent.length; i++) parent[i] = i;
+  const find = (node: number): number => {
+    while (parent[node] !== node) {
+      parent[node] = parent[parent[node]];
+      node = parent[node];
+    }
+    return node;
+  };
+  // 1. Join the same joint across every edge; where a neighbour lacks it, the piece has a border.
+  const bordered = new Uint8Array(parent.length);
+  for (let p = 0; p < pointCount; p++) {
+    const from = p * stride;
+    for (let e = offsets[p]; e < offsets[p + 1]; e++) {
+      const n = points[e];
+      for (let a = from; a < from + stride && values[a] !== 0; a++) {
+        let shared = false;
+        for (let b = n * stride; b < (n + 1) * stride && values[b] !== 0; b++) {
+          if (joints[a] !== joints[b]) continue;
+          shared = true;
+          if (n > p && parent[a] !== parent[b]) parent[find(b)] = find(a);
+          break;
+        }
+        if (!shared) bordered[a] = 1;
+      }
+    }
+  }
+  // 2. How much weight each piece holds, and which is each joint's main one.
+  const mass = new Float32Array(parent.length);
+  const main = new Int32Array(jointCount).fill(-1);
+  for (let node = 0; node < parent.length; node++) {
+    if (values[node] === 0) continue;
+    const root = find(node);
+    mass[root] += values[node];
+    bordered[root] |= bordered[node];
+  }
+  for (let node = 0; node < parent.length; node++) {
+    if (values[node] === 0 || parent[node] !== node) continue;
+    const joint = joints[node];
+    if (main[joint] < 0 || mass[node] > mass[main[joint]]) main[joint] = node;
+  }
+  // 3. Everything tiny, and everything in another piece.
+  const strays = new Uint32Array(jointCount);
+  for (let node = 0; node < parent.length; node++) {
+    if (values[node] === 0) continue;
+    const root = find(node);
+    const apart = root !== main[joints[node]] && bordered[root] === 1;
+    if (values[node] < TINY_WEIGHT || apart) strays[joints[node]]++;
+  }
+  return strays;
+}

@@ -1,0 +1,70 @@
+import * as Comlink from 'comlink';
+import type { StrayCounter } from '../workers/strays.worker.ts';
+import type { SessionPart } from './sessionPart.ts';
+
+/** Weights at rest for this long are counted. */
+const SETTLED_MS = 250;
+
+/**
+ * Counts, in a thread of its own, how many points stray from each joint (tiny or apart): anew whenever the weights have
+ * changed and then rested a moment. A count that was overtaken is dropped.
+ */
+export class StrayWatch {
+  readonly #parts: readonly SessionPart[];
+  readonly #jointCount: number;
+  readonly #onCount: () => void;
+  #worker: Worker | undefined;
+  #counter: Comlink.Remote<StrayCounter> | undefined;
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #asked = 0;
+  /** By joint, as last counted. */
+  counts: Uint32Array;
+
+  constructor(parts: readonly SessionPart[], jointCount: number, onCount: () => void) {
+    this.#parts = parts.filter(({ part }) => part.role === 'skinned');
+    this.#jointCount = jointCount;
+    this.#onCount = onCount;
+    this.counts = new Uint32Array(jointCount);
+    this.weightsChanged();
+  }
+
+  weightsChanged(): void {
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => void this.#count(), SETTLED_MS);
+  }
+
+  close(): void {
+    clearTimeout(this.#timer);
+    this.#worker?.terminate();
+    this.#asked = Infinity;
+  }
+
+  async #count(): Promise<void> {
+    const turn = ++this.#asked;
+    const counter = await this.#start();
+    const rows = this.#parts.map(({ skin: { rows: held } }) => ({
+      ...held,
+      joints: held.joints.slice(),
+      values: held.values.slice(),
+    }));
+    const buffers = rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]);
+    const counts = await counter.count(Comlink.transfer(rows, buffers), this.#jointCount);
+    if (turn !== this.#asked) return;
+    this.counts = counts;
+    this.#onCount();
+  }
+
+  async #start(): Promise<Comlink.Remote<StrayCounter>> {
+    if (this.#counter) return this.#counter;
+    this.#worker = new Worker(new URL('../workers/strays.worker.ts', import.meta.url), { type: 'module' });
+    this.#counter = Comlink.wrap<StrayCounter>(this.#worker);
+    // Copies: a view into the kernels' memory would carry all of it across.
+    await this.#counter.begin(
+      this.#parts.map(({ paint: { neighbours } }) => ({
+        offsets: neighbours.offsets.slice(),
+        points: neighbours.points.slice(),
+      })),
+    );
+    return this.#counter;
+  }
+}
