@@ -1,11 +1,21 @@
-import { describe, listTroubles, readCharacter, type CharacterDescription } from '@judoka/core';
+import {
+  describe,
+  listArrivalFindings,
+  listWeightTroubles,
+  readCharacter,
+  skinnedRows,
+  type CharacterDescription,
+} from '@judoka/core';
 import { decoders, openFile } from './files.ts';
 
 /** @returns the exit code: 1 if something is wrong with the weights, else 0 */
 export async function info(file: string, json: boolean): Promise<number> {
   const character = await readCharacter(openFile(file), decoders);
   const figures = describe(character);
-  const troubles = listTroubles(character);
+  const troubles = [
+    ...listWeightTroubles(skinnedRows(character, character.rows)),
+    ...listArrivalFindings(character),
+  ];
   process.stdout.write(
     json ? `${JSON.stringify(figures)}\n` : `${asText(figures, [...troubles, ...character.notes])}\n`,
   );

@@ -15,8 +15,10 @@ export const characterCard = z.object({
   parts: z.number().int(),
   points: z.number().int(),
   joints: z.number().int(),
-  /** Sentences on what was wrong with it when it came. */
+  /** Sentences on what is wrong with its weights now. */
   troubles: z.array(z.string()),
+  /** Sentences on what was found, and put right, when it came. */
+  arrival: z.array(z.string()),
   touchedAt: z.iso.datetime({ offset: true }),
 });
 export type CharacterCard = z.infer<typeof characterCard>;

@@ -97,6 +97,13 @@ export { decodeGltf, readCharacter, type Decoders, type Progress } from './io/re
 export type { Character, CharacterPart, Clip, PartSource, SourceWeights } from './io/character.ts';
 export { exportCharacter } from './io/exportCharacter.ts';
 
-export { describe, listTroubles, type CharacterDescription, type PartDescription } from './check/describe.ts';
+export {
+  describe,
+  listArrivalFindings,
+  listWeightTroubles,
+  skinnedRows,
+  type CharacterDescription,
+  type PartDescription,
+} from './check/describe.ts';
 export { countStrays, TINY_WEIGHT } from './check/strays.ts';
 export { drawPicture, type Picture } from './picture/drawPicture.ts';

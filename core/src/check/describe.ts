@@ -1,7 +1,7 @@
 import type { Character } from '../io/character.ts';
 import { countQuads, polygonCount } from '../mesh/part.ts';
 import { findIslands, findNeighbours } from '../topology/topology.ts';
-import { countUnweighted } from '../weights/rows.ts';
+import { countUnweighted, type WeightRows } from '../weights/rows.ts';
 
 export interface PartDescription {
   name: string;
@@ -53,46 +53,53 @@ export function describe(character: Character): CharacterDescription {
   };
 }
 
-/** What is still wrong, worst first, one sentence each; empty for a healthy character. */
-export function listTroubles(character: Character, limit = 4): string[] {
-  const troubles: string[] = [];
-  const sum = (pick: (index: number) => number): number =>
-    character.parts.reduce((total, _, index) => total + pick(index), 0);
-  const tell = (count: number, one: string, many: string): void => {
-    if (count > 0) troubles.push(`${count.toLocaleString('en')} ${count === 1 ? one : many}`);
-  };
-  if (character.skeleton.joints.length === 0) troubles.push('no skeleton yet');
-  else {
-    const loose = sum((i) =>
-      character.parts[i].role === 'skinned' ? countUnweighted(character.rows[i]) : 0,
-    );
-    tell(loose, 'point has no weight', 'points have no weight');
-  }
-  tell(
-    sum((i) => character.sourceWeights[i].broken),
-    'vertex had a weight that is no number',
-    'vertices had weights that are no numbers',
-  );
-  tell(
-    sum((i) => character.sourceWeights[i].scaled),
-    'vertex did not sum to one and was scaled',
-    'vertices did not sum to one and were scaled',
-  );
-  tell(
-    sum((i) => character.sourceWeights[i].seams),
-    'point disagreed across a seam',
-    'points disagreed across a seam',
-  );
-  tell(
-    sum((i) => countAbove(character, i, limit)),
-    `point has more than ${limit} influences`,
-    `points have more than ${limit} influences`,
-  );
-  return troubles;
+const counted = (count: number, one: string, many: string): string[] =>
+  count > 0 ? [`${count.toLocaleString('en')} ${count === 1 ? one : many}`] : [];
+
+const total = (numbers: readonly number[]): number => numbers.reduce((sum, n) => sum + n, 0);
+
+/**
+ * What is wrong with weights as they stand, worst first, one sentence each.
+ * @param rowsOfPart the rows of the skinned parts only
+ */
+export function listWeightTroubles(rowsOfPart: readonly WeightRows[], limit = 4): string[] {
+  return [
+    ...counted(total(rowsOfPart.map(countUnweighted)), 'point has no weight', 'points have no weight'),
+    ...counted(
+      total(rowsOfPart.map((rows) => countAbove(rows, limit))),
+      `point has more than ${limit} influences`,
+      `points have more than ${limit} influences`,
+    ),
+  ];
 }
 
-function countAbove(character: Character, index: number, limit: number): number {
-  const { pointCount, stride, values } = character.rows[index];
+/** What was wrong with the file's own weights and was put right when they were read. */
+export function listArrivalFindings({ sourceWeights }: Pick<Character, 'sourceWeights'>): string[] {
+  return [
+    ...counted(
+      total(sourceWeights.map(({ broken }) => broken)),
+      'vertex had a weight that is no number; it counts as nothing',
+      'vertices had weights that are no numbers; they count as nothing',
+    ),
+    ...counted(
+      total(sourceWeights.map(({ scaled }) => scaled)),
+      'vertex did not sum to one and was scaled',
+      'vertices did not sum to one and were scaled',
+    ),
+    ...counted(
+      total(sourceWeights.map(({ seams }) => seams)),
+      'point disagreed across a seam; its mean was taken',
+      'points disagreed across a seam; their means were taken',
+    ),
+  ];
+}
+
+/** The rows of the parts that have weights of their own. */
+export function skinnedRows({ parts }: Pick<Character, 'parts'>, rows: readonly WeightRows[]): WeightRows[] {
+  return rows.filter((_, index) => parts[index].role === 'skinned');
+}
+
+function countAbove({ pointCount, stride, values }: WeightRows, limit: number): number {
   let count = 0;
   for (let p = 0; p < pointCount; p++) if (limit < stride && values[p * stride + limit] > 0) count++;
   return count;

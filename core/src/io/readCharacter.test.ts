@@ -1,6 +1,6 @@
 import { describe as group, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { describe, listTroubles } from '../check/describe.ts';
+import { describe, listArrivalFindings, listWeightTroubles } from '../check/describe.ts';
 import { influencesOf, weightOf } from '../weights/rows.ts';
 import { openGlb, writeGlb } from './container.ts';
 import { readCharacter } from './readCharacter.ts';
@@ -37,7 +37,8 @@ test('a small leg: points, quads, joints and weights as drawn', async () => {
     { joint: 0, weight: 0.5 },
     { joint: 1, weight: 0.5 },
   ]);
-  expect(listTroubles(character)).toEqual([]);
+  expect(listWeightTroubles(character.rows)).toEqual([]);
+  expect(listArrivalFindings(character)).toEqual([]);
 });
 
 group('weights that are not right are survived and told', () => {
@@ -55,7 +56,8 @@ group('weights that are not right are survived and told', () => {
     expect(character.sourceWeights[0].broken).toBe(2);
     expect(influencesOf(character.rows[0], 0)).toEqual([]);
     expect(influencesOf(character.rows[0], 2)).toEqual([{ joint: 0, weight: 1 }]);
-    expect(listTroubles(character)[0]).toBe('1 point has no weight');
+    expect(listWeightTroubles(character.rows)).toEqual(['1 point has no weight']);
+    expect(listArrivalFindings(character)[0]).toMatch(/^2 vertices had weights that are no numbers/);
   });
 
   test('all zero leaves the points unweighted', async () => {

@@ -14,12 +14,7 @@ const cardRow = z
   .object({
     id: z.uuid(),
     name: z.string(),
-    summary: z.object({
-      parts: z.number(),
-      points: z.number(),
-      joints: z.number(),
-      troubles: z.array(z.string()),
-    }),
+    summary: characterCard.pick({ parts: true, points: true, joints: true, troubles: true, arrival: true }),
     touched_at: z.date(),
   })
   .transform(({ id, name, summary, touched_at }): CharacterCard =>

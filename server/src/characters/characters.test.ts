@@ -37,11 +37,11 @@ async function weights(character: string): Promise<{ head: number; rows: WeightR
 }
 
 /** The change that gives one point of part 0 wholly to a joint. */
-function giveTo(rows: WeightRows, point: number, joint: number): Change {
+function giveTo(rows: WeightRows, point: number, joint: number, part = 0): Change {
   const after = createRows(1, rows.stride);
   after.joints[0] = joint;
   after.values[0] = 1;
-  const builder = new DeltaBuilder(0, rows.stride, 1);
+  const builder = new DeltaBuilder(part, rows.stride, 1);
   builder.push(point, rows, point, after, 0);
   return [builder.finish()];
 }
@@ -132,6 +132,22 @@ describe('edits', () => {
     expect(weightOf(after.rows[0], 100, 3)).toBe(1);
     const { json } = await client.get(`/api/characters/${character}`);
     expect(json.history).toEqual([entry]);
+  });
+
+  test('the shelf tells what is still wrong after them', async () => {
+    const character = await freshCharacter();
+    const { rows } = await weights(character);
+    const cape = 4;
+    const loose = [...Array(rows[cape].pointCount).keys()].filter(
+      (p) => rows[cape].values[p * rows[cape].stride] === 0,
+    );
+    const troubles = async (): Promise<string> =>
+      (await client.get(`/api/characters/${character}`)).json.troubles[0] as string;
+    expect(await troubles()).toBe(`${loose.length} points have no weight`);
+    const entries = loose.slice(1).map((p) => ({ id: randomUUID(), kind: 'edit', label: `heal ${p}` }));
+    const blobs = loose.slice(1).map((p) => encodeChange(giveTo(rows[cape], p, 3, cape)));
+    await client.postFrame(`/api/characters/${character}/edits`, { base: 0, entries }, blobs);
+    expect(await troubles()).toBe('1 point has no weight');
   });
 
   test('a repeat of an id changes nothing', async () => {

@@ -10,16 +10,26 @@ export interface StoredEdit {
   readonly delta: Buffer | null;
 }
 
+export interface LockedHead {
+  readonly head: number;
+  /** Which parts have weights of their own. */
+  readonly skinned: readonly boolean[];
+}
+
 /** The head of a character of this owner, held against other writers until the transaction ends. */
-export async function lockHead(db: Queryable, owner: string, character: string): Promise<number | undefined> {
-  const { rows } = await db.query<{ head: number }>(
-    `select head
+export async function lockHead(
+  db: Queryable,
+  owner: string,
+  character: string,
+): Promise<LockedHead | undefined> {
+  const { rows } = await db.query<LockedHead>(
+    `select head, summary -> 'skinned' as skinned
      from characters
      where id = $1 and owner_id = $2
      for update`,
     [character, owner],
   );
-  return rows[0]?.head;
+  return rows[0];
 }
 
 export async function findHead(db: Queryable, owner: string, character: string): Promise<number | undefined> {
@@ -67,8 +77,19 @@ export async function insertEdits(
   );
 }
 
-export async function moveHead(db: Queryable, character: string, head: number): Promise<void> {
-  await db.query('update characters set head = $2, touched_at = now() where id = $1', [character, head]);
+/** The head, and what is wrong with the weights there. */
+export async function moveHead(
+  db: Queryable,
+  character: string,
+  head: number,
+  troubles: readonly string[],
+): Promise<void> {
+  await db.query(
+    `update characters
+     set head = $2, touched_at = now(), summary = jsonb_set(summary, '{troubles}', $3)
+     where id = $1`,
+    [character, head, JSON.stringify(troubles)],
+  );
 }
 
 const editRow = z.object({

@@ -1,3 +1,4 @@
+import { listWeightTroubles } from '@judoka/core';
 import { decodeChange, encodeRows, type EditsHeader } from '@judoka/contract';
 import type { Database } from '../database.ts';
 import { transaction } from '../database.ts';
@@ -32,9 +33,9 @@ export async function saveEdits(
 ): Promise<number> {
   let state: HeadState | undefined;
   const head = await transaction(database, async (db) => {
-    const current = await lockHead(db, owner, character);
-    if (current === undefined)
-      throw new RequestError('not-found', 'This character does not exist, or is not yours.');
+    const locked = await lockHead(db, owner, character);
+    if (!locked) throw new RequestError('not-found', 'This character does not exist, or is not yours.');
+    const current = locked.head;
     const known = await findKnownEdits(
       db,
       character,
@@ -71,7 +72,8 @@ export async function saveEdits(
       rows.push(own ? edit : { ...edit, delta: null });
     }
     await insertEdits(db, character, rows);
-    await moveHead(db, character, state.head);
+    const skinned = state.rows.filter((_, part) => locked.skinned[part]);
+    await moveHead(db, character, state.head, listWeightTroubles(skinned));
     return state.head;
   });
   if (state) {

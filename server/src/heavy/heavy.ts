@@ -5,8 +5,18 @@ export type HeavyJob =
   | { readonly kind: 'import'; readonly bytes: Uint8Array }
   | { readonly kind: 'export'; readonly source: Uint8Array; readonly weights: Uint8Array };
 
+/** What the shelf shows of a character, and which of its parts have weights of their own. */
+export interface Summary {
+  readonly parts: number;
+  readonly points: number;
+  readonly joints: number;
+  readonly troubles: readonly string[];
+  readonly arrival: readonly string[];
+  readonly skinned: readonly boolean[];
+}
+
 export interface Imported {
-  readonly summary: { parts: number; points: number; joints: number; troubles: string[] };
+  readonly summary: Summary;
   readonly weights: Uint8Array;
   readonly picture: Uint8Array;
 }

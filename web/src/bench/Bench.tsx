@@ -65,7 +65,7 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
 
 /** What import had to say about the file. */
 function Notes({ session }: { session: CharacterSession }) {
-  const notes = [...new Set([...session.troubles, ...session.character.notes])];
+  const notes = session.arrival;
   if (notes.length === 0) return null;
   return (
     <section className="group">

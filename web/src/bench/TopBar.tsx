@@ -59,9 +59,9 @@ interface OpenWork {
 function useOpenWork(session: CharacterSession): Partial<Record<Step, OpenWork>> {
   useTopic(session, 'strays');
   const troubled = session.strays.counts.reduce((n, count) => n + (count > 0 ? 1 : 0), 0);
-  const found = session.troubles.length;
+  const found = session.arrival.length;
   return {
-    ...(found > 0 && { 'check-in': { count: found, what: session.troubles.join('. ') } }),
+    ...(found > 0 && { 'check-in': { count: found, what: session.arrival.join('. ') } }),
     ...(troubled > 0 && {
       paint: { count: troubled, what: `${troubled} joints have tiny weights or weight apart` },
     }),

@@ -48,8 +48,8 @@ const SAVE_POSE_MS = 600;
 export class CharacterSession {
   readonly id: string;
   readonly name: string;
-  /** What was found wrong on arrival, in sentences. */
-  readonly troubles: readonly string[];
+  /** What was found on arrival, in sentences. */
+  readonly arrival: readonly string[];
   readonly character: Character;
   readonly skeleton: Skeleton;
   readonly kernels: Kernels;
@@ -89,7 +89,7 @@ export class CharacterSession {
   ) {
     this.id = answer.id;
     this.name = answer.name;
-    this.troubles = answer.troubles;
+    this.arrival = answer.arrival;
     this.character = character;
     this.skeleton = character.skeleton;
     this.kernels = kernels;

@@ -44,7 +44,7 @@ export function ShelfCard({ card }: { card: CharacterCard }) {
       ),
     });
   };
-  const rest = card.troubles.length - SHOWN_TROUBLES;
+  const rest = card.troubles.length + card.arrival.length - SHOWN_TROUBLES;
   return (
     <article className="card" aria-label={card.name}>
       <Link to={`/characters/${card.id}/paint`} tabIndex={-1} aria-hidden="true">
@@ -83,8 +83,10 @@ export function ShelfCard({ card }: { card: CharacterCard }) {
         </div>
         <div className="card-line">Touched {since(card.touchedAt)}</div>
         <Text component="div" mt={8}>
-          {card.troubles.length === 0 && <div className="trouble fine">Nothing found wrong on arrival</div>}
-          {card.troubles.slice(0, SHOWN_TROUBLES).map((trouble) => (
+          {card.troubles.length + card.arrival.length === 0 && (
+            <div className="trouble fine">Nothing found wrong</div>
+          )}
+          {[...card.troubles, ...card.arrival].slice(0, SHOWN_TROUBLES).map((trouble) => (
             <div className="trouble" key={trouble}>
               {trouble}
             </div>

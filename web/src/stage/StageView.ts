@@ -12,6 +12,7 @@ import {
   Vector3,
   WebGLRenderer,
   MOUSE,
+  TOUCH,
   type BufferAttribute,
   type ShaderMaterial,
 } from 'three';
@@ -93,6 +94,8 @@ export class StageView {
   #makeControls(): OrbitControls {
     const controls = new OrbitControls(this.camera, this.canvas);
     controls.mouseButtons = { LEFT: null, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.ROTATE };
+    // One finger paints; two move the camera.
+    controls.touches = { ONE: null, TWO: TOUCH.DOLLY_ROTATE };
     controls.zoomToCursor = true;
     controls.enableDamping = false;
     controls.addEventListener('start', () => (this.#aimed = true));
