@@ -1,0 +1,182 @@
+import 'fake-indexeddb/auto';
+import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { decodeChange, unpackFrame, type EditsHeader } from '@judoka/contract';
+import { createRows, DeltaBuilder, type Change } from '@judoka/core';
+import { randomUUID } from 'node:crypto';
+
+type OutboxModule = typeof import('./outbox.ts');
+type StoreModule = typeof import('./outboxStore.ts');
+let Outbox: OutboxModule['Outbox'];
+let store: StoreModule;
+
+const CHARACTER = randomUUID();
+/** What the simulated server was sent, and how it answers: a head, a refusal, or no answer at all. */
+let sent: { header: EditsHeader; blobs: readonly Uint8Array[] }[] = [];
+let answer: () => { status: number; body: unknown } | 'nothing';
+let serverHead = 0;
+
+beforeAll(async () => {
+  const locks = new Set<string>();
+  Object.assign(globalThis, {
+    addEventListener: () => undefined,
+    removeEventListener: () => undefined,
+    fetch: (path: string, init: { body?: Uint8Array }) => {
+      if (path === '/api/session') return Promise.resolve(new Response('{}', { status: 200 }));
+      const frame = unpackFrame(init.body ?? new Uint8Array(0));
+      const now = answer();
+      if (now === 'nothing') return Promise.reject(new TypeError('no network'));
+      sent.push({ header: frame.header as EditsHeader, blobs: frame.blobs });
+      return Promise.resolve(new Response(JSON.stringify(now.body), { status: now.status }));
+    },
+  });
+  // Node 20 has no navigator of its own.
+  Object.defineProperty(globalThis, 'navigator', {
+    configurable: true,
+    value: {
+      locks: {
+        request: (name: string) => new Promise(() => locks.add(name)),
+        query: () => Promise.resolve({ held: [...locks].map((name) => ({ name })) }),
+      },
+    },
+  });
+  ({ Outbox } = await import('./outbox.ts'));
+  store = await import('./outboxStore.ts');
+});
+
+const accept = (): ReturnType<typeof answer> => {
+  return { status: 200, body: { head: (serverHead += 1) } };
+};
+
+function change(point: number): Change {
+  const rows = createRows(1, 8);
+  rows.joints[0] = 3;
+  rows.values[0] = 1;
+  const builder = new DeltaBuilder(0, 8, 1);
+  builder.push(point, createRows(1, 8), 0, rows, 0);
+  return [builder.finish()];
+}
+
+const edit = (label: string, point = 0) => ({
+  id: randomUUID(),
+  kind: 'edit' as const,
+  label,
+  change: change(point),
+});
+
+let outbox: InstanceType<OutboxModule['Outbox']>;
+let clashes = 0;
+/** Resolves when the outbox's state is of this kind. */
+let until: (kind: string) => Promise<void>;
+
+beforeEach(() => {
+  sent = [];
+  serverHead = 0;
+  clashes = 0;
+  answer = accept;
+  const waiting: { kind: string; resolve: () => void }[] = [];
+  const tell = (): void => {
+    for (const each of waiting.filter(({ kind }) => kind === outbox.state.kind)) each.resolve();
+  };
+  outbox = new Outbox(CHARACTER, 0, tell, () => {
+    clashes++;
+    const again = outbox.pending.map(({ id, kind, label, change: made }) => ({
+      id,
+      kind,
+      label,
+      change: made,
+    }));
+    return outbox.replace(7, again);
+  });
+  until = (kind) =>
+    outbox.state.kind === kind
+      ? Promise.resolve()
+      : new Promise((resolve) => waiting.push({ kind, resolve }));
+});
+afterEach(() => outbox.close());
+
+const keptOrders = async (): Promise<string[]> => {
+  const request = indexedDB.open('judoka');
+  const db = await new Promise<IDBDatabase>((resolve) => (request.onsuccess = () => resolve(request.result)));
+  const all = db.transaction('edits').objectStore('edits').getAll();
+  const edits = await new Promise<{ label: string }[]>(
+    (resolve) => (all.onsuccess = () => resolve(all.result as { label: string }[])),
+  );
+  db.close();
+  return edits.map(({ label }) => label);
+};
+
+describe('the outbox', () => {
+  test('sends in order on the head it knows, and keeps nothing once it is confirmed', async () => {
+    outbox.push(edit('first', 4));
+    outbox.push(edit('second', 5));
+    expect(outbox.state).toEqual({ kind: 'saving', count: 2 });
+    await until('saved');
+    const entries = sent.flatMap(({ header }) => header.entries.map(({ label }) => label));
+    expect(entries).toEqual(['first', 'second']);
+    expect(sent.map(({ header }) => header.base)).toEqual(sent.map((_, i) => i));
+    expect(decodeChange(sent[0].blobs[0])[0].points[0]).toBe(4);
+    expect(await keptOrders()).toEqual([]);
+  });
+
+  test('an undo is sent without data of its own', async () => {
+    outbox.push({ id: randomUUID(), kind: 'undo', label: 'x', target: randomUUID(), change: change(1) });
+    await until('saved');
+    expect(sent[0].blobs).toHaveLength(0);
+    expect(sent[0].header.entries[0].kind).toBe('undo');
+  });
+
+  test('while the server is away edits are kept here and counted, and sent when it is back', async () => {
+    answer = () => 'nothing';
+    outbox.push(edit('one'));
+    await until('offline');
+    outbox.push(edit('two'));
+    expect(outbox.state).toEqual({ kind: 'offline', count: 2 });
+    await Promise.all(outbox.pending.map(({ kept }) => kept));
+    expect(await keptOrders()).toEqual(['one', 'two']);
+    answer = accept;
+    await until('saved');
+    expect(await keptOrders()).toEqual([]);
+  });
+
+  test('a clash is handed on, and the edits go out again on the new head', async () => {
+    answer = () => {
+      answer = accept;
+      return {
+        status: 409,
+        body: { error: { code: 'edit-clash', message: 'Changed elsewhere.', detail: { head: 7 } } },
+      };
+    };
+    outbox.push(edit('mine'));
+    await until('saved');
+    expect(clashes).toBe(1);
+    expect(sent.map(({ header }) => header.base)).toEqual([0, 7]);
+  });
+
+  test('a refusal that trying again cannot mend is told, and nothing is dropped', async () => {
+    answer = () => ({
+      status: 400,
+      body: { error: { code: 'delta-invalid', message: 'It is damaged.', detail: {} } },
+    });
+    outbox.push(edit('bad'));
+    await until('failed');
+    expect(outbox.state).toEqual({ kind: 'failed', count: 1, message: 'It is damaged.' });
+    expect(await keptOrders()).toEqual(['bad']);
+  });
+
+  test('what another tab left is found once that tab is gone', async () => {
+    const left = {
+      character: CHARACTER,
+      tab: 'a tab that died',
+      id: randomUUID(),
+      kind: 'edit' as const,
+      label: 'left',
+      change: new Uint8Array(4),
+    };
+    await store.keepEdit(left);
+    const { free, tabs } = await store.findLeftEdits(CHARACTER);
+    expect(free.map(({ label }) => label)).toContain('left');
+    expect(tabs).toEqual([]);
+    await store.dropEdits(free.map(({ order }) => order));
+    expect((await store.findLeftEdits(CHARACTER)).free).toEqual([]);
+  });
+});
