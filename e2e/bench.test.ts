@@ -9,164 +9,29 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { decodeChange, decodeRows, unpackFrame } from '@judoka/contract';
+import { afterAll, describe, expect, test } from '@jest/globals';
 import { openGlb, readCharacter, weightOf, writeGlb, type WeightRows } from '@judoka/core';
 import { JOINT_NAMES, makeFerryKeeper } from '@judoka/demo';
 import { validateBytes } from 'gltf-validator';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
-import { find, openBrowser, textOf, waitFor, type Browser } from './browser.ts';
+import { By, Key } from 'selenium-webdriver';
+import { find, openBrowser, textOf, waitFor } from './browser.ts';
+import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
-let server: JudokaServer;
-let browser: Browser;
-let driver: WebDriver;
+const server = await JudokaServer.create();
+const browser = await openBrowser();
+const { driver } = browser;
+const hands = handsOn(server, driver);
+const { saveState, allSaved, characterId, storedWeights, lastEdit, editCount } = hands;
+const { press, openKeeper, chooseJoint, findSpot, drag, strokeWith } = hands;
 const folder = mkdtempSync(join(tmpdir(), 'judoka-e2e-'));
 const NECK = JOINT_NAMES.indexOf('neck_3');
 
-beforeAll(async () => {
-  server = await JudokaServer.create();
-  browser = await openBrowser();
-  driver = browser.driver;
-}, 120_000);
-
 afterAll(async () => {
-  await browser?.close();
-  await server?.close();
+  await browser.close();
+  await server.close();
   rmSync(folder, { recursive: true, force: true });
 });
-
-const saveState = (): Promise<string> => textOf(driver, '.save-state');
-const allSaved = (): Promise<unknown> =>
-  waitFor(driver, 'all is saved', async () => (await saveState()) === 'All saved');
-
-async function characterId(): Promise<string> {
-  return /characters\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())?.[1] ?? '';
-}
-
-/** The weights that the server has, fetched by the page's own session. */
-async function storedWeights(): Promise<WeightRows[]> {
-  const id = await characterId();
-  const base64 = await driver.executeAsyncScript<string>(
-    `const done = arguments[arguments.length - 1];
-     fetch('/api/characters/${id}/weights').then((r) => r.blob()).then((blob) => {
-       const reader = new FileReader();
-       reader.onload = () => done(reader.result.split(',')[1]);
-       reader.readAsDataURL(blob);
-     });`,
-  );
-  return decodeRows(unpackFrame(new Uint8Array(Buffer.from(base64, 'base64'))).blobs[0]);
-}
-
-async function lastEdit(): Promise<{ label: string; kind: string; points: Uint32Array; part: number }> {
-  const rows = await server.query<{ label: string; kind: string; delta: Buffer | null }>(
-    'select label, kind, delta from edits where character_id = $1 order by seq desc limit 1',
-    [await characterId()],
-  );
-  const { label, kind, delta } = rows[0];
-  const [change] = delta ? decodeChange(delta) : [];
-  return { label, kind, points: change?.points ?? new Uint32Array(0), part: change?.part ?? -1 };
-}
-
-async function editCount(id?: string): Promise<number> {
-  const sql = 'select count(*)::int as n from edits where character_id = $1';
-  return (await server.query<{ n: number }>(sql, [id ?? (await characterId())]))[0].n;
-}
-
-async function press(keys: string): Promise<void> {
-  await (await find(driver, 'canvas')).sendKeys(keys);
-}
-
-async function openKeeper(name: string): Promise<void> {
-  await driver.get(server.address);
-  await (await find(driver, `[aria-label="${name}"] .card-name`)).click();
-  await find(driver, 'canvas[data-frames]');
-}
-
-async function chooseJoint(name: string): Promise<void> {
-  const search = await find(driver, '[aria-label="Find a joint"]');
-  await search.sendKeys(Key.chord(Key.CONTROL, 'a'), name, Key.ENTER);
-  await waitFor(driver, `${name} is chosen`, async () =>
-    (await find(driver, `[data-joint="${name}"]`))
-      .getAttribute('aria-selected')
-      .then((chosen) => chosen === 'true'),
-  );
-  await search.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE);
-}
-
-interface Spot {
-  readonly x: number;
-  readonly y: number;
-  readonly point: number;
-  readonly weight: number;
-}
-
-async function moveTo(x: number, y: number): Promise<void> {
-  await driver
-    .actions({ async: true })
-    .move({ x: Math.round(x), y: Math.round(y), duration: 0 })
-    .perform();
-}
-
-/** What the loupe says at a place of the page; undefined off the model. */
-async function loupeAt(x: number, y: number): Promise<Spot | undefined> {
-  await moveTo(x, y);
-  return driver.executeAsyncScript<Spot | undefined>(
-    `const done = arguments[2];
-     requestAnimationFrame(() => requestAnimationFrame(() => {
-       const loupe = document.querySelector('[data-testid=loupe]');
-       if (!loupe || loupe.dataset.part !== 'body') return done(undefined);
-       const weight = Number(loupe.querySelector('.loupe-head .figures')?.textContent ?? 'NaN');
-       done({ x: arguments[0], y: arguments[1], point: Number(loupe.dataset.point), weight });
-     }));`,
-    x,
-    y,
-  );
-}
-
-/** Looks at the chosen joint, then in widening rings around it until the loupe shows a body point that fits. */
-async function findSpot(fits: (spot: Spot) => boolean): Promise<Spot> {
-  await press('c');
-  const { x, y, width } = await (await find(driver, 'canvas')).getRect();
-  const height = await driver.executeScript<number>(
-    'return document.querySelector(".legend").parentElement.clientHeight',
-  );
-  for (let ring = 0; ring < 22; ring++) {
-    for (let k = 0; k < Math.max(1, ring * 3); k++) {
-      const angle = (2 * Math.PI * k) / Math.max(1, ring * 3);
-      const spot = await loupeAt(
-        x + width / 2 + Math.cos(angle) * ring * 9,
-        y + height / 2 + Math.sin(angle) * ring * 9,
-      );
-      if (spot && fits(spot)) return spot;
-    }
-  }
-  throw new Error('No point of the body under the pointer fits.');
-}
-
-/** Drags the left button from a spot a little way down. */
-async function drag(spot: Spot, dx = 4, dy = 14): Promise<void> {
-  const [x, y] = [Math.round(spot.x), Math.round(spot.y)];
-  await driver
-    .actions({ async: true })
-    .move({ x, y, duration: 0 })
-    .press()
-    .move({ x: x + dx, y: y + dy, duration: 120 })
-    .release()
-    .perform();
-}
-
-async function strokeWith(toolKey: string, label: string, spot: Spot): Promise<Uint32Array> {
-  const before = await editCount();
-  await press(toolKey);
-  await drag(spot);
-  await waitFor(driver, `${label} is stored`, async () => (await editCount()) === before + 1);
-  await allSaved();
-  const edit = await lastEdit();
-  expect(edit).toMatchObject({ label: `${label}, neck_3`, kind: 'edit', part: 0 });
-  expect(edit.points.length).toBeGreaterThan(3);
-  return edit.points;
-}
 
 const total = (rows: WeightRows, points: Uint32Array): number =>
   points.reduce((sum, point) => sum + weightOf(rows, point, NECK), 0);

@@ -3,11 +3,11 @@ import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/
 import { decodeChange, unpackFrame, type EditsHeader } from '@judoka/contract';
 import { createRows, DeltaBuilder, type Change } from '@judoka/core';
 import { randomUUID } from 'node:crypto';
+import type * as OutboxModule from './outbox.ts';
+import type * as StoreModule from './outboxStore.ts';
 
-type OutboxModule = typeof import('./outbox.ts');
-type StoreModule = typeof import('./outboxStore.ts');
-let Outbox: OutboxModule['Outbox'];
-let store: StoreModule;
+let Outbox: typeof OutboxModule.Outbox;
+let store: typeof StoreModule;
 
 const CHARACTER = randomUUID();
 /** What the simulated server was sent, and how it answers: a head, a refusal, or no answer at all. */
@@ -63,7 +63,7 @@ const edit = (label: string, point = 0) => ({
   change: change(point),
 });
 
-let outbox: InstanceType<OutboxModule['Outbox']>;
+let outbox: OutboxModule.Outbox;
 let clashes = 0;
 /** Resolves when the outbox's state is of this kind. */
 let until: (kind: string) => Promise<void>;
