@@ -14,7 +14,7 @@ import {
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { TOOL_NAMES } from '../stage/StagePointer.ts';
 import { isStray } from '../stage/PartDrawing.ts';
-import { modelHeight } from './modelHeight.ts';
+import { modelSize } from './modelSize.ts';
 
 export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth'];
 
@@ -22,7 +22,7 @@ export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth'];
 export function BrushPanel({ session }: { session: CharacterSession }) {
   const dispatch = useAppDispatch();
   const bench = useBench();
-  const height = modelHeight(session);
+  const height = modelSize(session);
   return (
     <>
       <section className="group">

@@ -13,7 +13,7 @@ import { store, useAppDispatch, useBench } from '../state/store.ts';
 import { DAY, NIGHT } from '../theme/tokens.ts';
 import { Legend } from './Legend.tsx';
 import { Loupe } from './Loupe.tsx';
-import { modelHeight } from './modelHeight.ts';
+import { modelSize } from './modelSize.ts';
 import { stageKeys } from './useShortcuts.ts';
 
 const STRIP_BAR_PX = 34;
@@ -35,7 +35,7 @@ export function Stage({ session }: { session: CharacterSession }) {
     const made = new StageView(canvas.current, session, scheme === 'dark' ? NIGHT : DAY);
     const pointer = new StagePointer(made, session, {
       settings: () => store.getState().bench,
-      radius: () => store.getState().bench.radius * modelHeight(session),
+      radius: () => store.getState().bench.radius * modelSize(session),
       hover: setHover,
       turning: (axis, degrees) => setTurn(axis ? `${axis} ${degrees.toFixed(1)}°` : ''),
       sizing: (dx, dy) => {

@@ -5,6 +5,7 @@ import {
   createRows,
   findNeighbours,
   poseWorld,
+  restWorld,
   buildPalette,
   type Character,
   type CharacterPart,
@@ -28,8 +29,11 @@ const joint = (parent: number, y: number): Joint => ({
 });
 const ROWS = 31;
 
-/** A flat ladder along y from 0 to 3, three joints a unit apart, each rung following the joint below it. */
-async function ladder() {
+/**
+ * A flat ladder along y from 0 to 3, three joints a unit apart, each rung following the joint below it.
+ * @param units the file's units in a scene unit
+ */
+async function ladder(units = 1) {
   const positions: number[] = [];
   const corners: number[] = [];
   const triangles: number[] = [];
@@ -41,13 +45,16 @@ async function ladder() {
   }
   const pointCount = ROWS * 2;
   const binds = new Float32Array(64);
-  [0, -1, -2].forEach((y, j) => binds.set([...IDENTITY.slice(0, 13), y, 0, 1], j * 16));
+  const scale = 1 / units;
+  [0, -1, -2].forEach((y, j) =>
+    binds.set([scale, 0, 0, 0, 0, scale, 0, 0, 0, 0, scale, 0, 0, y, 0, 1], j * 16),
+  );
   binds.set(IDENTITY, 48);
   const part: CharacterPart = {
     name: 'ladder',
     pointCount,
     vertexCount: pointCount,
-    positions: Float32Array.from(positions),
+    positions: Float32Array.from(positions, (x) => x * units),
     normals: new Float32Array(pointCount * 3),
     vertexPoint: Uint32Array.from({ length: pointCount }, (_, p) => p),
     polygonOffsets: Uint32Array.from({ length: ROWS }, (_, i) => i * 4),
@@ -73,16 +80,23 @@ async function ladder() {
     partBytes(part, 8, 3, neighbours.points.length + pointCount) + stripBytes(3, 1) + 8192,
   );
   const held = createSessionPart(kernels, read, 0, rows);
-  const session = { joint: 1, skeleton, kernels, parts: [held] } as unknown as CharacterSession & {
+  const session = {
+    joint: 1,
+    skeleton,
+    kernels,
+    parts: [held],
+    world: restWorld(skeleton),
+  } as unknown as CharacterSession & {
     joint: number;
   };
   return { session, held, strip: new BendStrip(session) };
 }
 
-let set: Awaited<ReturnType<typeof ladder>>;
+let set: Awaited<ReturnType<typeof ladder>> & { count: number };
 beforeAll(async () => {
-  set = await ladder();
-  set.strip.rebuild();
+  const made = await ladder();
+  made.strip.rebuild();
+  set = { ...made, count: made.strip.count };
 });
 
 describe('the bend strip', () => {
@@ -144,4 +158,14 @@ describe('the bend strip', () => {
     set.strip.rebuild();
     expect(set.strip.count).toBe(0);
   });
+});
+
+test('a file in other units than its skeleton is cut out where skinning puts it, and left as it was', async () => {
+  const { strip, held, session } = await ladder(100);
+  buildPalette(session.world, held.part.inverseBinds, held.skin.palette);
+  session.kernels.skinRange(held.skin, 0, held.part.pointCount);
+  const before = held.skin.positions.slice();
+  strip.rebuild();
+  expect(strip.count).toBe(set.count);
+  expect(held.skin.positions).toEqual(before);
 });

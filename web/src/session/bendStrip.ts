@@ -9,6 +9,7 @@ import {
   type SkinArrays,
 } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
+import { largestExtent } from './extent.ts';
 import type { SessionPart } from './sessionPart.ts';
 
 /** Steps of the strip's five pictures. */
@@ -155,10 +156,10 @@ export class BendStrip {
     this.centre = at(joint);
     const near = [skeleton.joints[joint].parent, ...childrenOf(skeleton)[joint]].filter((j) => j >= 0);
     const spans = near.map((j) => Math.hypot(...at(j).map((x, k) => x - this.centre[k])));
-    const size = this.#size();
-    this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans)));
     const shown = parts.filter(({ visible }) => visible);
-    const placed = shown.map((part) => restPlaces(part, this.#session));
+    const placed = shown.map((part) => restPlaces(part, this.#session, world));
+    const size = largestExtent(placed) || 1;
+    this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans)));
     while (countWithin(placed, this.centre, this.reach * BendStrip.margin) > MOST_POINTS) this.reach *= 0.85;
     shown.forEach((part, i) => this.#addRegion(part, placed[i]));
     this.#collectTriangles();
@@ -187,36 +188,24 @@ export class BendStrip {
     }
     this.triangles = Uint32Array.from(found);
   }
-
-  /** The character's height at rest. */
-  #size(): number {
-    return Math.max(
-      1e-6,
-      this.#session.parts.reduce((most, part) => Math.max(most, heightOf(part.part.positions)), 0),
-    );
-  }
 }
 
-function heightOf(positions: Float32Array): number {
-  let low = Infinity;
-  let high = -Infinity;
-  for (let i = 1; i < positions.length; i += 3) {
-    low = Math.min(low, positions[i]);
-    high = Math.max(high, positions[i]);
-  }
-  return high - low;
-}
-
-/** A part's points in scene space at rest. */
-function restPlaces({ part }: SessionPart, session: CharacterSession): Float32Array {
-  const at = session.skeleton.joints.length * 16;
-  const m = part.inverseBinds.subarray(at, at + 16);
-  const out = new Float32Array(part.positions.length);
-  for (let i = 0; i < out.length; i += 3) {
-    const [x, y, z] = [part.positions[i], part.positions[i + 1], part.positions[i + 2]];
-    for (let k = 0; k < 3; k++) out[i + k] = m[k] * x + m[4 + k] * y + m[8 + k] * z + m[12 + k];
-  }
-  return out;
+/**
+ * A part's points in scene space with the skeleton at rest, as skinning puts them: also right where the file's rest pose
+ * and its inverse bind matrices disagree, or where its units are not the scene's. The part's arrays are borrowed for it
+ * and put back as they were.
+ */
+function restPlaces(
+  { part, skin }: SessionPart,
+  { kernels, world }: CharacterSession,
+  rest: Float32Array,
+): Float32Array {
+  buildPalette(rest, part.inverseBinds, skin.palette);
+  kernels.skinRange(skin, 0, part.pointCount);
+  const places = skin.positions.slice();
+  buildPalette(world, part.inverseBinds, skin.palette);
+  kernels.skinRange(skin, 0, part.pointCount);
+  return places;
 }
 
 function squaredDistance(places: Float32Array, p: number, c: readonly [number, number, number]): number {
