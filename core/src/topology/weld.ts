@@ -22,6 +22,10 @@ export function weldVertices(positions: Float32Array): Weld {
   let size = 16;
   while (size < vertexCount * 2) size *= 2;
   const mask = size - 1;
+  // An entry is a point's number with, in the bits above it, a piece of its hash: most entries of other places are told
+  // apart without a look at their position, which lies elsewhere in memory.
+  const pointBits = Math.ceil(Math.log2(vertexCount + 2));
+  const pointMask = 2 ** pointBits - 1;
   const table = new Uint32Array(size).fill(FREE);
   // Adding zero turns −0 into 0, so that both have the same bits.
   const clean = new Float32Array(positions.length);
@@ -36,19 +40,24 @@ export function weldVertices(positions: Float32Array): Weld {
     const z = bits[v * 3 + 2];
     let hash = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca6b) ^ Math.imul(z, 0xc2b2ae35);
     hash = Math.imul(hash ^ (hash >>> 15), 0x2c1b3c6d);
-    let slot = (hash ^ (hash >>> 13)) & mask;
+    hash = Math.imul(hash ^ (hash >>> 13), 0x297a2d39);
+    const mark = (hash & ~pointMask) >>> 0;
+    let slot = (hash ^ (hash >>> 15)) & mask;
     for (;;) {
-      const point = table[slot];
-      if (point === FREE) {
-        table[slot] = pointCount;
+      const entry = table[slot];
+      if (entry === FREE) {
+        table[slot] = (mark | pointCount) >>> 0;
         pointVertex[pointCount] = v;
         vertexPoint[v] = pointCount++;
         break;
       }
-      const at = pointVertex[point] * 3;
-      if (bits[at] === x && bits[at + 1] === y && bits[at + 2] === z) {
-        vertexPoint[v] = point;
-        break;
+      if ((entry & ~pointMask) >>> 0 === mark) {
+        const point = entry & pointMask;
+        const at = pointVertex[point] * 3;
+        if (bits[at] === x && bits[at + 1] === y && bits[at + 2] === z) {
+          vertexPoint[v] = point;
+          break;
+        }
       }
       slot = (slot + 1) & mask;
     }
