@@ -321,6 +321,25 @@ describe('the bench', () => {
     expect((await lastEdit()).label).toBe('Add, neck_3');
   });
 
+  test('leaving the bench with unsent strokes and coming back in the same tab sends them', async () => {
+    await chooseJoint('neck_3');
+    await press('2');
+    const spot = await findSpot(({ weight }) => weight > 0.1 && weight < 0.9);
+    await allSaved();
+    const before = await editCount();
+    await server.kill();
+    await drag(spot);
+    await waitFor(driver, 'it is kept', async () => (await saveState()) === 'Offline: 1 stroke kept here');
+    await (await find(driver, '.top-name')).click();
+    await find(driver, '[role=alert]');
+    await server.start();
+    await driver.findElement(By.xpath('//button[. = "Try again"]')).click();
+    await (await find(driver, '[aria-label="A visitor"] .card-name')).click();
+    await find(driver, 'canvas[data-frames]');
+    await waitFor(driver, 'the stroke has arrived', async () => (await editCount()) === before + 1);
+    await allSaved();
+  });
+
   test('two tabs on one character: the second is told, and both strokes are there', async () => {
     const address = await driver.getCurrentUrl();
     const first = await driver.getWindowHandle();

@@ -166,6 +166,21 @@ describe('edits', () => {
     expect((await client.postFrame(path, more, [...blobs, second])).json).toEqual({ head: 2 });
   });
 
+  test('a repeat after someone else’s edit does not hide that edit', async () => {
+    const character = await freshCharacter();
+    const { rows } = await weights(character);
+    const path = `/api/characters/${character}/edits`;
+    const mine = { base: 0, entries: [{ id: randomUUID(), kind: 'edit', label: 'mine' }] };
+    const blobs = [encodeChange(giveTo(rows[0], 5, 2))];
+    await client.postFrame(path, mine, blobs);
+    const theirs = { base: 1, entries: [{ id: randomUUID(), kind: 'edit', label: 'theirs' }] };
+    await client.postFrame(path, theirs, [encodeChange(giveTo(rows[0], 6, 2))]);
+    // The first answer was lost, and the page asks again: it is told where its own edit stands.
+    expect((await client.postFrame(path, mine, blobs)).json).toEqual({ head: 1 });
+    const next = { base: 1, entries: [{ id: randomUUID(), kind: 'edit', label: 'next' }] };
+    expect((await client.postFrame(path, next, [encodeChange(giveTo(rows[0], 7, 2))])).status).toBe(409);
+  });
+
   test('undo and redo are lines of the log', async () => {
     const character = await freshCharacter();
     const start = await weights(character);

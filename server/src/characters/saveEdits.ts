@@ -42,8 +42,9 @@ export async function saveEdits(
       header.entries.map(({ id }) => id),
     );
     const fresh = header.entries.filter(({ id }) => !known.has(id));
-    if (fresh.length === 0) return current;
     const base = header.entries.reduce((seq, { id }) => Math.max(seq, known.get(id) ?? 0), header.base);
+    // All known: the answer is where they stand, not the head, so that what others did since is still noticed.
+    if (fresh.length === 0) return base;
     if (base !== current) {
       throw new RequestError('edit-clash', 'This character was changed elsewhere in the meantime.', {
         head: current,

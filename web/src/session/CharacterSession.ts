@@ -297,6 +297,10 @@ export class CharacterSession {
     if (!target || this.#stroke) return;
     try {
       const change = asDone(kind, await this.#deltaOf(target.id));
+      await this.#strokeEnded();
+      const after = kind === 'undo' ? this.history.done : this.history.undone;
+      // A stroke or a clash came in between: it is another edit's turn now.
+      if (after[after.length - 1]?.id !== target.id) return;
       this.#applyChange(change);
       this.#commit(kind, target.label, change, target.id);
     } catch (error) {
@@ -325,7 +329,10 @@ export class CharacterSession {
    * such a tab still lives, or is only just going, it is left to send them; once it is gone, what remains is taken over.
    */
   async adoptUnsent(): Promise<void> {
-    const { free, tabs } = await findLeftEdits(this.id).catch(() => ({ free: [], tabs: [] }));
+    const { free, tabs } = await findLeftEdits(
+      this.id,
+      new Set(this.outbox.pending.map(({ id }) => id)),
+    ).catch(() => ({ free: [], tabs: [] }));
     for (const tab of tabs) {
       if (this.#watched.has(tab)) continue;
       this.#watched.add(tab);
@@ -357,9 +364,14 @@ export class CharacterSession {
     }
   }
 
+  /** Rows must not change under a stroke: its delta remembers how they were. */
+  async #strokeEnded(): Promise<void> {
+    while (this.#stroke) await new Promise((resolve) => setTimeout(resolve, 30));
+  }
+
   /** The same, when a tab has gone while this one was open: not under a stroke, and after catching up. */
   async #adoptLater(): Promise<void> {
-    while (this.#stroke) await new Promise((resolve) => requestAnimationFrame(resolve));
+    await this.#strokeEnded();
     await this.adoptUnsent();
   }
 
@@ -372,6 +384,7 @@ export class CharacterSession {
   /** The character was changed elsewhere: takes those edits in and puts the unsent ones on top of them. */
   async catchUp(): Promise<void> {
     const later = await this.#fetchLater(this.outbox.head);
+    await this.#strokeEnded();
     const mine = [...this.outbox.pending];
     for (const { change } of [...mine].reverse()) this.#applyChange(invert(change));
     const ours = new Set(mine.map(({ id }) => id));

@@ -152,6 +152,34 @@ describe('the outbox', () => {
     expect(sent.map(({ header }) => header.base)).toEqual([0, 7]);
   });
 
+  test('a stroke that ends while a clash is being settled is sent too', async () => {
+    answer = () => {
+      answer = accept;
+      serverHead = 7;
+      // The person goes on painting while the others' edits are taken in.
+      queueMicrotask(() => outbox.push(edit('meanwhile')));
+      return { status: 409, body: { error: { code: 'edit-clash', message: 'x', detail: {} } } };
+    };
+    outbox.push(edit('mine'));
+    await until('saved');
+    const labels = sent.slice(1).flatMap(({ header }) => header.entries.map(({ label }) => label));
+    expect(labels).toEqual(['mine', 'meanwhile']);
+  });
+
+  test('what an earlier visit of this very tab left is found, what is being sent is not', async () => {
+    answer = () => 'nothing';
+    const own = edit('being sent');
+    outbox.push(own);
+    await until('offline');
+    const left = await store.findLeftEdits(CHARACTER, new Set([own.id]));
+    expect(left.free).toEqual([]);
+    expect((await store.findLeftEdits(CHARACTER, new Set())).free.map(({ label }) => label)).toEqual([
+      'being sent',
+    ]);
+    answer = accept;
+    await until('saved');
+  });
+
   test('a refusal that trying again cannot mend is told, and nothing is dropped', async () => {
     answer = () => ({
       status: 400,
@@ -173,10 +201,10 @@ describe('the outbox', () => {
       change: new Uint8Array(4),
     };
     await store.keepEdit(left);
-    const { free, tabs } = await store.findLeftEdits(CHARACTER);
+    const { free, tabs } = await store.findLeftEdits(CHARACTER, new Set());
     expect(free.map(({ label }) => label)).toContain('left');
     expect(tabs).toEqual([]);
     await store.dropEdits(free.map(({ order }) => order));
-    expect((await store.findLeftEdits(CHARACTER)).free).toEqual([]);
+    expect((await store.findLeftEdits(CHARACTER, new Set())).free).toEqual([]);
   });
 });

@@ -48,6 +48,7 @@ export class Outbox {
     addEventListener('online', this.#tryNow);
   }
 
+  /** What can be sent at once still is; what cannot stays in the browser for whoever opens the character next. */
   close(): void {
     this.#closed = true;
     clearTimeout(this.#timer);
@@ -62,10 +63,8 @@ export class Outbox {
     return this.#pending;
   }
 
-  push(edit: Omit<PendingEdit, 'kept'>, kept?: number): void {
-    const { change, ...rest } = edit;
-    const stored = { ...rest, character: this.#character, tab: THIS_TAB, change: encodeChange(change) };
-    this.#pending.push({ ...edit, kept: kept === undefined ? keepEdit(stored) : Promise.resolve(kept) });
+  push(edit: Omit<PendingEdit, 'kept'>): void {
+    this.#pending.push(this.#keep(edit));
     if (this.state.kind !== 'offline') this.#setState({ kind: 'saving', count: this.#pending.length });
     else this.#setState({ ...this.state, count: this.#pending.length });
     void this.#send();
@@ -73,15 +72,22 @@ export class Outbox {
 
   /** After a clash: the head that was caught up with, and the pending edits as they are now. */
   async replace(head: number, edits: readonly Omit<PendingEdit, 'kept'>[]): Promise<void> {
-    const orders = await Promise.all(this.#pending.map(({ kept }) => kept));
+    // Exchanged at once: a stroke that ends while the store is busy must find its place behind these.
+    const before = this.#pending;
+    const now = edits.map((edit) => this.#keep(edit));
     this.#head = head;
-    this.#pending = edits.map((edit) => {
-      const { change, ...rest } = edit;
-      const stored = { ...rest, character: this.#character, tab: THIS_TAB, change: encodeChange(change) };
-      return { ...edit, kept: keepEdit(stored) };
-    });
-    await Promise.all(this.#pending.map(({ kept }) => kept));
+    this.#pending = [...now];
+    const count = this.#pending.length;
+    this.#setState(count === 0 ? { kind: 'saved' } : { kind: 'saving', count });
+    const orders = await Promise.all(before.map(({ kept }) => kept));
+    await Promise.all(now.map(({ kept }) => kept));
     await dropEdits(orders);
+  }
+
+  #keep(edit: Omit<PendingEdit, 'kept'>): PendingEdit {
+    const { change, ...rest } = edit;
+    const stored = { ...rest, character: this.#character, tab: THIS_TAB, change: encodeChange(change) };
+    return { ...edit, kept: keepEdit(stored) };
   }
 
   readonly #tryNow = (): void => {
@@ -90,7 +96,7 @@ export class Outbox {
   };
 
   async #send(): Promise<void> {
-    if (this.#sending || this.#closed || this.#pending.length === 0) return;
+    if (this.#sending || this.#pending.length === 0) return;
     this.#sending = true;
     clearTimeout(this.#timer);
     const batch = this.#pending.slice(0, MOST_AT_ONCE);
@@ -123,6 +129,7 @@ export class Outbox {
 
   /** @returns whether to send again at once */
   async #recover(error: unknown): Promise<boolean> {
+    if (this.#closed) return false;
     const count = this.#pending.length;
     const code = error instanceof HttpError ? error.code : 'server-failed';
     const message = error instanceof Error ? error.message : String(error);

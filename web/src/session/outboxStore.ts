@@ -55,14 +55,18 @@ export interface LeftEdits {
   readonly tabs: readonly string[];
 }
 
-/** What is kept in this browser of a character's unsent edits, apart from this tab's own. */
-export async function findLeftEdits(character: string): Promise<LeftEdits> {
+/**
+ * What is kept in this browser of a character's unsent edits.
+ * @param own ids of the edits that the caller will send itself; others of this tab were left by an earlier visit
+ */
+export async function findLeftEdits(character: string, own: ReadonlySet<string>): Promise<LeftEdits> {
   const all = (await (
     await database()
   ).getAllFromIndex('edits', 'character', character)) as Required<KeptEdit>[];
-  const kept = all.filter(({ tab }) => tab !== THIS_TAB);
+  const kept = all.filter(({ id }) => !own.has(id));
   const { held = [] } = (await navigator.locks?.query()) ?? {};
   const alive = new Set(held.map(({ name }) => name));
+  alive.delete(TAB_LOCK + THIS_TAB);
   return {
     free: kept.filter(({ tab }) => !alive.has(TAB_LOCK + tab)),
     tabs: [...new Set(kept.map(({ tab }) => tab))].filter((tab) => alive.has(TAB_LOCK + tab)),
