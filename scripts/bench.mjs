@@ -1,4 +1,5 @@
 // npm run bench: performance as ratios in one run. npm run bench -- page: the page in a real browser.
+// npm run bench -- quality [FILE.glb…]: bindings against painted weights.
 import { join } from 'node:path';
 import { ensurePackages } from './lib/packages.mjs';
 import { startPostgres } from './lib/postgres.mjs';
@@ -18,4 +19,8 @@ if (process.argv[2] === 'page') {
   } finally {
     database.stop();
   }
-} else process.exitCode = await runLoud(process.execPath, [...tsx, join(ROOT, 'bench/src/main.ts')]);
+} else {
+  const quality = process.argv[2] === 'quality';
+  const main = join(ROOT, quality ? 'bench/src/quality/main.ts' : 'bench/src/main.ts');
+  process.exitCode = await runLoud(process.execPath, [...tsx, main, ...process.argv.slice(quality ? 3 : 2)]);
+}

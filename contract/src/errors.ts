@@ -14,6 +14,9 @@ const CORE_CODES = [
   'delta-invalid',
   'argument-invalid',
   'joint-locked',
+  'no-solution',
+  'bind-impossible',
+  'stopped',
 ] as const satisfies readonly CoreErrorCode[];
 
 /** Every code that an answer can carry: core's, then the server's own. */

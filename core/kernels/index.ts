@@ -1,2 +1,3 @@
 export { skinRange, skinList, skinSlots } from './skin';
 export { setWeights, readColumn, smoothTargets, smoothRows } from './rows';
+export { ldlColumns, ldlSolve } from './ldl';

@@ -11,7 +11,10 @@ export type CoreErrorCode =
   | 'delta-mismatch'
   | 'delta-invalid'
   | 'argument-invalid'
-  | 'joint-locked';
+  | 'joint-locked'
+  | 'no-solution'
+  | 'bind-impossible'
+  | 'stopped';
 
 /** Where in the input the trouble is, as data: a JSON path, a part, counts. */
 export type ErrorDetail = Readonly<Record<string, string | number>>;

@@ -106,4 +106,16 @@ export {
   type PartDescription,
 } from './check/describe.ts';
 export { countStrays, TINY_WEIGHT } from './check/strays.ts';
+export {
+  BIND_METHODS,
+  bindSkin,
+  type BindFallback,
+  type BindMethod,
+  type BindReport,
+  type BindRequest,
+  type BindSkin,
+  type FallbackReason,
+} from './bind/bind.ts';
+export { gatherBindSpace, jointPlaces, type BindSpace } from './bind/bindSpace.ts';
+export { DEFAULT_SOFTNESS } from './bind/blend.ts';
 export { drawPicture, type Picture } from './picture/drawPicture.ts';

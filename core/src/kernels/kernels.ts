@@ -5,6 +5,8 @@ import type { WeightRows } from '../weights/rows.ts';
 import * as set from '../weights/setWeights.ts';
 import type { PointList } from '../weights/setWeights.ts';
 import * as smooth from '../weights/smooth.ts';
+import * as ldl from '../solve/ldl.ts';
+import type { LdlFactor, LdlWork } from '../solve/ldl.ts';
 
 /**
  * The hot loops behind one face, and the memory that they work on.
@@ -14,7 +16,9 @@ import * as smooth from '../weights/smooth.ts';
  */
 export interface Kernels {
   readonly kind: 'wasm' | 'plain';
+  f64(length: number): Float64Array;
   f32(length: number): Float32Array;
+  i32(length: number): Int32Array;
   u32(length: number): Uint32Array;
   u16(length: number): Uint16Array;
   u8(length: number): Uint8Array;
@@ -53,6 +57,8 @@ export interface Kernels {
     locks: Uint8Array,
     status: Uint8Array,
   ): void;
+  ldlColumns(factor: LdlFactor, work: LdlWork, from: number, to: number): number;
+  ldlSolve(factor: LdlFactor, sides: Float64Array): void;
 }
 
 /** The plain TypeScript kernels: the tests' oracle, and the fallback where WebAssembly SIMD is missing. */
@@ -67,7 +73,9 @@ export function createPlainKernels(): Kernels {
     get bytesUsed() {
       return bytesUsed;
     },
+    f64: (length) => count(new Float64Array(length)),
     f32: (length) => count(new Float32Array(length)),
+    i32: (length) => count(new Int32Array(length)),
     u32: (length) => count(new Uint32Array(length)),
     u16: (length) => count(new Uint16Array(length)),
     u8: (length) => count(new Uint8Array(length)),
@@ -84,6 +92,8 @@ export function createPlainKernels(): Kernels {
     readColumn: set.readColumn,
     smoothTargets: smooth.smoothTargets,
     smoothRows: smooth.smoothRows,
+    ldlColumns: ldl.ldlColumns,
+    ldlSolve: ldl.ldlSolve,
   };
   return kernels;
 }

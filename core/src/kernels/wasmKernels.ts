@@ -22,6 +22,8 @@ interface KernelExports {
   readColumn: NumericFunction;
   smoothTargets: NumericFunction;
   smoothRows: NumericFunction;
+  ldlColumns: (...args: number[]) => number;
+  ldlSolve: NumericFunction;
 }
 
 const PAGE_BYTES = 65536;
@@ -89,7 +91,9 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
     get bytesUsed() {
       return next - HEAP_BASE;
     },
+    f64: (length) => new Float64Array(buffer, take(length * 8), length),
     f32,
+    i32: (length) => new Int32Array(buffer, take(length * 4), length),
     u16,
     u32: (length) => new Uint32Array(buffer, take(length * 4), length),
     u8: (length) => new Uint8Array(buffer, take(length), length),
@@ -179,6 +183,35 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
         at(locks),
         accumulator,
         at(status),
+      );
+    },
+    ldlColumns(factor, work, from, to) {
+      return run.ldlColumns(
+        factor.size,
+        from,
+        to,
+        at(factor.starts),
+        at(factor.rows),
+        at(factor.values),
+        at(factor.diagonal),
+        at(work.starts),
+        at(work.rows),
+        at(work.values),
+        at(work.parents),
+        at(work.ends),
+        at(work.marks),
+        at(work.pattern),
+        at(work.sums),
+      );
+    },
+    ldlSolve(factor, sides) {
+      run.ldlSolve(
+        factor.size,
+        at(factor.starts),
+        at(factor.rows),
+        at(factor.values),
+        at(factor.diagonal),
+        at(sides),
       );
     },
   };

@@ -1,0 +1,75 @@
+/**
+ * The segments that points are measured against, in bind space.
+ *
+ * - `joints`   Uint16Array, boneCount: the joint that a bone gives weight to.
+ * - `ends`     Float32Array, 6·boneCount: where the bone begins (at its joint) and ends.
+ * - `factors`  Float32Array, FACTOR_STEPS·boneCount: what a length counts for, measured from evenly spaced places along
+ *              the bone. A bone in a thick limb counts less a length than one in a thin limb: the border between an arm
+ *              and the trunk then lies at the crease, not half way between their bones.
+ */
+export interface Bones {
+  readonly count: number;
+  readonly joints: Uint16Array;
+  readonly ends: Float32Array;
+  readonly factors: Float32Array;
+}
+
+export const FACTOR_STEPS = 9;
+
+/** What a measurement says: filled by {@link measureBone}. */
+export interface BoneMeasure {
+  /** Plain distance to the nearest place on the bone. */
+  length: number;
+  /** What a length counts for there. */
+  factor: number;
+  x: number;
+  y: number;
+  z: number;
+}
+
+export const createMeasure = (): BoneMeasure => ({ length: 0, factor: 1, x: 0, y: 0, z: 0 });
+
+/** Measures a place against bone `b`, into `out`. */
+export function measureBone(
+  { ends, factors }: Bones,
+  b: number,
+  x: number,
+  y: number,
+  z: number,
+  out: BoneMeasure,
+): void {
+  const o = b * 6;
+  const ax = ends[o];
+  const ay = ends[o + 1];
+  const az = ends[o + 2];
+  const dx = ends[o + 3] - ax;
+  const dy = ends[o + 4] - ay;
+  const dz = ends[o + 5] - az;
+  const lengthSquared = dx * dx + dy * dy + dz * dz;
+  let t = lengthSquared > 0 ? ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / lengthSquared : 0;
+  t = t < 0 ? 0 : t > 1 ? 1 : t;
+  out.x = ax + dx * t;
+  out.y = ay + dy * t;
+  out.z = az + dz * t;
+  const ox = x - out.x;
+  const oy = y - out.y;
+  const oz = z - out.z;
+  out.length = Math.sqrt(ox * ox + oy * oy + oz * oz);
+  const step = t * (FACTOR_STEPS - 1);
+  const k = step >= FACTOR_STEPS - 1 ? FACTOR_STEPS - 2 : step | 0;
+  const f = b * FACTOR_STEPS + k;
+  out.factor = factors[f] + (factors[f + 1] - factors[f]) * (step - k);
+}
+
+/** Distance from a place to a segment. */
+export function distanceToSegment(
+  place: readonly number[],
+  from: readonly number[],
+  to: readonly number[],
+): number {
+  const way = to.map((x, k) => x - from[k]);
+  const lengthSquared = way[0] * way[0] + way[1] * way[1] + way[2] * way[2];
+  const along = way.reduce((sum, x, k) => sum + x * (place[k] - from[k]), 0);
+  const t = lengthSquared > 0 ? Math.max(0, Math.min(1, along / lengthSquared)) : 0;
+  return Math.hypot(...place.map((x, k) => x - from[k] - way[k] * t));
+}

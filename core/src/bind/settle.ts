@@ -1,0 +1,237 @@
+import { createKernels } from '../kernels/wasmKernels.ts';
+import { createRows, type WeightRows } from '../weights/rows.ts';
+import { pointsOfIslands, type Control } from './anatomy.ts';
+import type { BindSpace } from './bindSpace.ts';
+import { EntryHeap } from './entryHeap.ts';
+import { PointTree } from './pointTree.ts';
+
+/** Rows of eight slots that belong to no part yet: what a method proposes, before locks and limit. */
+const SLOTS = 8;
+
+/** A small island that mostly follows one joint follows it whole from this share on. */
+const MAJORITY = 0.7;
+/** Islands with more than this share of the points are no accessories. */
+const LARGEST_ACCESSORY = 0.15;
+/** Islands this small bend for nobody: they get one row. */
+const SPECK_POINTS = 8;
+const MOST_PASSES = 12;
+
+/**
+ * Smooths a proposal along the surface, just enough to take the cells' steps out: by a share of the limbs' thickness,
+ * so that coarse meshes, whose edges are longer than that, are left alone.
+ */
+export async function relaxRows(
+  rows: WeightRows,
+  space: BindSpace,
+  radii: Float32Array,
+): Promise<WeightRows> {
+  const passes = Math.min(MOST_PASSES, Math.round((0.4 * mean(radii)) / meanEdge(space)) ** 2);
+  if (passes === 0) return rows;
+  const { pointCount, neighbours } = space;
+  const bytes = pointCount * (SLOTS * 6 * 2 + 16) + neighbours.points.length * 4 + 65536 + 4096;
+  const kernels = await createKernels(bytes);
+  let from = kernels.rows(pointCount, SLOTS);
+  let to = kernels.rows(pointCount, SLOTS);
+  from.joints.set(rows.joints);
+  from.values.set(rows.values);
+  const list = { points: kernels.u32(pointCount), count: pointCount };
+  for (let p = 0; p < pointCount; p++) list.points[p] = p;
+  const amounts = kernels.f32(pointCount).fill(0.5);
+  const offsets = kernels.u32(pointCount + 1);
+  offsets.set(neighbours.offsets);
+  const points = kernels.u32(neighbours.points.length);
+  points.set(neighbours.points);
+  const locks = kernels.u8(65536);
+  const status = kernels.u8(pointCount);
+  for (let pass = 0; pass < passes; pass++) {
+    kernels.smoothRows(from, to, list, { offsets, points }, amounts, SLOTS, locks, status);
+    for (let p = 0; p < pointCount; p++) {
+      if (status[p] & 1) continue;
+      for (let k = p * SLOTS; k < (p + 1) * SLOTS; k++) {
+        to.joints[k] = from.joints[k];
+        to.values[k] = from.values[k];
+      }
+    }
+    [from, to] = [to, from];
+  }
+  const settled = createRows(pointCount, SLOTS);
+  settled.joints.set(from.joints);
+  settled.values.set(from.values);
+  return settled;
+}
+
+function mean(numbers: Float32Array): number {
+  let sum = 0;
+  let count = 0;
+  for (const x of numbers) {
+    if (!(x > 0)) continue;
+    sum += x;
+    count++;
+  }
+  return count > 0 ? sum / count : 0;
+}
+
+function meanEdge({ positions, neighbours }: BindSpace): number {
+  const { offsets, points } = neighbours;
+  let sum = 0;
+  for (let p = 0; p + 1 < offsets.length; p++) {
+    for (let e = offsets[p]; e < offsets[p + 1]; e++) {
+      const n = points[e] * 3;
+      sum += Math.hypot(
+        positions[p * 3] - positions[n],
+        positions[p * 3 + 1] - positions[n + 1],
+        positions[p * 3 + 2] - positions[n + 2],
+      );
+    }
+  }
+  return sum > 0 ? sum / points.length : Infinity;
+}
+
+/** Gives points with an empty row the row of the nearest point that has one; how many each island got. */
+export function followNearest(rows: WeightRows, space: BindSpace): Uint32Array {
+  const { pointCount, positions, islands } = space;
+  const helped = new Uint32Array(islands.count + 1);
+  const held: number[] = [];
+  for (let p = 0; p < pointCount; p++) if (rows.values[p * SLOTS] > 0) held.push(p);
+  if (held.length === 0 || held.length === pointCount) return helped;
+  const tree = new PointTree(positions, Uint32Array.from(held));
+  const empty: number[] = [];
+  for (let p = 0; p < pointCount; p++) if (rows.values[p * SLOTS] === 0) empty.push(p);
+  for (const p of empty) {
+    const near = tree.nearest(positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]);
+    rows.joints.copyWithin(p * SLOTS, near * SLOTS, (near + 1) * SLOTS);
+    rows.values.copyWithin(p * SLOTS, near * SLOTS, (near + 1) * SLOTS);
+    helped[islands.ofPoint[p] < 0 ? islands.count : islands.ofPoint[p]]++;
+  }
+  return helped;
+}
+
+/** Accessories do not bend: a small island mostly on one joint follows it whole, a speck gets the mean of its rows. */
+export function stiffenIslands(rows: WeightRows, space: BindSpace): number {
+  let stiffened = 0;
+  const whole = pointsOfIslands(space.islands);
+  const largest = Math.max(0, ...whole.map((points) => points.length));
+  for (const points of whole) {
+    if (points.length === largest || points.length > LARGEST_ACCESSORY * space.pointCount) continue;
+    const sums = new Map<number, number>();
+    for (const p of points) {
+      for (let k = p * SLOTS; k < (p + 1) * SLOTS && rows.values[k] > 0; k++)
+        sums.set(rows.joints[k], (sums.get(rows.joints[k]) ?? 0) + rows.values[k] / points.length);
+    }
+    const sorted = [...sums].sort((a, b) => b[1] - a[1] || a[0] - b[0]);
+    if (sorted.length === 0) continue;
+    if (points.length <= SPECK_POINTS) for (const p of points) putRow(rows, p, sorted);
+    else if (sorted[0][1] >= MAJORITY) for (const p of points) putRow(rows, p, [[sorted[0][0], 1]]);
+    else continue;
+    stiffened++;
+  }
+  return stiffened;
+}
+
+/** Islands that follow one joint whole. */
+export function applyFollowers(
+  rows: WeightRows,
+  space: BindSpace,
+  followers: ReadonlyMap<number, number>,
+): void {
+  if (followers.size === 0) return;
+  for (let p = 0; p < space.pointCount; p++) {
+    const joint = followers.get(space.islands.ofPoint[p]);
+    if (joint !== undefined) putRow(rows, p, [[joint, 1]]);
+  }
+}
+
+/**
+ * Lays controls over a proposal: whole up to half of their radius along the surface, then fading out. Where several
+ * reach a point, the nearest has it.
+ */
+export function applyControls(
+  rows: WeightRows,
+  space: BindSpace,
+  controls: readonly Control[],
+  places: Float32Array,
+  fits: (point: number) => boolean,
+): void {
+  if (controls.length === 0) return;
+  const { positions, pointCount } = space;
+  const tree = new PointTree(
+    positions,
+    Uint32Array.from({ length: pointCount }, (_, p) => p).filter((p) => space.islands.ofPoint[p] >= 0),
+  );
+  const nearest = new Float32Array(pointCount).fill(Infinity);
+  const owners = new Int32Array(pointCount).fill(-1);
+  const radii = new Float32Array(pointCount);
+  for (const { joint, radius } of controls) {
+    const [x, y, z] = places.subarray(joint * 3, joint * 3 + 3);
+    const start = tree.nearest(x, y, z, Infinity, fits);
+    if (start < 0) continue;
+    for (const [p, far] of surfaceDistances(
+      space,
+      start,
+      Math.hypot(positions[start * 3] - x, positions[start * 3 + 1] - y, positions[start * 3 + 2] - z),
+      radius,
+    )) {
+      if (far >= nearest[p]) continue;
+      nearest[p] = far;
+      owners[p] = joint;
+      radii[p] = radius;
+    }
+  }
+  for (let p = 0; p < pointCount; p++) {
+    if (owners[p] < 0) continue;
+    const share = Math.min(1, 2 - (2 * nearest[p]) / radii[p]);
+    const mixed: [number, number][] = [[owners[p], share]];
+    for (let k = p * SLOTS; k < (p + 1) * SLOTS - 1 && rows.values[k] > 0; k++)
+      if (rows.joints[k] !== owners[p]) mixed.push([rows.joints[k], rows.values[k] * (1 - share)]);
+    putRow(
+      rows,
+      p,
+      mixed.sort((a, b) => b[1] - a[1] || a[0] - b[0]),
+    );
+  }
+}
+
+/** Points within `radius` of `start` along edges, with their distances. */
+function surfaceDistances(
+  { positions, neighbours, pointCount }: BindSpace,
+  start: number,
+  from: number,
+  radius: number,
+): Map<number, number> {
+  const far = new Map<number, number>([[start, from]]);
+  const done = new Set<number>();
+  const heap = new EntryHeap(Math.min(1024, pointCount));
+  heap.push(from, start);
+  while (heap.size > 0) {
+    const p = heap.pop();
+    if (done.has(p)) continue;
+    done.add(p);
+    const own = far.get(p) as number;
+    for (let e = neighbours.offsets[p]; e < neighbours.offsets[p + 1]; e++) {
+      const n = neighbours.points[e];
+      const way =
+        own +
+        Math.hypot(
+          positions[p * 3] - positions[n * 3],
+          positions[p * 3 + 1] - positions[n * 3 + 1],
+          positions[p * 3 + 2] - positions[n * 3 + 2],
+        );
+      if (way < radius && way < (far.get(n) ?? Infinity)) {
+        far.set(n, way);
+        heap.push(way, n);
+      }
+    }
+  }
+  return far;
+}
+
+function putRow(rows: WeightRows, point: number, influences: readonly (readonly [number, number])[]): void {
+  const first = point * SLOTS;
+  rows.joints.fill(0, first, first + SLOTS);
+  rows.values.fill(0, first, first + SLOTS);
+  influences.slice(0, SLOTS).forEach(([joint, weight], k) => {
+    if (weight <= 0) return;
+    rows.joints[first + k] = joint;
+    rows.values[first + k] = weight;
+  });
+}

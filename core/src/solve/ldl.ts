@@ -1,0 +1,210 @@
+import { CoreError } from '../errors.ts';
+import type { Kernels } from '../kernels/kernels.ts';
+
+/**
+ * A symmetric matrix by its upper half, in compressed columns: the entries of column k are rows[starts[k] ..
+ * starts[k + 1]) with row ≤ k, the diagonal among them.
+ */
+export interface SymmetricMatrix {
+  readonly size: number;
+  readonly starts: Uint32Array;
+  readonly rows: Uint32Array;
+  readonly values: Float64Array;
+}
+
+/**
+ * A factor L·D·Lᵀ, L with ones on its diagonal.
+ * - `starts`  Uint32Array, size + 1; `rows` Uint32Array, `values` Float64Array: L below the diagonal, by columns.
+ * - `diagonal`  Float64Array, size: D.
+ */
+export interface LdlFactor {
+  readonly size: number;
+  readonly starts: Uint32Array;
+  readonly rows: Uint32Array;
+  readonly values: Float64Array;
+  readonly diagonal: Float64Array;
+}
+
+/** Right-hand sides that are solved side by side. */
+export const SOLVE_WIDTH = 4;
+
+/** Elimination tree and column counts (Davis 2005, "Algorithm 849: a concise sparse Cholesky factorization package"). */
+function analyse({ size, starts, rows }: SymmetricMatrix): {
+  parents: Int32Array;
+  columnStarts: Uint32Array;
+} {
+  const parents = new Int32Array(size).fill(-1);
+  const seen = new Int32Array(size).fill(-1);
+  const counts = new Uint32Array(size);
+  for (let k = 0; k < size; k++) {
+    seen[k] = k;
+    for (let e = starts[k]; e < starts[k + 1]; e++) {
+      for (let i = rows[e]; i < k && seen[i] !== k; i = parents[i]) {
+        if (parents[i] < 0) parents[i] = k;
+        counts[i]++;
+        seen[i] = k;
+      }
+    }
+  }
+  const columnStarts = new Uint32Array(size + 1);
+  for (let k = 0; k < size; k++) columnStarts[k + 1] = columnStarts[k] + counts[k];
+  return { parents, columnStarts };
+}
+
+/** How many bytes of kernel memory a factor and its solves take. */
+export function ldlBytes(matrix: SymmetricMatrix): number {
+  const { columnStarts } = analyse(matrix);
+  const entries = columnStarts[matrix.size];
+  return entries * 12 + matrix.values.length * 12 + matrix.size * (64 + SOLVE_WIDTH * 8) + 4096;
+}
+
+/**
+ * Factorizes in the kernels' memory.
+ * @param stop asked between batches of columns, with the share that is done
+ * @throws CoreError `no-solution` if a pivot is not positive: the matrix is singular there, or not finite
+ */
+export function factorize(
+  kernels: Kernels,
+  matrix: SymmetricMatrix,
+  watch: (share: number) => void = () => undefined,
+): LdlFactor {
+  const { size } = matrix;
+  const { parents, columnStarts } = analyse(matrix);
+  const factor: LdlFactor = {
+    size,
+    starts: kernels.u32(size + 1),
+    rows: kernels.u32(Math.max(1, columnStarts[size])),
+    values: kernels.f64(Math.max(1, columnStarts[size])),
+    diagonal: kernels.f64(size),
+  };
+  factor.starts.set(columnStarts);
+  const held = {
+    starts: kernels.u32(size + 1),
+    rows: kernels.u32(matrix.rows.length),
+    values: kernels.f64(matrix.values.length),
+    parents: kernels.i32(size),
+    ends: kernels.u32(size),
+    marks: kernels.i32(size),
+    pattern: kernels.u32(size),
+    sums: kernels.f64(size),
+  };
+  held.starts.set(matrix.starts);
+  held.rows.set(matrix.rows);
+  held.values.set(matrix.values);
+  held.parents.set(parents);
+  held.ends.set(columnStarts.subarray(0, size));
+  held.marks.fill(-1);
+  held.sums.fill(0);
+  // Rows cost more the later they come: batches shrink toward the end, so that each takes about as long.
+  for (let from = 0; from < size;) {
+    const to = Math.min(size, from + Math.max(32, (size - from) >> 4));
+    const failed = kernels.ldlColumns(factor, held, from, to);
+    if (failed >= 0) {
+      throw new CoreError('no-solution', 'The equations have no solution: a pivot is not positive.', {
+        row: failed,
+      });
+    }
+    from = to;
+    watch(1 - Math.sqrt((size - from) / size));
+  }
+  return factor;
+}
+
+/** The work space of a factorization, in the kernels' memory. */
+export interface LdlWork {
+  readonly starts: Uint32Array;
+  readonly rows: Uint32Array;
+  readonly values: Float64Array;
+  readonly parents: Int32Array;
+  /** Where the next entry of each column of L goes. */
+  readonly ends: Uint32Array;
+  readonly marks: Int32Array;
+  readonly pattern: Uint32Array;
+  readonly sums: Float64Array;
+}
+
+/**
+ * Rows `from` to `to` of the factor, up-looking (Davis 2005). Twin of ldlColumns in core/kernels/ldl.ts.
+ * @returns the row whose pivot is not positive, or -1
+ */
+export function ldlColumns(factor: LdlFactor, work: LdlWork, from: number, to: number): number {
+  const { starts: columns, rows: below, values: entries, diagonal } = factor;
+  const { starts, rows, values, parents, ends, marks, pattern, sums } = work;
+  const { size } = factor;
+  for (let k = from; k < to; k++) {
+    // 1. The pattern of row k of L: up the tree from every entry of the matrix's column k.
+    let top = size;
+    let pivot = 0;
+    marks[k] = k;
+    for (let e = starts[k]; e < starts[k + 1]; e++) {
+      let i = rows[e];
+      if (i > k) continue;
+      if (i === k) {
+        pivot += values[e];
+        continue;
+      }
+      sums[i] += values[e];
+      let length = 0;
+      for (; marks[i] !== k; i = parents[i]) {
+        pattern[length++] = i;
+        marks[i] = k;
+      }
+      while (length > 0) pattern[--top] = pattern[--length];
+    }
+    // 2. Eliminate along it.
+    for (; top < size; top++) {
+      const i = pattern[top];
+      const sum = sums[i];
+      sums[i] = 0;
+      const end = ends[i];
+      for (let e = columns[i]; e < end; e++) sums[below[e]] -= entries[e] * sum;
+      const entry = sum / diagonal[i];
+      pivot -= entry * sum;
+      below[end] = k;
+      entries[end] = entry;
+      ends[i] = end + 1;
+    }
+    diagonal[k] = pivot;
+    if (!(pivot > 0) || pivot === Infinity) return k;
+  }
+  return -1;
+}
+
+/**
+ * Solves for SOLVE_WIDTH right-hand sides at once, in place: `sides` is Float64Array, SOLVE_WIDTH·size, the sides of a
+ * row beside each other. Twin of ldlSolve.
+ */
+export function ldlSolve(factor: LdlFactor, sides: Float64Array): void {
+  const { size, starts, rows, values, diagonal } = factor;
+  for (let k = 0; k < size; k++) {
+    const [a, b, c, d] = [sides[k * 4], sides[k * 4 + 1], sides[k * 4 + 2], sides[k * 4 + 3]];
+    if (a === 0 && b === 0 && c === 0 && d === 0) continue;
+    for (let e = starts[k]; e < starts[k + 1]; e++) {
+      const row = rows[e] * 4;
+      const value = values[e];
+      sides[row] -= value * a;
+      sides[row + 1] -= value * b;
+      sides[row + 2] -= value * c;
+      sides[row + 3] -= value * d;
+    }
+  }
+  for (let k = size - 1; k >= 0; k--) {
+    const pivot = 1 / diagonal[k];
+    let a = sides[k * 4] * pivot;
+    let b = sides[k * 4 + 1] * pivot;
+    let c = sides[k * 4 + 2] * pivot;
+    let d = sides[k * 4 + 3] * pivot;
+    for (let e = starts[k]; e < starts[k + 1]; e++) {
+      const row = rows[e] * 4;
+      const value = values[e];
+      a -= value * sides[row];
+      b -= value * sides[row + 1];
+      c -= value * sides[row + 2];
+      d -= value * sides[row + 3];
+    }
+    sides[k * 4] = a;
+    sides[k * 4 + 1] = b;
+    sides[k * 4 + 2] = c;
+    sides[k * 4 + 3] = d;
+  }
+}
