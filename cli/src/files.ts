@@ -1,10 +1,12 @@
-import { readFileSync, statSync } from 'node:fs';
+import { readFileSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, extname, join, normalize } from 'node:path';
 import {
   CoreError,
   MOST_FILE_BYTES,
   openGlb,
   openGltf,
+  writeGlb,
+  writeGltf,
   type Decoders,
   type GltfContainer,
 } from '@judoka/core';
@@ -28,6 +30,25 @@ function readBeside(path: string, uri: string): Uint8Array | undefined {
   } catch {
     return undefined;
   }
+}
+
+/** @throws CoreError if the name of an output says neither of the two kinds */
+export function checkOutput(path: string): '.glb' | '.gltf' {
+  const kind = extname(path).toLowerCase();
+  if (kind === '.glb' || kind === '.gltf') return kind;
+  throw new CoreError('argument-invalid', `“${basename(path)}” ends in neither .glb nor .gltf.`);
+}
+
+/** Writes a `.glb`, or a `.gltf` with one `.bin` beside it. */
+export function writeFile(path: string, container: GltfContainer): void {
+  if (checkOutput(path) === '.glb') {
+    writeFileSync(path, writeGlb(container));
+    return;
+  }
+  const binaryName = `${basename(path, extname(path))}.bin`;
+  const { text, binary } = writeGltf(container, binaryName);
+  writeFileSync(path, text);
+  if (binary.length > 0) writeFileSync(join(dirname(path), binaryName), binary);
 }
 
 export const decoders: Decoders = {

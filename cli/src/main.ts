@@ -1,13 +1,17 @@
 import { CoreError } from '@judoka/core';
 import { Command, CommanderError } from 'commander';
+import { bind, type BindOptions } from './bind.ts';
+import { check } from './check.ts';
 import { convert } from './convert.ts';
+import { checkOutput } from './files.ts';
 import { info } from './info.ts';
+import { repair } from './repair.ts';
 
 /** Exit codes: 0 fine, 1 findings, 2 unreadable or misused (one sentence on stderr). */
 const UNREADABLE = 2;
 
 const program = new Command('judoka')
-  .description('Checks and converts bound characters (.glb, .gltf).')
+  .description('Checks, repairs, binds and converts bound characters (.glb, .gltf).')
   .exitOverride();
 // Misuse is one sentence, like every other refusal.
 program.configureOutput({ writeErr: () => undefined });
@@ -32,6 +36,42 @@ program
   )
   .action(async (input: string, output: string) => {
     await convert(input, output);
+  });
+
+program
+  .command('check')
+  .argument('<file>', 'a .glb or .gltf file')
+  .option('--json', 'print the findings as JSON')
+  .option('--profile <name>', 'the limits to check against: everyday, phone, console or film')
+  .description('Lists everything that is wrong, or may be. Exit 1 if there is an error.')
+  .action(async (file: string, options: { json?: boolean; profile?: string }) => {
+    process.exitCode = await check(file, options);
+  });
+
+program
+  .command('repair')
+  .argument('<in>', 'a .glb or .gltf file')
+  .argument('<out>', 'where to write: a .glb or .gltf file')
+  .option('--only <codes>', 'repair these findings only, with commas between')
+  .option('--profile <name>', 'the limits to repair to: everyday, phone, console or film')
+  .description('Repairs what check says is repairable.')
+  .action(async (input: string, output: string, options: { only?: string; profile?: string }) => {
+    checkOutput(output);
+    await repair(input, output, options);
+  });
+
+program
+  .command('bind')
+  .argument('<in>', 'a .glb or .gltf file')
+  .argument('<out>', 'where to write: a .glb or .gltf file')
+  .requiredOption('--method <method>', 'nearest, heat or volume')
+  .option('--max-influences <n>', 'largest number of influences a vertex', '4')
+  .option('--falloff <share>', 'how soft borders are, in shares of a limb’s thickness, above 0 and at most 1')
+  .option('--json', 'print a summary as JSON')
+  .description('Binds all skinned parts anew.')
+  .action(async (input: string, output: string, options: BindOptions) => {
+    checkOutput(output);
+    await bind(input, output, options);
   });
 
 try {

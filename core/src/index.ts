@@ -105,6 +105,26 @@ export {
   type CharacterDescription,
   type PartDescription,
 } from './check/describe.ts';
+export {
+  byWorst,
+  FINDING_CODES,
+  FINDING_WORDS,
+  type Finding,
+  type FindingCode,
+  type Severity,
+} from './check/finding.ts';
+export { checkInput, checkUp, type CheckInput, type CheckOptions } from './check/checkUp.ts';
+export { DEFAULT_PROFILE, PROFILES, type DeliveryProfile } from './check/profiles.ts';
+export {
+  isWeightRepair,
+  repairWeights,
+  takeAway,
+  WEIGHT_REPAIRS,
+  type RepairReport,
+  type WeightRepair,
+} from './repair/repair.ts';
+export { healUnweighted } from './repair/heal.ts';
+export { mirroredName, pairJoints, type JointPairs, type PairBasis } from './skeleton/pairs.ts';
 export { countStrays, TINY_WEIGHT } from './check/strays.ts';
 export {
   BIND_METHODS,

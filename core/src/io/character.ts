@@ -34,6 +34,12 @@ export interface SourceWeights {
   readonly scaled: number;
   /** Vertices with a weight that is negative or not a number; it was taken as nothing. */
   readonly broken: number;
+  /** Float32Array, vertexCount: each vertex's own sum, over weights that are positive numbers. Empty without weights. */
+  readonly sums: Float32Array;
+  /** Uint8Array, vertexCount: 1 where a weight was negative or no number. Empty without weights. */
+  readonly brokenVertices: Uint8Array;
+  /** How far a sum may be off one before it matters: whole-number weights cannot say it exactly. */
+  readonly sumTolerance: number;
   /** Points whose vertices disagreed across a seam; their mean was taken. */
   readonly seams: number;
   /**

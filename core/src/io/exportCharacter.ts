@@ -19,31 +19,39 @@ const UNSIGNED_SHORT = 5123;
  *
  * @param container the source, as it was read for `character`; not changed
  * @param rows      the weights to write, one a part
+ * @param leave     by part, 1 for vertices that keep the file's own numbers though they were put right when read
  */
 export function exportCharacter(
   container: GltfContainer,
   character: Character,
   rows: readonly WeightRows[],
+  leave: readonly (Uint8Array | undefined)[] = [],
 ): GltfContainer {
   const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
   const writer = new BufferWriter(json, container);
   character.parts.forEach((part, index) => {
     if (part.role !== 'skinned') return;
-    const changed = changedVertices(character, index, rows[index]);
+    const changed = changedVertices(character, index, rows[index], leave[index]);
     if (changed.includes(1)) writePart(writer, json, part, character, rows[index], changed);
   });
   return { json, buffers: writer.finish(), images: container.images };
 }
 
 /** 1 for each vertex whose row differs from what the file says, and for each that has no weight. */
-function changedVertices(character: Character, index: number, rows: WeightRows): Uint8Array {
+function changedVertices(
+  character: Character,
+  index: number,
+  rows: WeightRows,
+  leave: Uint8Array | undefined,
+): Uint8Array {
   const part = character.parts[index];
   const { asCame } = character.sourceWeights[index];
   const changed = new Uint8Array(part.vertexCount);
   for (let v = 0; v < part.vertexCount; v++) {
     const point = part.vertexPoint[v];
-    const same = asCame[v] && rowsEqual(rows, point, character.rows[index], point);
-    changed[v] = same && rows.values[point * rows.stride] > 0 ? 0 : 1;
+    const own = rowsEqual(rows, point, character.rows[index], point);
+    const left = own && leave?.[v] === 1;
+    changed[v] = left || (own && asCame[v] && rows.values[point * rows.stride] > 0) ? 0 : 1;
   }
   return changed;
 }

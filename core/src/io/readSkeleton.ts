@@ -78,7 +78,18 @@ function readJoint(
   const { translation, rotation, scale } = localParts(nodes[node]);
   const name = nodes[node].name || `joint ${node}`;
   const parent = above < 0 ? -1 : (jointOfNode.get(above) as number);
-  return { name, parent, side: sideOfName(name), offset: [...offset], translation, rotation, scale, node };
+  const named = Boolean(nodes[node].name);
+  return {
+    name,
+    named,
+    parent,
+    side: sideOfName(name),
+    offset: [...offset],
+    translation,
+    rotation,
+    scale,
+    node,
+  };
 }
 
 function localParts(node: GltfNode): Pick<Joint, 'translation' | 'rotation' | 'scale'> {

@@ -13,6 +13,7 @@ interface Sets {
   readonly count: number;
   readonly joints: readonly ArrayLike<number>[];
   readonly weights: readonly Float32Array[];
+  readonly sumTolerance: number;
 }
 
 /** What a part without weights of its own has to say about its source. */
@@ -24,6 +25,9 @@ export function noSourceWeights(vertexCount: number): SourceWeights {
     scaled: 0,
     broken: 0,
     seams: 0,
+    sums: new Float32Array(0),
+    brokenVertices: new Uint8Array(0),
+    sumTolerance: 0,
     asCame: new Uint8Array(vertexCount),
   };
 }
@@ -44,6 +48,8 @@ export function readWeights(
   const rows = createRows(part.pointCount, stride);
   const pointState = new Uint8Array(part.pointCount); // 1: seen, 2: its vertices disagree
   const asCame = new Uint8Array(part.vertexCount);
+  const sums = new Float32Array(part.vertexCount);
+  const brokenVertices = new Uint8Array(part.vertexCount);
   const scratch = createRows(1, stride);
   const locks = new Uint8Array(jointCount);
   const c = createCandidates(sets.count * 4);
@@ -54,7 +60,11 @@ export function readWeights(
     stats.sumMin = Math.min(stats.sumMin, sum);
     stats.sumMax = Math.max(stats.sumMax, sum);
     stats.maxInfluences = Math.max(stats.maxInfluences, c.count);
-    if (!clean) stats.broken++;
+    sums[vertex] = sum;
+    if (!clean) {
+      stats.broken++;
+      brokenVertices[vertex] = 1;
+    }
     const exact = Math.abs(sum - 1) <= SUM_TOLERANCE;
     if (!exact && sum > 0) stats.scaled++;
     asCame[vertex] = clean && (exact || sum === 0) ? 1 : 0;
@@ -70,17 +80,23 @@ export function readWeights(
   }
   const seams = averageSeams(sets, part, rows, pointState, asCame, locks);
   const none = part.vertexCount === 0;
-  return { rows, source: { ...stats, sumMin: none ? 0 : stats.sumMin, seams, asCame } };
+  const { sumTolerance } = sets;
+  return {
+    rows,
+    source: { ...stats, sumMin: none ? 0 : stats.sumMin, seams, asCame, sums, brokenVertices, sumTolerance },
+  };
 }
 
 function readSets(primitive: Primitive): Sets {
   const joints: ArrayLike<number>[] = [];
   const weights: Float32Array[] = [];
+  let sumTolerance = 1e-3;
   for (let n = 0; ; n++) {
     const j = primitive.getAttribute(`JOINTS_${n}`);
     const w = primitive.getAttribute(`WEIGHTS_${n}`);
-    if (!j || !w) return { count: n, joints, weights };
+    if (!j || !w) return { count: n, joints, weights, sumTolerance };
     joints.push(j.getArray() ?? new Uint16Array(j.getCount() * 4));
+    if (!(w.getArray() instanceof Float32Array)) sumTolerance = 1e-2;
     weights.push(weightsOf(w));
   }
 }

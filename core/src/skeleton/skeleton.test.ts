@@ -17,6 +17,7 @@ const joint = (name: string, parent: number, translation: Joint['translation']):
   name,
   parent,
   side: 'middle',
+  named: true,
   offset: IDENTITY,
   translation,
   rotation: [0, 0, 0, 1],

@@ -10,6 +10,8 @@ export type Side = 'left' | 'right' | 'middle';
  */
 export interface Joint {
   readonly name: string;
+  /** False where the file gives no name and one was made up. */
+  readonly named: boolean;
   /** Index of the parent joint; -1 for a root. */
   readonly parent: number;
   readonly side: Side;

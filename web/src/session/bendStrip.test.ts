@@ -21,6 +21,7 @@ const joint = (parent: number, y: number): Joint => ({
   name: `j${y}`,
   parent,
   side: 'middle',
+  named: true,
   offset: IDENTITY,
   translation: [0, parent < 0 ? 0 : 1, 0],
   rotation: [0, 0, 0, 1],

@@ -7,6 +7,7 @@ const joint = (parent: number): Joint => ({
   name: 'j',
   parent,
   side: 'middle',
+  named: true,
   offset: [],
   translation: [0, 0, 0],
   rotation: [0, 0, 0, 1],

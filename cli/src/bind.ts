@@ -1,0 +1,88 @@
+import {
+  apply,
+  BIND_METHODS,
+  bindSkin,
+  checkInput,
+  CoreError,
+  DEFAULT_SOFTNESS,
+  exportCharacter,
+  readCharacter,
+  type BindMethod,
+} from '@judoka/core';
+import { decoders, openFile, writeFile } from './files.ts';
+
+export interface BindOptions {
+  method: string;
+  maxInfluences: string;
+  falloff?: string;
+  json?: boolean;
+}
+
+/** Binds every skinned part anew and writes the file. */
+export async function bind(input: string, output: string, options: BindOptions): Promise<void> {
+  const method = BIND_METHODS.find((one) => one === options.method);
+  if (!method)
+    throw new CoreError(
+      'argument-invalid',
+      `There is no method “${options.method}”. Choose one of: ${BIND_METHODS.join(', ')}.`,
+    );
+  const limit = asNumber('--max-influences', options.maxInfluences);
+  const softness = options.falloff === undefined ? DEFAULT_SOFTNESS : asNumber('--falloff', options.falloff);
+  const container = openFile(input);
+  const character = await readCharacter(container, decoders);
+  const { parts, skeleton, rows } = character;
+  const jointCount = skeleton.joints.length;
+  const chosen = parts.flatMap(({ role }, part) => (role === 'skinned' ? [part] : []));
+  if (chosen.length === 0)
+    throw new CoreError(
+      'bind-impossible',
+      'No part of this file has a skin, so there is no skeleton to bind it to.',
+    );
+  const { roots } = checkInput(character, {});
+  const deforming = new Uint8Array(jointCount).map((_, joint) => (roots.has(joint) ? 0 : 1));
+  const start = performance.now();
+  const { change, report } = await bindSkin(
+    { parts, skeleton, rows },
+    { method, parts: chosen, deforming, softness, limit, locks: new Uint8Array(jointCount) },
+  );
+  const seconds = (performance.now() - start) / 1000;
+  const bound = rows.map((own) => ({ ...own, joints: own.joints.slice(), values: own.values.slice() }));
+  apply(bound, change);
+  writeFile(output, exportCharacter(container, character, bound));
+  const summary = {
+    method,
+    seconds: Number(seconds.toFixed(3)),
+    pointsBound: report.asked - report.held,
+    fallbacks: report.fallbacks.map(({ part, points, why }) => ({
+      part,
+      name: parts[part].name,
+      points: points.length,
+      why,
+    })),
+  };
+  process.stdout.write(options.json ? `${JSON.stringify(summary)}\n` : asText(summary));
+}
+
+const WHY = {
+  'no-bone-seen': 'no bone is seen from there; bound through the inside instead',
+  'no-solution': 'the equations have no solution there; bound through the inside instead',
+  'no-way-inside': 'no bone gets there through the inside; they follow the nearest surface',
+} as const;
+
+function asText(summary: {
+  method: BindMethod;
+  seconds: number;
+  pointsBound: number;
+  fallbacks: { name: string; points: number; why: keyof typeof WHY }[];
+}): string {
+  const lines = [`${summary.pointsBound} points bound by ${summary.method} in ${summary.seconds} s.`];
+  for (const { name, points, why } of summary.fallbacks)
+    lines.push(`“${name}”, ${points} points: ${WHY[why]}.`);
+  return `${lines.join('\n')}\n`;
+}
+
+function asNumber(option: string, text: string): number {
+  const value = Number(text);
+  if (text.trim() !== '' && Number.isFinite(value)) return value;
+  throw new CoreError('argument-invalid', `${option} is a number, not “${text}”.`);
+}

@@ -1,0 +1,88 @@
+import {
+  apply,
+  checkInput,
+  checkUp,
+  CoreError,
+  exportCharacter,
+  FINDING_CODES,
+  readCharacter,
+  repairWeights,
+  type Character,
+  type FindingCode,
+  type GltfContainer,
+} from '@judoka/core';
+import { profileNamed } from './check.ts';
+import { decoders, openFile, writeFile } from './files.ts';
+
+const SOURCE_CODES: readonly FindingCode[] = ['broken-weights', 'weights-in-units', 'sums-off-one'];
+
+/** Repairs what can be repaired and tells it, a line each. */
+export async function repair(
+  input: string,
+  output: string,
+  options: { only?: string; profile?: string },
+): Promise<void> {
+  const only = options.only?.split(',').map((code) => code.trim());
+  for (const code of only ?? []) {
+    if (!(FINDING_CODES as readonly string[]).includes(code))
+      throw new CoreError(
+        'argument-invalid',
+        `There is no finding “${code}”. judoka check lists what there is.`,
+      );
+  }
+  const container = openFile(input);
+  const character = await readCharacter(container, decoders);
+  const settings = { profile: profileNamed(options.profile) };
+  const wanted = checkUp(character, settings).filter(
+    ({ code, repair: does }) => does !== undefined && (!only || only.includes(code)),
+  );
+  const locks = new Uint8Array(character.skeleton.joints.length);
+  const rows = character.rows.map((own) => ({
+    ...own,
+    joints: own.joints.slice(),
+    values: own.values.slice(),
+  }));
+  apply(rows, repairWeights(checkInput(character, settings), wanted, locks).change);
+  const codes = new Set(wanted.map(({ code }) => code));
+  const exported = exportCharacter(container, character, rows, leftAlone(character, codes));
+  nameJoints(exported, character, codes);
+  writeFile(output, exported);
+  process.stdout.write(
+    wanted.length === 0
+      ? 'Nothing to repair.\n'
+      : wanted.map(({ message, repair: does }) => `${message} ${does}\n`).join(''),
+  );
+}
+
+/** Vertices whose own numbers were put right when read, although that was not asked for. */
+function leftAlone(character: Character, codes: ReadonlySet<FindingCode>): Uint8Array[] {
+  return character.parts.map(({ vertexCount }, part) => {
+    const { asCame, sums, brokenVertices } = character.sourceWeights[part];
+    const leave = new Uint8Array(vertexCount);
+    for (let v = 0; v < vertexCount; v++) {
+      if (asCame[v]) leave[v] = codes.has('unweighted') ? 0 : 1;
+      else leave[v] = codes.has(SOURCE_CODES[brokenVertices[v] ? 0 : sums[v] > 50 ? 1 : 2]) ? 0 : 1;
+    }
+    return leave;
+  });
+}
+
+/** Names for joints that have none, or share theirs. */
+function nameJoints({ json }: GltfContainer, { skeleton }: Character, codes: ReadonlySet<FindingCode>): void {
+  const { joints } = skeleton;
+  const taken = new Set(joints.filter(({ named }) => named).map(({ name }) => name));
+  const free = (name: string): string => {
+    let number = 2;
+    while (taken.has(`${name}_${number}`)) number++;
+    taken.add(`${name}_${number}`);
+    return `${name}_${number}`;
+  };
+  const seen = new Set<string>();
+  for (const { name, named, parent, node } of joints) {
+    const target = json.nodes?.[node];
+    if (!target) continue;
+    if (!named && codes.has('joint-name-missing')) target.name = free(joints[parent]?.name ?? 'joint');
+    else if (named && seen.has(name) && codes.has('joint-name-double')) target.name = free(name);
+    seen.add(name);
+  }
+}

@@ -1,0 +1,96 @@
+import type { Skeleton } from './skeleton.ts';
+
+/** How a joint found its partner. */
+export type PairBasis = 'name' | 'place';
+
+export interface JointPairs {
+  /** Int32Array, jointCount: the joint of the other side; itself on the middle, -1 where there is none. */
+  readonly partner: Int32Array;
+  readonly basis: readonly (PairBasis | undefined)[];
+  /** The axis across the body, 0 to 2, and where its middle lies. */
+  readonly axis: number;
+  readonly middle: number;
+}
+
+const SIDE_WORDS: readonly (readonly [RegExp, string])[] = [
+  [/^(.*?)(^|[\s_.:|-])(l|r)($|(?=[\s_.:|\d-]))(.*)$/i, 'letter'],
+  [/^(.*?)()(left|right)()(.*)$/i, 'word'],
+];
+
+/** The name that the other side's joint would have, in the spelling of this one; undefined without a side in it. */
+export function mirroredName(name: string): string | undefined {
+  for (const [pattern] of SIDE_WORDS) {
+    const match = pattern.exec(name);
+    if (!match) continue;
+    const [, before, gap, word, , after] = match;
+    return before + gap + swapSide(word) + after;
+  }
+  return undefined;
+}
+
+function swapSide(word: string): string {
+  const other: Record<string, string> = { l: 'r', r: 'l', left: 'right', right: 'left' };
+  const swapped = other[word.toLowerCase()];
+  if (word === word.toUpperCase()) return swapped.toUpperCase();
+  return word[0] === word[0].toUpperCase() ? swapped[0].toUpperCase() + swapped.slice(1) : swapped;
+}
+
+/**
+ * Pairs of left and right joints: by name where the spelling tells (`_l`, `.L`, `Left…`, `l_…`), else by place across
+ * the middle.
+ *
+ * @param places     Float32Array, 3·jointCount
+ * @param tolerance  how far a mirrored place may be off, in the units of `places`
+ */
+export function pairJoints({ joints }: Skeleton, places: Float32Array, tolerance: number): JointPairs {
+  const byName = new Map(joints.map(({ name }, joint) => [name.toLowerCase(), joint]));
+  const partner = new Int32Array(joints.length).fill(-1);
+  const basis: (PairBasis | undefined)[] = joints.map(() => undefined);
+  joints.forEach(({ name }, joint) => {
+    const other = byName.get(mirroredName(name)?.toLowerCase() ?? '');
+    if (other === undefined || other === joint) return;
+    partner[joint] = other;
+    basis[joint] = 'name';
+  });
+  const { axis, middle } = findMiddle(partner, places);
+  joints.forEach((_, joint) => {
+    if (partner[joint] >= 0) return;
+    const own = places.subarray(joint * 3, joint * 3 + 3);
+    if (Math.abs(own[axis] - middle) <= tolerance) {
+      partner[joint] = joint;
+      return;
+    }
+    let least = tolerance;
+    joints.forEach((__, other) => {
+      if (other === joint || partner[other] >= 0) return;
+      const far = Math.hypot(
+        ...[0, 1, 2].map((k) => (k === axis ? 2 * middle - own[k] : own[k]) - places[other * 3 + k]),
+      );
+      if (far >= least) return;
+      least = far;
+      partner[joint] = other;
+      basis[joint] = 'place';
+    });
+    if (partner[joint] >= 0) {
+      partner[partner[joint]] = joint;
+      basis[partner[joint]] = 'place';
+    }
+  });
+  return { partner, basis, axis, middle };
+}
+
+/** The axis along which named pairs lie apart, and the middle between them; x and zero where nothing tells. */
+function findMiddle(partner: Int32Array, places: Float32Array): { axis: number; middle: number } {
+  const apart = [0, 0, 0];
+  const middles: number[][] = [[], [], []];
+  partner.forEach((other, joint) => {
+    if (other <= joint) return;
+    for (let k = 0; k < 3; k++) {
+      apart[k] += Math.abs(places[joint * 3 + k] - places[other * 3 + k]);
+      middles[k].push((places[joint * 3 + k] + places[other * 3 + k]) / 2);
+    }
+  });
+  const axis = apart.indexOf(Math.max(...apart));
+  const sorted = middles[axis].sort((a, b) => a - b);
+  return { axis, middle: sorted.length > 0 ? sorted[sorted.length >> 1] : 0 };
+}
