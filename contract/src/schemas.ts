@@ -53,6 +53,8 @@ export const characterAnswer = characterCard.extend({
   history: z.array(historyEntry),
   pose: poseBody.shape.joints,
   locks: z.array(z.number().int()),
+  /** Joints whose deforming is off. */
+  still: z.array(z.number().int()),
 });
 export type CharacterAnswer = z.infer<typeof characterAnswer>;
 

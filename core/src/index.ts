@@ -136,6 +136,7 @@ export {
   type BindSkin,
   type FallbackReason,
 } from './bind/bind.ts';
+export { islandOf, tieToJoint } from './bind/tie.ts';
 export { gatherBindSpace, jointPlaces, type BindSpace } from './bind/bindSpace.ts';
 export { DEFAULT_SOFTNESS } from './bind/blend.ts';
 export { drawPicture, type Picture } from './picture/drawPicture.ts';

@@ -88,7 +88,7 @@ export function findWeightTroubles({ parts, skeleton, rows, profile, still, root
     const none = pickPoints(own, (p) => own.values[p * own.stride] === 0);
     const many = pickPoints(own, (p) => influenceCount(own, p) > profile.influences);
     const onRoot = heldPoints(own, roots);
-    const onStill = heldPoints(own, still);
+    const onStill = heldPoints(own, new Set([...still].filter((joint) => !roots.has(joint))));
     const named = (picked: Held): string => picked.joints.map((j) => `“${joints[j].name}”`).join(', ');
     return [
       ...points(none, {

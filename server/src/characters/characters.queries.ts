@@ -40,10 +40,17 @@ export async function insertCharacter(
   sourceBytes: number,
 ): Promise<CharacterCard> {
   const { rows } = await db.query(
-    `insert into characters as c (owner_id, name, summary, picture, source_bytes)
-     values ($1, $2, $3, $4, $5)
+    `insert into characters as c (owner_id, name, summary, picture, source_bytes, still_joints)
+     values ($1, $2, $3, $4, $5, $6)
      returning ${CARD_COLUMNS}`,
-    [owner, name, JSON.stringify(imported.summary), Buffer.from(imported.picture), sourceBytes],
+    [
+      owner,
+      name,
+      JSON.stringify(imported.summary),
+      Buffer.from(imported.picture),
+      sourceBytes,
+      imported.still,
+    ],
   );
   return cardRow.parse(rows[0]);
 }
@@ -112,7 +119,7 @@ export async function findCharacter(
   id: string,
 ): Promise<CharacterAnswer | undefined> {
   const { rows } = await db.query(
-    `select ${CARD_COLUMNS}, c.head, c.locked_joints, p.joints as pose
+    `select ${CARD_COLUMNS}, c.head, c.locked_joints, c.still_joints, p.joints as pose
      from characters c
      left join poses p on p.character_id = c.id and p.name is null
      where c.id = $1 and c.owner_id = $2 and c.removed_at is null`,
@@ -122,9 +129,10 @@ export async function findCharacter(
   const extra = z.object({
     head: z.number(),
     locked_joints: z.array(z.number()),
+    still_joints: z.array(z.number()),
     pose: poseBody.shape.joints.nullable(),
   });
-  const { head, locked_joints, pose } = extra.parse(rows[0]);
+  const { head, locked_joints, still_joints, pose } = extra.parse(rows[0]);
   const history = await db.query(
     `select id, kind, label, target
      from edits
@@ -133,7 +141,14 @@ export async function findCharacter(
     [id, head],
   );
   const entries = history.rows.map((row) => historyEntry.parse({ ...row, target: row.target ?? undefined }));
-  return { ...cardRow.parse(rows[0]), head, history: entries, locks: locked_joints, pose: pose ?? {} };
+  return {
+    ...cardRow.parse(rows[0]),
+    head,
+    history: entries,
+    locks: locked_joints,
+    still: still_joints,
+    pose: pose ?? {},
+  };
 }
 
 export async function changeCharacter(
@@ -178,6 +193,22 @@ export async function keepLocks(
   const { rowCount } = await db.query(
     `update characters
      set locked_joints = $3
+     where id = $1 and owner_id = $2`,
+    [character, owner, joints],
+  );
+  return rowCount === 1;
+}
+
+/** Joints whose deforming is off. */
+export async function keepStill(
+  db: Queryable,
+  owner: string,
+  character: string,
+  joints: number[],
+): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `update characters
+     set still_joints = $3
      where id = $1 and owner_id = $2`,
     [character, owner, joints],
   );

@@ -28,6 +28,7 @@ import {
   findSourcePiece,
   findSourceSize,
   keepLocks,
+  keepStill,
   keepPose,
   listCharacters,
 } from './characters.queries.ts';
@@ -139,6 +140,13 @@ export function characterRoutes(database: Database): Router {
     const { id } = idParam.parse(request.params);
     const { joints } = locksBody.parse(request.body);
     if (!(await keepLocks(database, accountId(request), id, joints))) throw missing();
+    response.status(204).end();
+  });
+
+  routes.put('/characters/:id/still', express.json(), async (request, response) => {
+    const { id } = idParam.parse(request.params);
+    const { joints } = locksBody.parse(request.body);
+    if (!(await keepStill(database, accountId(request), id, joints))) throw missing();
     response.status(204).end();
   });
 

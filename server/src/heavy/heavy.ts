@@ -17,6 +17,8 @@ export interface Summary {
 
 export interface Imported {
   readonly summary: Summary;
+  /** Joints that no binding should give weight to: roots that no part of the body lies about. */
+  readonly still: number[];
   readonly weights: Uint8Array;
   readonly picture: Uint8Array;
 }

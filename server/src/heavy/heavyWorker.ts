@@ -3,6 +3,7 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { decodeRows, encodeRows } from '@judoka/contract';
 import {
   buildPalette,
+  checkInput,
   CoreError,
   createPlainKernels,
   describe,
@@ -36,6 +37,7 @@ async function importGlb(bytes: Uint8Array): Promise<Imported> {
       arrival: [...listArrivalFindings(character), ...character.notes],
       skinned: character.parts.map(({ role }) => role === 'skinned'),
     },
+    still: [...checkInput(character, {}).roots],
     weights: encodeRows(character.rows),
     picture: picture(character),
   };

@@ -2,11 +2,16 @@ import { useState } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 import { notifications } from '@mantine/notifications';
 import { useEffect } from 'react';
-import type { CharacterSession } from '../session/CharacterSession.ts';
+import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
+import { toolChosen } from '../state/benchSlice.ts';
+import { useAppDispatch } from '../state/store.ts';
+import { BindPanel } from './BindPanel.tsx';
 import { BrushPanel } from './BrushPanel.tsx';
+import { CheckInPanel } from './CheckInPanel.tsx';
 import { Commands } from './Commands.tsx';
 import { DeliverPanel } from './DeliverPanel.tsx';
 import { PartsStrip } from './PartsStrip.tsx';
+import { PiecesPanel } from './PiecesPanel.tsx';
 import { PosePanel } from './PosePanel.tsx';
 import { Roster } from './Roster.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
@@ -22,6 +27,7 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
   const layout = useDefaultLayout({ id: 'judoka.bench', storage: localStorage });
   useShortcuts(session, () => setListShown(true));
   useNotices(session);
+  useStageManners(session, step);
   useEffect(() => {
     document.title = `${session.name}, Judoka`;
   }, [session]);
@@ -32,7 +38,7 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
         <Panel id="roster" defaultSize="230px" minSize="150px" maxSize="35%" collapsible>
           <div className="side">
             <PartsStrip session={session} />
-            <Roster session={session} />
+            <Roster session={session} step={step} />
           </div>
         </Panel>
         <Separator className="handle-x" />
@@ -44,7 +50,14 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
           <div className="side">
             <div className="side-scroll">
               {STEP_PROMISES[step] && <p className="group card-line">{STEP_PROMISES[step]}</p>}
-              {step === 'check-in' && <Notes session={session} />}
+              {step === 'check-in' && <CheckInPanel session={session} />}
+              {step === 'bind' && (
+                <>
+                  <BindPanel session={session} />
+                  <PiecesPanel session={session} />
+                  <PosePanel session={session} />
+                </>
+              )}
               {step === 'paint' && (
                 <>
                   <BrushPanel session={session} />
@@ -63,20 +76,14 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
   );
 }
 
-/** What import had to say about the file. */
-function Notes({ session }: { session: CharacterSession }) {
-  const notes = session.arrival;
-  if (notes.length === 0) return null;
-  return (
-    <section className="group">
-      <h2>On arrival</h2>
-      {notes.map((note) => (
-        <div className="trouble" key={note}>
-          {note}
-        </div>
-      ))}
-    </section>
-  );
+/** Marks belong to the stage on which they were asked for, and so does the tying tool. */
+function useStageManners(session: CharacterSession, step: Step): void {
+  const dispatch = useAppDispatch();
+  useEffect(() => {
+    session.setMarks(NO_MARKS);
+    if (step !== 'bind') session.dropProposal();
+    if (step !== 'paint') dispatch(toolChosen('pose'));
+  }, [session, step, dispatch]);
 }
 
 /** Sentences of the session appear at the foot of the page, one at a time. */

@@ -5,6 +5,7 @@ import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react'
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { Knot } from './Knot.tsx';
+import type { Step } from './steps.ts';
 
 const ROW_PX = 26;
 const SIDE_MARK = { left: 'L', right: 'R', middle: '' } as const;
@@ -21,7 +22,7 @@ function depths({ joints }: Skeleton): number[] {
 }
 
 /** The joints as compact rows: name, side, how much follows, lock. */
-export function Roster({ session }: { session: CharacterSession }) {
+export function Roster({ session, step }: { session: CharacterSession; step: Step }) {
   useTopic(session, 'joint');
   useTopic(session, 'locks');
   const weights = useTopic(session, 'weights');
@@ -85,6 +86,7 @@ export function Roster({ session }: { session: CharacterSession }) {
                 row={rows[index]}
                 share={masses[rows[index].joint] / most}
                 strays={strays[rows[index].joint]}
+                binding={step === 'bind'}
               />
             </div>
           ))}
@@ -111,11 +113,14 @@ interface JointRowProps {
   readonly row: Row;
   readonly share: number;
   readonly strays: number;
+  /** Whether deforming can be switched here. */
+  readonly binding: boolean;
 }
 
-function JointRow({ session, row: { joint, depth }, share, strays }: JointRowProps) {
+function JointRow({ session, row: { joint, depth }, share, strays, binding }: JointRowProps) {
   const { name, side } = session.skeleton.joints[joint];
   const locked = session.locks[joint] === 1;
+  const deforms = !session.still.has(joint);
   return (
     <div
       className="joint-row"
@@ -123,6 +128,8 @@ function JointRow({ session, row: { joint, depth }, share, strays }: JointRowPro
       aria-selected={joint === session.joint}
       onClick={() => session.chooseJoint(joint)}
       data-joint={name}
+      data-binding={binding}
+      data-still={!deforms}
     >
       <span className="name" title={name} style={{ paddingLeft: Math.min(depth, 8) * 3 }}>
         {name}
@@ -141,6 +148,27 @@ function JointRow({ session, row: { joint, depth }, share, strays }: JointRowPro
         {strays > 0 && <i />}
       </span>
       <span className="side-mark">{SIDE_MARK[side]}</span>
+      {binding && (
+        <button
+          type="button"
+          className="deforms"
+          aria-pressed={deforms}
+          aria-label={`${name} deforms`}
+          title={
+            deforms
+              ? 'Deforms: a binding may give it weight'
+              : 'Does not deform: a binding gives it no weight'
+          }
+          onClick={(event) => {
+            event.stopPropagation();
+            session.setDeforms(joint, !deforms);
+          }}
+        >
+          <svg width="13" height="9" viewBox="0 0 13 9" aria-hidden="true">
+            <path d="M1 4.5 Q3.5 0.5 6.5 4.5 T12 4.5" fill="none" stroke="currentColor" strokeWidth="1.5" />
+          </svg>
+        </button>
+      )}
       <button
         type="button"
         className="lock"

@@ -59,9 +59,14 @@ interface OpenWork {
 function useOpenWork(session: CharacterSession): Partial<Record<Step, OpenWork>> {
   useTopic(session, 'strays');
   const troubled = session.strays.counts.reduce((n, count) => n + (count > 0 ? 1 : 0), 0);
-  const found = session.arrival.length;
+  useTopic(session, 'findings');
+  const wrong = (session.check.findings ?? []).filter(
+    ({ severity, settled }) => severity !== 'note' && !settled,
+  );
   return {
-    ...(found > 0 && { 'check-in': { count: found, what: session.arrival.join('. ') } }),
+    ...(wrong.length > 0 && {
+      'check-in': { count: wrong.length, what: wrong.map(({ message }) => message).join(' ') },
+    }),
     ...(troubled > 0 && {
       paint: { count: troubled, what: `${troubled} joints have tiny weights or weight apart` },
     }),

@@ -2,8 +2,10 @@ import { decodeChange, laterEditsHeader, unpackFrame, type CharacterAnswer } fro
 import {
   apply,
   buildPalette,
+  CoreError,
   EMPTY_HISTORY,
   invert,
+  islandOf,
   isEmpty,
   jointMass,
   markApart,
@@ -12,6 +14,7 @@ import {
   record,
   REST_POSE,
   Stroke,
+  tieToJoint,
   weightOf,
   type BrushSettings,
   type Change,
@@ -21,21 +24,46 @@ import {
   type Kernels,
   type Pose,
   type Skeleton,
+  type Finding,
   type StrokeReport,
+  type WeightRows,
 } from '@judoka/core';
 import { HttpError, request, requestBytes } from '../api/http.ts';
 import { BendStrip } from './bendStrip.ts';
+import { CheckWatch } from './checkWatch.ts';
 import { asDone, Outbox, type SaveState } from './outbox.ts';
 import { dropEdits, findLeftEdits, whenTabGone } from './outboxStore.ts';
+import type { Proposal } from './proposal.ts';
 import type { SessionPart } from './sessionPart.ts';
 import { StrayWatch } from './strayWatch.ts';
 import { Topics } from './topics.ts';
 
 export type Topic =
-  'pose' | 'weights' | 'joint' | 'history' | 'saving' | 'parts' | 'locks' | 'notice' | 'strays';
+  | 'pose'
+  | 'weights'
+  | 'joint'
+  | 'history'
+  | 'saving'
+  | 'parts'
+  | 'locks'
+  | 'notice'
+  | 'strays'
+  | 'findings'
+  | 'marks'
+  | 'proposal';
 
 /** Points of one part that changed; the first `count` of `points`. */
 export type PointsChanged = (part: SessionPart, points: Uint32Array, count: number) => void;
+
+/** What is pointed out on the stage: points by part, and joints. */
+export interface Marks {
+  readonly points: ReadonlyMap<number, Uint32Array>;
+  readonly joints: readonly number[];
+  /** What the marks show; the finding that they belong to. */
+  readonly of?: Finding;
+}
+
+export const NO_MARKS: Marks = { points: new Map(), joints: [] };
 
 /** Deltas held for undo; older ones are fetched again. */
 const MOST_HELD_DELTAS = 200;
@@ -58,7 +86,10 @@ export class CharacterSession {
   readonly outbox: Outbox;
   readonly strip: BendStrip;
   readonly strays: StrayWatch;
+  readonly check: CheckWatch;
   readonly locks: Uint8Array;
+  /** Joints whose deforming is off: bindings give them no weight. */
+  readonly still: Set<number>;
   /** World matrices of the pose on the stage: Float32Array, 16·jointCount. */
   readonly world: Float32Array;
   readonly pointListeners = new Set<PointsChanged>();
@@ -71,6 +102,8 @@ export class CharacterSession {
   /** What the person should know now, in a sentence. */
   notice = '';
   history: History;
+  marks: Marks = NO_MARKS;
+  proposal: Proposal | undefined;
 
   readonly #deltas = new Map<string, Change>();
   /** Edits that the server had when the character was opened. */
@@ -97,6 +130,7 @@ export class CharacterSession {
     const jointCount = this.skeleton.joints.length;
     this.locks = kernels.u8(Math.max(1, jointCount));
     for (const joint of answer.locks) if (joint < jointCount) this.locks[joint] = 1;
+    this.still = new Set(answer.still.filter((joint) => joint < jointCount));
     this.world = new Float32Array(jointCount * 16);
     this.pose = Object.fromEntries(
       Object.entries(answer.pose).filter(([joint]) => Number(joint) < jointCount),
@@ -114,7 +148,14 @@ export class CharacterSession {
     );
     this.strip = new BendStrip(this);
     this.strays = new StrayWatch(parts, jointCount, () => this.topics.tell('strays'));
-    this.topics.subscribe('weights', () => this.strays.weightsChanged());
+    this.check = new CheckWatch(
+      { character, copyRows: () => this.copyRows(), still: this.still, locks: this.locks },
+      () => this.topics.tell('findings'),
+    );
+    this.topics.subscribe('weights', () => {
+      this.strays.weightsChanged();
+      this.check.changed();
+    });
     this.#reskin();
   }
 
@@ -123,6 +164,7 @@ export class CharacterSession {
     this.#closing.abort();
     this.outbox.close();
     this.strays.close();
+    this.check.close();
   }
 
   get saveState(): SaveState {
@@ -163,6 +205,30 @@ export class CharacterSession {
     this.#put('locks', { joints: [...this.locks.keys()].filter((j) => this.locks[j]) });
   }
 
+  /** Whether a joint may get weight from a binding. */
+  setDeforms(joint: number, deforms: boolean): void {
+    if (deforms) this.still.delete(joint);
+    else this.still.add(joint);
+    this.topics.tell('locks');
+    this.check.changed(0);
+    this.#put('still', { joints: [...this.still] });
+  }
+
+  /** Points things out on the stage, or nothing any more. */
+  setMarks(marks: Marks): void {
+    this.marks = marks;
+    this.topics.tell('marks');
+  }
+
+  /** Copies of all parts' rows, to be sent to another thread. */
+  copyRows(): WeightRows[] {
+    return this.parts.map(({ skin: { rows } }) => ({
+      ...rows,
+      joints: rows.joints.slice(),
+      values: rows.values.slice(),
+    }));
+  }
+
   setPose(pose: Pose): void {
     this.pose = pose;
     this.#reskin();
@@ -189,7 +255,7 @@ export class CharacterSession {
     this.topics.tell('notice');
   }
 
-  #put(what: 'pose' | 'locks', body: unknown): void {
+  #put(what: 'pose' | 'locks' | 'still', body: unknown): void {
     request(`/api/characters/${this.id}/${what}`, {
       method: 'PUT',
       headers: { 'Content-Type': 'application/json' },
@@ -216,6 +282,7 @@ export class CharacterSession {
 
   /** @throws CoreError joint-locked */
   beginStroke(part: SessionPart, settings: BrushSettings): void {
+    this.#refuseDuringProposal();
     const stroke = new Stroke(part.index, part.skin.rows, part.paint, settings, this.locks);
     this.#stroke = { stroke, part, settings };
   }
@@ -281,6 +348,68 @@ export class CharacterSession {
     this.topics.tell('weights');
   }
 
+  // ---- operations ----------------------------------------------------------------------------------------------
+
+  /** Does an operation's change: one edit, named, kept and sent. */
+  async perform(label: string, change: Change): Promise<void> {
+    await this.#strokeEnded();
+    this.#refuseDuringProposal();
+    if (isEmpty(change)) return;
+    this.#applyChange(change);
+    this.#commit('edit', label, change);
+  }
+
+  /** Gives the whole island about a point to the chosen joint. @returns how many points changed */
+  async tieIsland({ index, part, skin, paint }: SessionPart, point: number): Promise<number> {
+    if (this.joint < 0) throw new CoreError('argument-invalid', 'Choose a joint first.');
+    if (part.role === 'fixed')
+      throw new CoreError('argument-invalid', `“${part.name}” has no weights of its own.`);
+    const points = islandOf(paint.neighbours, point);
+    const delta = tieToJoint(index, skin.rows, points, this.joint, this.locks);
+    await this.perform(`Tie a piece of ${part.name} to ${this.jointName(this.joint)}`, [delta]);
+    return delta.points.length;
+  }
+
+  /** Shows a change before it is kept. Nothing else may change weights meanwhile. */
+  async propose(label: string, change: Change): Promise<void> {
+    await this.#strokeEnded();
+    this.dropProposal();
+    if (isEmpty(change)) return;
+    this.#applyChange(change);
+    this.proposal = { label, change, shown: true };
+    this.topics.tell('proposal');
+  }
+
+  /** Looks at the new weights, or at the old ones again. */
+  showProposal(shown: boolean): void {
+    if (!this.proposal || this.proposal.shown === shown) return;
+    const { change } = this.proposal;
+    this.#applyChange(shown ? change : invert(change));
+    this.proposal = { ...this.proposal, shown };
+    this.topics.tell('proposal');
+  }
+
+  keepProposal(): void {
+    if (!this.proposal) return;
+    this.showProposal(true);
+    const { label, change } = this.proposal;
+    this.proposal = undefined;
+    this.#commit('edit', label, change);
+    this.topics.tell('proposal');
+  }
+
+  dropProposal(): void {
+    if (!this.proposal) return;
+    this.showProposal(false);
+    this.proposal = undefined;
+    this.topics.tell('proposal');
+  }
+
+  #refuseDuringProposal(): void {
+    if (!this.proposal) return;
+    throw new CoreError('argument-invalid', `Keep or drop “${this.proposal.label}” first.`);
+  }
+
   // ---- history -------------------------------------------------------------------------------------------------
 
   undo(): Promise<void> {
@@ -295,6 +424,11 @@ export class CharacterSession {
     const list = kind === 'undo' ? this.history.done : this.history.undone;
     const target = list[list.length - 1];
     if (!target || this.#stroke) return;
+    // What is only shown is not in the history: to undo it is to drop it.
+    if (this.proposal) {
+      this.dropProposal();
+      return;
+    }
     try {
       const change = asDone(kind, await this.#deltaOf(target.id));
       await this.#strokeEnded();
@@ -385,6 +519,7 @@ export class CharacterSession {
   async catchUp(): Promise<void> {
     const later = await this.#fetchLater(this.outbox.head);
     await this.#strokeEnded();
+    this.dropProposal();
     const mine = [...this.outbox.pending];
     for (const { change } of [...mine].reverse()) this.#applyChange(invert(change));
     const ours = new Set(mine.map(({ id }) => id));

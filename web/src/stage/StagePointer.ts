@@ -10,6 +10,7 @@ const MOST_DABS = 24;
 
 export const TOOL_NAMES: Readonly<Record<BenchState['tool'], string>> = {
   pose: 'Pose',
+  tie: 'Tie',
   add: 'Add',
   take: 'Take away',
   set: 'Set to',
@@ -109,6 +110,12 @@ export class StagePointer {
     const { tool, strength, value, smoothAll, limit } = this.#callbacks.settings();
     const { joint } = this.#session;
     if (tool === 'pose') return;
+    if (tool === 'tie') {
+      this.#session
+        .tieIsland(hit.part, hit.corners[0])
+        .catch((error: Error) => this.#session.tellPerson(error.message));
+      return;
+    }
     if (joint < 0) {
       this.#session.tellPerson('Choose a joint first: in the roster, or by clicking its bone.');
       return;

@@ -18,11 +18,13 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { STRIP_STEPS } from '../session/bendStrip.ts';
+import { largestExtent } from '../session/extent.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { WeightView } from '../state/benchSlice.ts';
 import type { Tokens } from '../theme/tokens.ts';
 import { createClay, setClayView, srgb } from './clay.ts';
 import { colourJoints } from './jointColours.ts';
+import { MarkDrawing } from './MarkDrawing.ts';
 import { PartDrawing } from './PartDrawing.ts';
 import type { SessionPart } from '../session/sessionPart.ts';
 import type { Hit } from './Picker.ts';
@@ -58,6 +60,7 @@ export class StageView {
   readonly #parts: readonly PartDrawing[];
   readonly #strip: StripDrawing;
   readonly #brush: LineLoop;
+  readonly #marks: MarkDrawing;
   readonly #unsubscribe: (() => void)[] = [];
   #view: WeightView = 'tide';
   #stageBox: Box = { left: 0, top: 0, width: 1, height: 1 };
@@ -81,11 +84,14 @@ export class StageView {
     this.#strip = new StripDrawing(session, this.#clay, colours);
     this.skeleton = new SkeletonDrawing(session, tokens);
     this.#brush = brushRing(tokens);
+    this.#marks = new MarkDrawing(session, tokens);
     this.#scene.add(
       ...this.#parts.map(({ mesh }) => mesh),
       this.skeleton.group,
       this.handles.group,
       this.#brush,
+      this.#marks.points,
+      this.#marks.joints,
     );
     this.controls = this.#makeControls();
     this.#listen();
@@ -112,6 +118,7 @@ export class StageView {
     const posed = (): void => {
       for (const part of this.#parts) part.posed();
       this.skeleton.posed();
+      this.#marks.update();
       this.#dirty(true, true);
     };
     const touched = (part: { index: number }, points: Uint32Array, count: number): void => {
@@ -123,6 +130,7 @@ export class StageView {
       () => pointListeners.delete(touched),
       topics.subscribe('pose', posed),
       topics.subscribe('parts', posed),
+      topics.subscribe('marks', () => this.#frameMarks()),
       topics.subscribe('weights', reweigh),
       topics.subscribe('joint', () => {
         this.skeleton.chosen();
@@ -141,6 +149,7 @@ export class StageView {
     this.skeleton.dispose();
     this.handles.dispose();
     this.#brush.geometry.dispose();
+    this.#marks.dispose();
     this.#clay.dispose();
     this.controls.dispose();
     this.#renderer.dispose();
@@ -211,6 +220,18 @@ export class StageView {
     this.#aimed = true;
     const centre = new Vector3(world[joint * 16 + 12], world[joint * 16 + 13], world[joint * 16 + 14]);
     this.#lookAt(centre, strip.reach * 1.4, this.camera.position.clone().sub(this.controls.target));
+  }
+
+  /** Draws what is pointed out, and looks at it from where the camera is. */
+  #frameMarks(): void {
+    const marked = this.#marks.update();
+    if (marked) {
+      this.#aimed = true;
+      const least = 0.08 * largestExtent(this.#session.parts.map(({ skin }) => skin.rest));
+      const from = this.camera.position.clone().sub(this.controls.target);
+      this.#lookAt(marked.centre, Math.max(least, marked.radius * 1.25), from);
+    }
+    this.#dirty(true, false);
   }
 
   #lookAt(centre: Vector3, radius: number, from: Vector3): void {

@@ -1,7 +1,15 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import type { Axis, BrushTool, Falloff } from '@judoka/core';
+import {
+  DEFAULT_SOFTNESS,
+  type Axis,
+  type BindMethod,
+  type BrushTool,
+  type DeliveryProfile,
+  type Falloff,
+} from '@judoka/core';
 
-export type Tool = 'pose' | BrushTool;
+/** `tie` gives a whole piece to the chosen joint; it belongs to Bind. */
+export type Tool = 'pose' | 'tie' | BrushTool;
 export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'plain';
 
 export interface BenchState {
@@ -19,6 +27,11 @@ export interface BenchState {
   stripAxis: Axis;
   /** Degrees between neighbours of the bend strip. */
   stripStep: number;
+  bindMethod: BindMethod;
+  /** How soft borders of a binding are, 0..1. */
+  softness: number;
+  /** Delivery profiles of the person's own. */
+  ownProfiles: DeliveryProfile[];
 }
 
 const initial: BenchState = {
@@ -34,6 +47,9 @@ const initial: BenchState = {
   showJoints: true,
   stripAxis: 'x',
   stripStep: 35,
+  bindMethod: 'volume',
+  softness: DEFAULT_SOFTNESS,
+  ownProfiles: [],
 };
 
 const STORED = 'judoka.bench';

@@ -1,0 +1,61 @@
+import { CoreError } from '../errors.ts';
+import { DeltaBuilder, type Delta } from '../weights/delta.ts';
+import { createCandidates, normalizeCandidates } from '../weights/normalize.ts';
+import { createRows, type WeightRows } from '../weights/rows.ts';
+
+/**
+ * Gives points to one joint whole, as a rigid piece or a blocked-in region is bound. Locked joints keep what they have;
+ * the joint gets the rest.
+ *
+ * @param points Uint32Array, rising
+ * @throws CoreError `joint-locked` if the joint itself is locked
+ */
+export function tieToJoint(
+  part: number,
+  rows: WeightRows,
+  points: Uint32Array,
+  joint: number,
+  locks: Uint8Array,
+): Delta {
+  if (locks[joint])
+    throw new CoreError('joint-locked', 'This joint is locked. Untie its knot in the roster first.', {
+      joint,
+    });
+  const builder = new DeltaBuilder(part, rows.stride, points.length);
+  const after = createRows(1, rows.stride);
+  const c = createCandidates(rows.stride + 1);
+  for (const p of points) {
+    c.count = 0;
+    const first = p * rows.stride;
+    for (let k = first; k < first + rows.stride && rows.values[k] !== 0; k++) {
+      if (!locks[rows.joints[k]]) continue;
+      c.joints[c.count] = rows.joints[k];
+      c.values[c.count++] = rows.values[k];
+    }
+    c.joints[c.count] = joint;
+    c.values[c.count++] = 1;
+    after.values.fill(0);
+    after.joints.fill(0);
+    normalizeCandidates(after, 0, c, { fixed: -1, limit: rows.stride, locks });
+    builder.push(p, rows, p, after, 0);
+  }
+  return builder.finish();
+}
+
+/** The points of the island that a point belongs to, rising; the point alone if no face uses it. */
+export function islandOf(
+  { offsets, points }: { readonly offsets: Uint32Array; readonly points: Uint32Array },
+  point: number,
+): Uint32Array {
+  const seen = new Uint8Array(offsets.length - 1);
+  const queue = [point];
+  seen[point] = 1;
+  for (let head = 0; head < queue.length; head++) {
+    for (let e = offsets[queue[head]]; e < offsets[queue[head] + 1]; e++) {
+      if (seen[points[e]]) continue;
+      seen[points[e]] = 1;
+      queue.push(points[e]);
+    }
+  }
+  return Uint32Array.from(queue).sort();
+}

@@ -1,0 +1,226 @@
+import { Button, Group, NumberInput, Progress, SegmentedControl } from '@mantine/core';
+import type { BindMethod, BindReport, FallbackReason } from '@judoka/core';
+import { useEffect, useRef, useState } from 'react';
+import { runBind } from '../session/bindRun.ts';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import { useTopic } from '../session/useTopic.ts';
+import { settingsChanged } from '../state/benchSlice.ts';
+import { useAppDispatch, useBench } from '../state/store.ts';
+
+const METHODS: readonly { readonly value: BindMethod; readonly label: string; readonly says: string }[] = [
+  { value: 'volume', label: 'Volume', says: 'Through the inside of the body. Torn and layered meshes too.' },
+  { value: 'heat', label: 'Heat', says: 'Over the surface, from the bones that are seen. Clean meshes.' },
+  { value: 'nearest', label: 'Nearest bone', says: 'Through the air. At once, for a first look.' },
+];
+
+const WHY: Readonly<Record<FallbackReason, string>> = {
+  'no-bone-seen': 'no bone is seen from there, so they are bound through the inside',
+  'no-solution': 'heat found no solution there, so they are bound through the inside',
+  'no-way-inside': 'no bone gets there through the inside, so they follow the nearest surface',
+};
+
+type Work =
+  | { readonly kind: 'idle' }
+  | { readonly kind: 'binding'; readonly share: number }
+  | { readonly kind: 'failed'; readonly message: string };
+
+/** A first binding of the parts that are shown: choose, bind, look at old against new, keep. */
+export function BindPanel({ session }: { session: CharacterSession }) {
+  useTopic(session, 'proposal');
+  const dispatch = useAppDispatch();
+  const { bindMethod, softness, limit } = useBench();
+  const [work, setWork] = useState<Work>({ kind: 'idle' });
+  const [report, setReport] = useState<BindReport>();
+  const stop = useRef<AbortController>(undefined);
+  useEffect(() => () => stop.current?.abort(), [session]);
+
+  const bind = (): void => {
+    const control = new AbortController();
+    stop.current = control;
+    setWork({ kind: 'binding', share: 0 });
+    setReport(undefined);
+    bindShown(
+      session,
+      { bindMethod, softness, limit },
+      (share) => setWork({ kind: 'binding', share }),
+      control.signal,
+    ).then(
+      (told) => {
+        setReport(told);
+        setWork({ kind: 'idle' });
+      },
+      (error: Error) =>
+        setWork(error.name === 'AbortError' ? { kind: 'idle' } : { kind: 'failed', message: error.message }),
+    );
+  };
+
+  if (session.proposal && report) return <Compare session={session} report={report} />;
+  const busy = work.kind === 'binding';
+  return (
+    <section className="group">
+      <h2>First binding</h2>
+      <div role="radiogroup" aria-label="Method">
+        {METHODS.map(({ value, label, says }) => (
+          <button
+            key={value}
+            type="button"
+            role="radio"
+            className="choice"
+            aria-checked={bindMethod === value}
+            disabled={busy}
+            onClick={() => dispatch(settingsChanged({ bindMethod: value }))}
+          >
+            <strong>{label}</strong>
+            <span>{says}</span>
+          </button>
+        ))}
+      </div>
+      <Group gap={6} grow mb={8}>
+        <NumberInput
+          label="Softness"
+          description="of a limb’s thickness"
+          min={0.05}
+          max={1}
+          step={0.05}
+          decimalScale={2}
+          clampBehavior="strict"
+          disabled={busy}
+          classNames={{ input: 'figures' }}
+          value={softness}
+          onChange={(value) =>
+            typeof value === 'number' && value > 0 && dispatch(settingsChanged({ softness: value }))
+          }
+        />
+        <NumberInput
+          label="Influences"
+          description="at most, a point"
+          min={1}
+          max={8}
+          allowDecimal={false}
+          clampBehavior="strict"
+          disabled={busy}
+          classNames={{ input: 'figures' }}
+          value={limit}
+          onChange={(value) =>
+            typeof value === 'number' && value >= 1 && dispatch(settingsChanged({ limit: value }))
+          }
+        />
+      </Group>
+      <Touches session={session} />
+      {busy ? (
+        <Group gap={8} wrap="nowrap" role="status" aria-label="Binding">
+          <Progress value={work.share * 100} style={{ flex: 1 }} aria-label="Share that is done" />
+          <Button variant="default" onClick={() => stop.current?.abort()}>
+            Stop
+          </Button>
+        </Group>
+      ) : (
+        <Button fullWidth onClick={bind}>
+          Bind
+        </Button>
+      )}
+      {work.kind === 'failed' && (
+        <div className="trouble" role="alert">
+          {work.message}
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** Says before what a binding will touch. */
+function Touches({ session }: { session: CharacterSession }) {
+  useTopic(session, 'parts');
+  useTopic(session, 'locks');
+  const parts = session.parts.filter(({ visible, part }) => visible && part.role === 'skinned');
+  const points = parts.reduce((sum, { part }) => sum + part.pointCount, 0);
+  const locked = session.locks.reduce((sum, one) => sum + one, 0);
+  const still = session.still.size;
+  const more = [
+    ...(locked > 0
+      ? [`${locked} locked ${locked === 1 ? 'joint keeps its' : 'joints keep their'} weights`]
+      : []),
+    ...(still > 0 ? [`${still} ${still === 1 ? 'joint gets' : 'joints get'} none`] : []),
+  ];
+  return (
+    <p className="card-line">
+      {points.toLocaleString('en')} points on{' '}
+      {parts.length === 1 ? 'the one part' : `the ${parts.length} parts`} shown
+      {more.length > 0 ? `; ${more.join(', ')}` : ''}.
+    </p>
+  );
+}
+
+/** Old against new, and what could not be done as asked. */
+function Compare({ session, report }: { session: CharacterSession; report: BindReport }) {
+  const { proposal } = session;
+  if (!proposal) return null;
+  return (
+    <section className="group" aria-label="The new binding">
+      <h2>{proposal.label}</h2>
+      <p className="card-line">
+        {report.changed.toLocaleString('en')} of {report.asked.toLocaleString('en')} points are bound anew.
+        Nothing is kept yet.
+      </p>
+      <SegmentedControl
+        fullWidth
+        aria-label="Weights on the stage"
+        data={[
+          { value: 'old', label: 'Old' },
+          { value: 'new', label: 'New' },
+        ]}
+        value={proposal.shown ? 'new' : 'old'}
+        onChange={(value) => session.showProposal(value === 'new')}
+      />
+      {report.fallbacks.map(({ part, points, why }) => (
+        <div className="trouble" key={`${part} ${why}`} style={{ marginTop: 8 }}>
+          <span>
+            “{session.parts[part].part.name}”, {points.length.toLocaleString('en')} points: {WHY[why]}.{' '}
+            <Button
+              size="compact-xs"
+              variant="default"
+              onClick={() => session.setMarks({ points: new Map([[part, points]]), joints: [] })}
+            >
+              Show me
+            </Button>
+          </span>
+        </div>
+      ))}
+      {report.held > 0 && (
+        <div className="trouble" style={{ marginTop: 8 }}>
+          {report.held.toLocaleString('en')} points stay as they were: locked joints leave them no room.
+        </div>
+      )}
+      <Group gap={6} grow mt={10}>
+        <Button onClick={() => session.keepProposal()}>Keep</Button>
+        <Button variant="default" onClick={() => session.dropProposal()}>
+          Drop
+        </Button>
+      </Group>
+    </section>
+  );
+}
+
+/** Binds the shown parts and puts the result on the stage. */
+async function bindShown(
+  session: CharacterSession,
+  { bindMethod, softness, limit }: { bindMethod: BindMethod; softness: number; limit: number },
+  tell: (share: number) => void,
+  signal: AbortSignal,
+): Promise<BindReport> {
+  const { character, skeleton, locks, still, parts } = session;
+  const shown = parts
+    .filter(({ visible, part }) => visible && part.role === 'skinned')
+    .map(({ index }) => index);
+  const deforming = new Uint8Array(skeleton.joints.length).map((_, joint) => (still.has(joint) ? 0 : 1));
+  const { change, report } = await runBind(
+    { parts: character.parts, skeleton, rows: session.copyRows() },
+    { method: bindMethod, parts: shown, deforming, softness, limit, locks: locks.slice() },
+    tell,
+    signal,
+  );
+  const label = `Bind by ${METHODS.find(({ value }) => value === bindMethod)?.label.toLowerCase() ?? bindMethod}`;
+  await session.propose(label, change);
+  if (report.changed === 0) session.tellPerson('The binding is just as it was: nothing changed.');
+  return report;
+}

@@ -1,0 +1,192 @@
+import { Button, Group, Loader } from '@mantine/core';
+import { FINDING_WORDS, isWeightRepair, type Finding, type Severity } from '@judoka/core';
+import { useState } from 'react';
+import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
+import { useTopic } from '../session/useTopic.ts';
+import { ProfileChoice } from './ProfileChoice.tsx';
+
+const KIND: Readonly<Record<Severity, string>> = { error: 'wrong', warning: 'worth a look', note: 'to know' };
+
+/** Whether a finding can be repaired here, now. */
+const repairable = ({ code, repair, settled }: Finding): boolean =>
+  repair !== undefined && !settled && isWeightRepair(code);
+
+/** The check-up: everything that was found, worst first, each with where it is, what it means and its repair. */
+export function CheckInPanel({ session }: { session: CharacterSession }) {
+  useTopic(session, 'findings');
+  useTopic(session, 'marks');
+  const { findings, failure, profile } = session.check;
+  const [busy, setBusy] = useState(false);
+  const repair = (wanted: readonly Finding[]): void => {
+    setBusy(true);
+    repairAll(session, wanted)
+      .catch((error: Error) => session.tellPerson(error.message))
+      .finally(() => setBusy(false));
+  };
+  const safe = (findings ?? []).filter((finding) => repairable(finding) && finding.safe);
+  return (
+    <>
+      <section className="group">
+        <h2>Check-up</h2>
+        <Summary findings={findings} failure={failure} />
+        <ProfileChoice profile={profile} choose={(chosen) => session.check.setProfile(chosen)} />
+        <Figures session={session} />
+        {safe.length > 1 && (
+          <>
+            <Button fullWidth mt={10} loading={busy} onClick={() => repair(safe)}>
+              Repair all that is safe
+            </Button>
+            <div className="card-line">
+              {safe.reduce((sum, { count }) => sum + count, 0).toLocaleString('en')} points, {safe.length}{' '}
+              findings, one step to undo.
+            </div>
+          </>
+        )}
+      </section>
+      <div role="list" aria-label="Findings">
+        {findings?.map((finding) => (
+          <FindingCard
+            key={`${finding.code} ${finding.part ?? ''}`}
+            finding={finding}
+            session={session}
+            busy={busy}
+            repair={() => repair([finding])}
+          />
+        ))}
+      </div>
+    </>
+  );
+}
+
+function Summary({ findings, failure }: { findings: readonly Finding[] | undefined; failure: string }) {
+  if (failure) return <p className="trouble">{failure}</p>;
+  if (!findings) {
+    return (
+      <Group gap={8} role="status">
+        <Loader size={14} /> Looking the character over
+      </Group>
+    );
+  }
+  const open = findings.filter(({ settled }) => !settled);
+  const wrong = open.filter(({ severity }) => severity === 'error').length;
+  const look = open.filter(({ severity }) => severity === 'warning').length;
+  if (wrong + look === 0) {
+    return (
+      <div className="trouble fine" data-health="good" role="status">
+        Healthy: nothing stands against painting.
+      </div>
+    );
+  }
+  const parts = [...(wrong > 0 ? [`${wrong} wrong`] : []), ...(look > 0 ? [`${look} worth a look`] : [])];
+  return (
+    <div className="trouble" data-health="ill" role="status">
+      {parts.join(', ')}
+    </div>
+  );
+}
+
+/** Counts at a glance, against the profile. */
+function Figures({ session }: { session: CharacterSession }) {
+  const { profile } = session.check;
+  const weights = useTopic(session, 'weights');
+  const most = Math.max(0, ...session.parts.map(({ skin: { rows } }) => mostInfluences(rows)));
+  const vertices = session.parts.reduce((sum, { part }) => sum + part.vertexCount, 0);
+  const rows: [string, number, number][] = [
+    ['Joints', session.skeleton.joints.length, profile.joints],
+    ['Vertices', vertices, profile.vertices],
+    ['Most influences', most, profile.influences],
+  ];
+  return (
+    <table className="limits" data-weights={weights}>
+      <tbody>
+        {rows.map(([what, count, limit]) => (
+          <tr key={what} data-over={count > limit}>
+            <td>{what}</td>
+            <td className="figures">{count.toLocaleString('en')}</td>
+            <td className="figures">of {limit.toLocaleString('en')}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function mostInfluences({
+  values,
+  stride,
+  pointCount,
+}: {
+  values: Float32Array;
+  stride: number;
+  pointCount: number;
+}): number {
+  let most = 0;
+  for (let p = 0; p < pointCount; p++) while (most < stride && values[p * stride + most] !== 0) most++;
+  return most;
+}
+
+interface FindingCardProps {
+  readonly finding: Finding;
+  readonly session: CharacterSession;
+  readonly busy: boolean;
+  readonly repair: () => void;
+}
+
+function FindingCard({ finding, session, busy, repair }: FindingCardProps) {
+  const { code, severity, message, points, joints, settled } = finding;
+  const { title, means } = FINDING_WORDS[code];
+  const shown = session.marks.of === finding;
+  const showable = (points?.length ?? 0) > 0 || (joints?.length ?? 0) > 0;
+  const show = (): void => {
+    if (shown) session.setMarks(NO_MARKS);
+    else
+      session.setMarks({
+        points: new Map(points && finding.part !== undefined ? [[finding.part, points]] : []),
+        joints: joints ?? [],
+        of: finding,
+      });
+  };
+  return (
+    <div
+      className="finding"
+      role="listitem"
+      data-code={code}
+      data-severity={settled ? 'note' : severity}
+      data-shown={shown}
+    >
+      <h3>
+        {title} <span className="kind">{settled ? 'put right on arrival' : KIND[severity]}</span>
+      </h3>
+      <p>{message}</p>
+      <p className="does">{means}</p>
+      {!settled && finding.repair && repairable(finding) && <p className="does">Repair: {finding.repair}</p>}
+      <Group gap={6} mt={6}>
+        {showable && (
+          <Button size="compact-xs" variant="default" aria-pressed={shown} onClick={show}>
+            {shown ? 'Hide' : 'Show me'}
+          </Button>
+        )}
+        {repairable(finding) && (
+          <Button size="compact-xs" disabled={busy} onClick={repair}>
+            Repair
+          </Button>
+        )}
+      </Group>
+    </div>
+  );
+}
+
+async function repairAll(session: CharacterSession, findings: readonly Finding[]): Promise<void> {
+  const { change, report } = await session.check.repair(findings);
+  const what =
+    findings.length === 1
+      ? FINDING_WORDS[findings[0].code].title.toLowerCase()
+      : `${findings.length} findings`;
+  await session.perform(`Repair ${what}`, change);
+  session.setMarks(NO_MARKS);
+  if (report.helpless > 0) {
+    session.tellPerson(
+      `${report.helpless.toLocaleString('en')} points could not be helped: nothing on their part has weight. Bind it first.`,
+    );
+  } else session.tellPerson(`${report.changed.toLocaleString('en')} points repaired. Ctrl+Z takes it back.`);
+}

@@ -1,0 +1,30 @@
+import type { BindReport, BindRequest, BindSkin, Change } from '@judoka/core';
+import * as Comlink from 'comlink';
+import type { BinderThread } from '../workers/bind.worker.ts';
+
+/**
+ * Binds in a thread of its own. Stopping ends the thread: it holds nothing that is needed afterwards.
+ * @throws Error with the sentence that core gave; DOMException `AbortError` when stopped
+ */
+export async function runBind(
+  skin: BindSkin,
+  request: BindRequest,
+  tell: (share: number) => void,
+  signal: AbortSignal,
+): Promise<{ change: Change; report: BindReport }> {
+  const worker = new Worker(new URL('../workers/bind.worker.ts', import.meta.url), { type: 'module' });
+  const stop = new Promise<never>((_, reject) => {
+    worker.addEventListener('error', (event) => reject(new Error(event.message || 'The binding failed.')));
+    signal.addEventListener('abort', () => reject(new DOMException('Stopped.', 'AbortError')), {
+      once: true,
+    });
+  });
+  try {
+    const binder = Comlink.wrap<BinderThread>(worker);
+    const answer = await Promise.race([binder.bind(skin, request, Comlink.proxy(tell)), stop]);
+    if (!answer.ok) throw new Error(answer.message);
+    return answer;
+  } finally {
+    worker.terminate();
+  }
+}

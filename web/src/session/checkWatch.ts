@@ -1,0 +1,102 @@
+import {
+  DEFAULT_PROFILE,
+  type Change,
+  type Character,
+  type DeliveryProfile,
+  type Finding,
+  type RepairReport,
+  type WeightRows,
+} from '@judoka/core';
+import * as Comlink from 'comlink';
+import type { Checker, CheckQuestion } from '../workers/check.worker.ts';
+
+/** Weights at rest for this long are looked over. */
+const SETTLED_MS = 400;
+
+/** What the check-up needs from the character at work. */
+export interface CheckSubject {
+  readonly character: Character;
+  /** Copies of all parts' rows. */
+  copyRows(): WeightRows[];
+  readonly still: ReadonlySet<number>;
+  readonly locks: Uint8Array;
+}
+
+/**
+ * Keeps the check-up current, in a thread of its own: anew whenever weights, profile or deforming have changed and then
+ * rested a moment. A check that was overtaken is dropped.
+ */
+export class CheckWatch {
+  readonly #subject: CheckSubject;
+  readonly #onFindings: () => void;
+  #worker: Worker | undefined;
+  #checker: Promise<Comlink.Remote<Checker>> | undefined;
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #asked = 0;
+  #profile: DeliveryProfile = DEFAULT_PROFILE;
+  /** Worst first; undefined until the first check has ended. */
+  findings: readonly Finding[] | undefined;
+  /** Why there is no check-up, in a sentence. */
+  failure = '';
+
+  constructor(subject: CheckSubject, onFindings: () => void) {
+    this.#subject = subject;
+    this.#onFindings = onFindings;
+    this.changed();
+  }
+
+  get profile(): DeliveryProfile {
+    return this.#profile;
+  }
+
+  setProfile(profile: DeliveryProfile): void {
+    this.#profile = profile;
+    this.changed(0);
+  }
+
+  changed(after = SETTLED_MS): void {
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => void this.#check(), after);
+  }
+
+  close(): void {
+    clearTimeout(this.#timer);
+    this.#worker?.terminate();
+    this.#asked = Infinity;
+  }
+
+  /** The change that repairs findings, for the rows as they are now. */
+  async repair(findings: readonly Finding[]): Promise<{ change: Change; report: RepairReport }> {
+    const checker = await this.#start();
+    const wanted = findings.map(({ code, part }) => ({ code, part }));
+    return checker.repair(this.#question(), wanted, this.#subject.locks.slice());
+  }
+
+  #question(): CheckQuestion {
+    return { rows: this.#subject.copyRows(), profile: this.#profile, still: [...this.#subject.still] };
+  }
+
+  async #check(): Promise<void> {
+    const turn = ++this.#asked;
+    try {
+      const checker = await this.#start();
+      const findings = await checker.check(this.#question());
+      if (turn !== this.#asked) return;
+      this.findings = findings;
+      this.failure = '';
+    } catch (error) {
+      this.failure = `The check-up stopped. ${error instanceof Error ? error.message : String(error)}`;
+    }
+    this.#onFindings();
+  }
+
+  #start(): Promise<Comlink.Remote<Checker>> {
+    this.#checker ??= (async () => {
+      this.#worker = new Worker(new URL('../workers/check.worker.ts', import.meta.url), { type: 'module' });
+      const checker = Comlink.wrap<Checker>(this.#worker);
+      await checker.begin(this.#subject.character);
+      return checker;
+    })();
+    return this.#checker;
+  }
+}

@@ -1,0 +1,36 @@
+import {
+  bindSkin,
+  CoreError,
+  type BindReport,
+  type BindRequest,
+  type BindSkin,
+  type Change,
+} from '@judoka/core';
+import * as Comlink from 'comlink';
+
+export type BindAnswer =
+  | { readonly ok: true; readonly change: Change; readonly report: BindReport }
+  | { readonly ok: false; readonly message: string };
+
+/** Reports at most this often, in milliseconds: every report is a message to the page. */
+const REPORT_MS = 60;
+
+const binder = {
+  async bind(skin: BindSkin, request: BindRequest, tell: (share: number) => void): Promise<BindAnswer> {
+    let told = 0;
+    try {
+      const result = await bindSkin(skin, request, (share) => {
+        const now = performance.now();
+        if (now - told < REPORT_MS) return;
+        told = now;
+        tell(share);
+      });
+      return { ok: true, ...result };
+    } catch (error) {
+      if (error instanceof CoreError) return { ok: false, message: error.message };
+      throw error;
+    }
+  },
+};
+export type BinderThread = typeof binder;
+Comlink.expose(binder);
