@@ -3,7 +3,8 @@ import type { CharacterPart } from '../io/character.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import { DeltaBuilder, type Change } from '../weights/delta.ts';
 import { createCandidates, normalizeCandidates, RowStatus } from '../weights/normalize.ts';
-import { createRows, LEAST_WEIGHT, type WeightRows } from '../weights/rows.ts';
+import { TINY_WEIGHT } from '../check/strays.ts';
+import { createRows, type WeightRows } from '../weights/rows.ts';
 import { readAnatomy, type Anatomy } from './anatomy.ts';
 import { gatherBindSpace, jointPlaces, type BindSpace } from './bindSpace.ts';
 import { blendReach, findChains } from './blend.ts';
@@ -37,6 +38,8 @@ export interface BindRequest {
   /** Largest number of influences, 1 to 8. */
   readonly limit: number;
   readonly locks: Uint8Array;
+  /** Solid cells to measure in, for the volume method; fewer are quicker and coarser. */
+  readonly cells?: number;
 }
 
 /** Why a region was bound in another way than asked. */
@@ -103,7 +106,7 @@ export async function bindSkin(
       'These parts have no size, so there is nothing to bind. Choose other parts.',
     );
   }
-  const solid = fillSolid(space.positions, space.triangles, longest, CELLS[request.method]);
+  const solid = fillSolid(space.positions, space.triangles, longest, request.cells ?? CELLS[request.method]);
   watch(0.1);
   const anatomy = readAnatomy(skin.skeleton, places, (joint) => request.deforming[joint] !== 0, space, solid);
   if (anatomy.bones.count === 0) {
@@ -255,8 +258,9 @@ class Binder {
     for (let p = 0; p < rows.pointCount; p++) if (rows.values[p * rows.stride] === 0) cold.push(p);
     if (cold.length === 0) return { rows, fallbacks: [] };
     const { positions, triangles } = this.#space;
-    const other = await this.#volume(fillSolid(positions, triangles, this.#longest, FINE_CELLS), (share) =>
-      watch(0.7 + 0.3 * share),
+    const other = await this.#volume(
+      fillSolid(positions, triangles, this.#longest, this.#request.cells ?? FINE_CELLS),
+      (share) => watch(0.7 + 0.3 * share),
     );
     for (const p of cold) {
       rows.joints.set(other.rows.joints.subarray(p * 8, p * 8 + 8), p * 8);
@@ -307,7 +311,9 @@ function write(
         c.values[c.count++] = rows.values[k];
       }
       const from = (firstPoint[i] + p) * 8;
-      for (let k = from; k < from + 8 && proposal.values[k] > LEAST_WEIGHT; k++) {
+      for (let k = from; k < from + 8; k++) {
+        // A first binding leaves no weight so small that it hides.
+        if (proposal.values[k] < TINY_WEIGHT) continue;
         if (locks[proposal.joints[k]]) continue;
         c.joints[c.count] = proposal.joints[k];
         c.values[c.count++] = proposal.values[k];

@@ -11,6 +11,8 @@ import { INSIDE } from './voxels.ts';
 
 /** How hard bones pull against the spreading, for the default softness. */
 const PULL = 1;
+/** A second bone this much further at most pulls as much as the nearest: at a joint, the two share the ring. */
+const EQUALLY_NEAR = 1.0005;
 /** Shares below this are dropped. */
 const LEAST_SHARE = 1e-3;
 
@@ -36,7 +38,14 @@ export async function heatWeights(
 ): Promise<WeightRows> {
   const { pointCount, positions } = space;
   const { weights, areas } = cotangents(space);
-  const { joints, pulls } = findPulls(space, bones, nearest, solid, areas, PULL / (softness * softness));
+  const { joints, seconds, pulls } = findPulls(
+    space,
+    bones,
+    nearest,
+    solid,
+    areas,
+    PULL / (softness * softness),
+  );
   watch(0.1);
   // 1. Only islands with a pull: elsewhere the matrix is singular.
   const warm = new Uint8Array(space.islands.count);
@@ -53,13 +62,18 @@ export async function heatWeights(
   const factor = factorize(kernels, matrix, (share) => watch(0.2 + 0.3 * share));
   const sides = kernels.f64(matrix.size * SOLVE_WIDTH);
   const rows = createRows(pointCount, 8);
-  const used = [...new Set(joints)].filter((joint) => joint !== NO_JOINT).sort((a, b) => a - b);
+  const used = [...new Set([...joints, ...seconds])]
+    .filter((joint) => joint !== NO_JOINT)
+    .sort((a, b) => a - b);
   for (let first = 0; first < used.length; first += SOLVE_WIDTH) {
     const batch = used.slice(first, first + SOLVE_WIDTH);
     sides.fill(0);
     order.forEach((p, i) => {
       const k = batch.indexOf(joints[p]);
-      if (k >= 0) sides[i * SOLVE_WIDTH + k] = pulls[p];
+      const shared = seconds[p] !== NO_JOINT;
+      if (k >= 0) sides[i * SOLVE_WIDTH + k] = shared ? pulls[p] / 2 : pulls[p];
+      const other = shared ? batch.indexOf(seconds[p]) : -1;
+      if (other >= 0) sides[i * SOLVE_WIDTH + other] = pulls[p] / 2;
     });
     kernels.ldlSolve(factor, sides);
     for (let i = 0; i < order.length; i++) {
@@ -136,7 +150,8 @@ function findPulls(
   solid: Solid,
   areas: Float64Array,
   strength: number,
-): { joints: Uint16Array; pulls: Float64Array } {
+): { joints: Uint16Array; seconds: Uint16Array; pulls: Float64Array } {
+  const seconds = new Uint16Array(pointCount).fill(NO_JOINT);
   const joints = new Uint16Array(pointCount).fill(NO_JOINT);
   const pulls = new Float64Array(pointCount);
   const bonesOf = new Map<number, number[]>();
@@ -156,9 +171,11 @@ function findPulls(
     }
     if (!seen) continue;
     joints[p] = nearest.joints[first];
+    if (nearest.distances[first + 1] <= EQUALLY_NEAR * nearest.distances[first])
+      seconds[p] = nearest.joints[first + 1];
     pulls[p] = (strength * (areas[p] || 1e-12)) / Math.max(length * length, 1e-12);
   }
-  return { joints, pulls };
+  return { joints, seconds, pulls };
 }
 
 /** Whether the straight line from a point of the surface to a place runs inside; the first cells may be the shell. */

@@ -21,7 +21,7 @@ export async function runBind(
   });
   try {
     const binder = Comlink.wrap<BinderThread>(worker);
-    const answer = await Promise.race([binder.bind(skin, request, Comlink.proxy(tell)), stop]);
+    const answer = await Promise.race([binder.run(skin, request, Comlink.proxy(tell)), stop]);
     if (!answer.ok) throw new Error(answer.message);
     return answer;
   } finally {

@@ -227,9 +227,9 @@ export class StageView {
     const marked = this.#marks.update();
     if (marked) {
       this.#aimed = true;
-      const least = 0.08 * largestExtent(this.#session.parts.map(({ skin }) => skin.rest));
+      const least = 0.12 * largestExtent(this.#session.parts.map(({ skin }) => skin.rest));
       const from = this.camera.position.clone().sub(this.controls.target);
-      this.#lookAt(marked.centre, Math.max(least, marked.radius * 1.25), from);
+      this.#lookAt(marked.centre, Math.max(least, marked.radius * 2), from);
     }
     this.#dirty(true, false);
   }

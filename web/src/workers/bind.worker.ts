@@ -16,7 +16,8 @@ export type BindAnswer =
 const REPORT_MS = 60;
 
 const binder = {
-  async bind(skin: BindSkin, request: BindRequest, tell: (share: number) => void): Promise<BindAnswer> {
+  // Not “bind”: comlink takes a call of that name for JavaScript's own.
+  async run(skin: BindSkin, request: BindRequest, tell: (share: number) => void): Promise<BindAnswer> {
     let told = 0;
     try {
       const result = await bindSkin(skin, request, (share) => {
