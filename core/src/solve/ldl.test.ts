@@ -1,0 +1,128 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { createPlainKernels } from '../kernels/kernels.ts';
+import { createKernels } from '../kernels/wasmKernels.ts';
+import { findNeighbours } from '../topology/topology.ts';
+import { grid } from '../testing.ts';
+import { factorize, ldlBytes, SOLVE_WIDTH, type SymmetricMatrix } from './ldl.ts';
+import { nestedDissection } from './nestedDissection.ts';
+
+/** A dense symmetric matrix by its upper half, in columns. */
+function compress(dense: readonly (readonly number[])[]): SymmetricMatrix {
+  const starts = [0];
+  const rows: number[] = [];
+  const values: number[] = [];
+  dense.forEach((_, k) => {
+    for (let i = 0; i <= k; i++) {
+      if (dense[i][k] === 0) continue;
+      rows.push(i);
+      values.push(dense[i][k]);
+    }
+    starts.push(rows.length);
+  });
+  return {
+    size: dense.length,
+    starts: Uint32Array.from(starts),
+    rows: Uint32Array.from(rows),
+    values: Float64Array.from(values),
+  };
+}
+
+/** Laplacian of a graph plus something on the diagonal: what heat solves. */
+function laplacian(size: number, edges: readonly (readonly [number, number])[], pull: number): number[][] {
+  const dense = Array.from({ length: size }, (_, i) =>
+    Array.from({ length: size }, (__, k) => (i === k ? pull : 0)),
+  );
+  for (const [a, b] of edges) {
+    if (a === b) continue;
+    dense[a][b] -= 1;
+    dense[b][a] -= 1;
+    dense[a][a] += 1;
+    dense[b][b] += 1;
+  }
+  return dense;
+}
+
+const kernelsFor = {
+  plain: async () => createPlainKernels(),
+  wasm: (matrix: SymmetricMatrix) => createKernels(ldlBytes(matrix)),
+};
+
+describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
+  test('a three by three matrix factorizes as by hand', async () => {
+    const matrix = compress([
+      [4, 2, 0],
+      [2, 5, 3],
+      [0, 3, 6],
+    ]);
+    const kernels = await kernelsFor[kind](matrix);
+    const factor = factorize(kernels, matrix);
+    // L = [1; ½ 1; 0 ¾ 1], D = 4, 5 − 1, 6 − 9/4.
+    expect([...factor.diagonal]).toEqual([4, 4, 3.75]);
+    expect([...factor.values]).toEqual([0.5, 0.75]);
+    expect([...factor.rows]).toEqual([1, 2]);
+  });
+
+  test('a solution put back into the matrix gives the right-hand sides', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: 2, max: 14 }),
+        fc.array(fc.tuple(fc.nat(13), fc.nat(13)), { maxLength: 40 }),
+        fc.double({ min: 0.01, max: 5, noNaN: true }),
+        async (size, raw, pull) => {
+          const dense = laplacian(
+            size,
+            raw.map(([a, b]) => [a % size, b % size] as const),
+            pull,
+          );
+          const matrix = compress(dense);
+          const kernels = await kernelsFor[kind](matrix);
+          const factor = factorize(kernels, matrix);
+          const sides = kernels.f64(size * SOLVE_WIDTH);
+          for (let i = 0; i < sides.length; i++) sides[i] = ((i * 7919) % 13) - 6;
+          const wanted = sides.slice();
+          kernels.ldlSolve(factor, sides);
+          for (let i = 0; i < size; i++) {
+            for (let k = 0; k < SOLVE_WIDTH; k++) {
+              const got = dense[i].reduce((sum, a, j) => sum + a * sides[j * SOLVE_WIDTH + k], 0);
+              expect(got).toBeCloseTo(wanted[i * SOLVE_WIDTH + k], 7);
+            }
+          }
+        },
+      ),
+      { numRuns: 40, seed: 3 },
+    );
+  });
+
+  test('a matrix without a solution is refused, naming the row', async () => {
+    const matrix = compress(
+      laplacian(3, [[0, 1]], 0).map((row, i) => row.map((x, k) => (i === 2 && k === 2 ? 1 : x))),
+    );
+    const kernels = await kernelsFor[kind](matrix);
+    expect(() => factorize(kernels, matrix)).toThrow(
+      expect.objectContaining({ code: 'no-solution', detail: { row: 1 } }),
+    );
+  });
+});
+
+describe('nestedDissection', () => {
+  const { positions, triangles } = grid(20, 14);
+  const offsets = Uint32Array.from({ length: triangles.length / 3 + 1 }, (_, t) => t * 3);
+  const neighbours = findNeighbours({ offsets, points: triangles }, positions.length / 3);
+
+  /** Entries of the factor when points are eliminated in an order. */
+  const fill = (order: ArrayLike<number>): number => {
+    const place = new Map(Array.from(order, (p, i) => [p, i]));
+    const edges: [number, number][] = [];
+    for (let p = 0; p + 1 < neighbours.offsets.length; p++)
+      for (let e = neighbours.offsets[p]; e < neighbours.offsets[p + 1]; e++)
+        edges.push([place.get(p) as number, place.get(neighbours.points[e]) as number]);
+    return factorize(createPlainKernels(), compress(laplacian(place.size, edges, 1))).values.length;
+  };
+
+  test('is an order of all points, and fills a grid far less than going row by row', () => {
+    const order = nestedDissection(positions, neighbours);
+    expect([...order].sort((a, b) => a - b)).toEqual([...order.keys()]);
+    expect(fill(order)).toBeLessThan(0.7 * fill([...order.keys()]));
+  });
+});
