@@ -399,14 +399,10 @@ describe('the bench', () => {
   });
 });
 
-test('the stages that are not built yet say in one line what will be there', async () => {
+test('a stage that is not built yet says in one line what will be there', async () => {
   await openKeeper('The ferry-keeper');
-  for (const [stage, words] of [
-    ['Check-in', /Not built yet: every fault/],
-    ['Bind', /Not built yet: moving joints/],
-    ['Trial', /Not built yet: ranges of motion/],
-  ] as const) {
-    await driver.findElement(By.partialLinkText(stage)).click();
-    await waitFor(driver, `${stage} says so`, async () => words.test(await textOf(driver, 'body')));
-  }
+  await driver.findElement(By.partialLinkText('Trial')).click();
+  await waitFor(driver, 'Trial says so', async () =>
+    /Not built yet: ranges of motion/.test(await textOf(driver, 'body')),
+  );
 });

@@ -1,11 +1,14 @@
 import { createRows, type WeightRows } from './weights/rows.ts';
 
 /** Rows from a list a point of joint → weight, for tests: `rowsFrom([{ 0: 0.75, 2: 0.25 }, {}])`. */
-export function rowsFrom(points: readonly Readonly<Record<number, number>>[], stride = 8): WeightRows {
+export function rowsFrom(
+  points: readonly Readonly<Partial<Record<number, number>>>[],
+  stride = 8,
+): WeightRows {
   const rows = createRows(points.length, stride);
   points.forEach((row, p) => {
     Object.entries(row)
-      .map(([joint, weight]) => [Number(joint), weight] as const)
+      .map(([joint, weight]) => [Number(joint), weight ?? 0] as const)
       .filter(([, weight]) => weight > 0)
       .sort((a, b) => b[1] - a[1] || a[0] - b[0])
       .forEach(([joint, weight], k) => {

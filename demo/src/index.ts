@@ -5,3 +5,4 @@ export {
 } from './ferryKeeper/ferryKeeper.ts';
 export type { FaultCode, PlantedFault } from './ferryKeeper/faults.ts';
 export { JOINT_NAMES } from './ferryKeeper/skeleton.ts';
+export { makePorter, makePorterMeshes, type PorterOptions } from './porter/porter.ts';

@@ -1,4 +1,4 @@
-import { makeFerryKeeper } from '@judoka/demo';
+import { makeFerryKeeper, makePorter } from '@judoka/demo';
 import { claimDemo, releaseDemo } from './accounts/accounts.queries.ts';
 import { createCharacter } from './characters/createCharacter.ts';
 import type { Database } from './database.ts';
@@ -8,11 +8,13 @@ export async function loadDemo(database: Database, account: string): Promise<voi
   if (!(await claimDemo(database, account))) return;
   console.log('Making the demo characters …');
   try {
-    const [large, small] = await Promise.all([
+    const [large, small, porter] = await Promise.all([
       makeFerryKeeper({ size: 'large', faults: true }),
       makeFerryKeeper({ size: 'small', faults: true }),
+      makePorter({ faults: true }),
     ]);
     await createCharacter(database, account, 'The ferry-keeper, fine', large);
+    await createCharacter(database, account, 'The porter', porter);
     await createCharacter(database, account, 'The ferry-keeper', small);
   } catch (error) {
     await releaseDemo(database, account);

@@ -16,7 +16,7 @@ import {
   type Character,
   type WeightRows,
 } from '@judoka/core';
-import { makeFerryKeeper } from '@judoka/demo';
+import { makeFerryKeeper, makePorter } from '@judoka/demo';
 import { missed, report } from '../measure.ts';
 import { baselines } from './baselines.ts';
 
@@ -35,6 +35,7 @@ async function models(): Promise<{ name: string; bytes: Uint8Array }[]> {
   if (given.length > 0) return given.map((path) => ({ name: basename(path), bytes: readFileSync(path) }));
   return [
     { name: 'the ferry-keeper', bytes: await makeFerryKeeper({ size: 'small', faults: false }) },
+    { name: 'the porter', bytes: await makePorter({ faults: false }) },
     ...convertTestModels(),
   ];
 }

@@ -124,6 +124,6 @@ export function requestFor(skin: BindSkin, more: Partial<BindRequest> = {}): Bin
 }
 
 /** Parts on a skeleton, without weights. */
-export function skinOf(skeleton: Skeleton, parts: readonly CharacterPart[]): BindSkin {
+export function skinOf(skeleton: Skeleton, parts: BindSkin['parts']): BindSkin {
   return { skeleton, parts, rows: parts.map(({ pointCount }) => createRows(pointCount)) };
 }

@@ -62,7 +62,8 @@ const codes = (who: Character, options?: CheckOptions): FindingCode[] => [
   ...new Set(checkUp(who, options).map(({ code }) => code)),
 ];
 
-const weightsWith = (some: (p: number, n: number) => Record<number, number> | undefined) => (n: number) =>
+type Row = Readonly<Partial<Record<number, number>>>;
+const weightsWith = (some: (p: number, n: number) => Row | undefined) => (n: number) =>
   rowsFrom(Array.from({ length: n }, (_, p) => some(p, n) ?? { 0: 0.4, 1: 0.3, 2: 0.3 }));
 
 const body = tube(-6, 6, 0, 0, { rings: 13, around: 8 });

@@ -95,9 +95,14 @@ export function findWeightTroubles({ parts, skeleton, rows, profile, still, root
         code: 'unweighted',
         severity: 'error',
         part,
-        message: `On “${name}”, ${counted(none.length, 'point has', 'points have')} no weight at all.`,
-        repair: `${counted(none.length, 'point gets', 'points get')} the weights of the surface around.`,
-        safe: true,
+        // Nothing around could tell a part that has no weight anywhere what to follow.
+        ...(none.length === own.pointCount
+          ? { message: `“${name}” has no weight at all. Bind it.` }
+          : {
+              message: `On “${name}”, ${counted(none.length, 'point has', 'points have')} no weight at all.`,
+              repair: `${counted(none.length, 'point gets', 'points get')} the weights of the surface around.`,
+              safe: true,
+            }),
       }),
       ...points(onRoot.points, {
         code: 'tied-to-root',

@@ -5,7 +5,8 @@ import { makeClips } from './clips.ts';
 import { capeCage, scarfCage } from './clothes.ts';
 import { plantFaults, type PlantedFault } from './faults.ts';
 import { beakCage, eyesCage, lanternCage, satchelCage } from './props.ts';
-import { JOINT_NAMES, JOINTS, restMatrix } from './skeleton.ts';
+import { restMatrix } from '../demoJoint.ts';
+import { JOINT_NAMES, JOINTS } from './skeleton.ts';
 
 export interface FerryKeeperOptions {
   /** `small` has about 8k points, `large` about 100k. */

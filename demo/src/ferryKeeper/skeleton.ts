@@ -1,13 +1,5 @@
-import { cross, dot, normalize, scale, subtract, add, mirrored, type Vec3 } from '../vector.ts';
-
-/** A joint of the ferry-keeper at rest. `aim` is where its bone points, `hinge` the axis it mostly bends about (its x). */
-export interface DemoJoint {
-  readonly name: string;
-  readonly parent: string | null;
-  readonly place: Vec3;
-  readonly aim: Vec3;
-  readonly hinge: Vec3;
-}
+import type { DemoJoint } from '../demoJoint.ts';
+import { normalize, subtract, add, mirrored, type Vec3 } from '../vector.ts';
 
 const ACROSS: Vec3 = [1, 0, 0];
 const AHEAD: Vec3 = [0, 0, 1];
@@ -144,11 +136,3 @@ function build(): DemoJoint[] {
 /** Parents before children. */
 export const JOINTS: readonly DemoJoint[] = build();
 export const JOINT_NAMES: readonly string[] = JOINTS.map(({ name }) => name);
-
-/** World matrix at rest, column-major: y along the bone, x along the hinge. */
-export function restMatrix({ place, aim, hinge }: DemoJoint): number[] {
-  const y = aim;
-  const x = normalize(subtract(hinge, scale(y, dot(hinge, y))));
-  const z = cross(x, y);
-  return [...x, 0, ...y, 0, ...z, 0, ...place, 1];
-}

@@ -19,12 +19,18 @@ export async function runBind(
       once: true,
     });
   });
+  // Reports travel on a way of their own and may come in behind the answer.
+  let ended = false;
+  const report = (share: number): void => {
+    if (!ended) tell(share);
+  };
   try {
     const binder = Comlink.wrap<BinderThread>(worker);
-    const answer = await Promise.race([binder.run(skin, request, Comlink.proxy(tell)), stop]);
+    const answer = await Promise.race([binder.run(skin, request, Comlink.proxy(report)), stop]);
     if (!answer.ok) throw new Error(answer.message);
     return answer;
   } finally {
+    ended = true;
     worker.terminate();
   }
 }
