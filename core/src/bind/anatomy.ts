@@ -78,7 +78,7 @@ class AnatomyReader {
     this.#children = childrenOf(skeleton);
     this.#deforms = deforms;
     this.#solid = solid;
-    this.#same = solid.size * 1e-2;
+    this.#same = solid.size * 0.25;
   }
 
   findControls(): Control[] {
@@ -185,7 +185,11 @@ class AnatomyReader {
     const before = this.#places[joint].map((x, k) => x - way[k] * back) as unknown as Place;
     if (!isInside(this.#solid, ...before)) return false;
     const leaves = this.#children[joint].filter((child) => this.#children[child].length === 0);
-    return !limbs.some((child) => {
+    // Joints in one place share what goes on from there.
+    const onward = this.#joints.flatMap((_, other) =>
+      other !== joint && this.#together(joint, other) ? this.#children[other] : [],
+    );
+    return ![...limbs, ...onward].some((child) => {
       if (this.#together(joint, child)) return true;
       if (leaves.length >= 2 && leaves.includes(child)) return false;
       const on = this.#way(joint, child);
@@ -253,6 +257,7 @@ class AnatomyReader {
         radii[at] = s > 0 && free.has(b) ? Math.max(radius, radii[at - 1]) : radius;
       }
     }
+    shareEnds(ends, radii, this.#same);
     const widest = radii.reduce((most, radius) => Math.max(most, radius), size);
     return radii.map((radius) => Math.pow(widest / radius, THICKNESS_POWER));
   }
@@ -275,6 +280,27 @@ class AnatomyReader {
     });
     reaches.sort((a, b) => a - b);
     return reaches[SPOKES / 4];
+  }
+}
+
+/** Bones that meet in a joint are equally thick there, so that the border between them lies square to both. */
+function shareEnds(ends: Float32Array, radii: Float32Array, same: number): void {
+  const count = ends.length / 6;
+  const slotOf = (end: number): number => (end >> 1) * FACTOR_STEPS + (end & 1) * (FACTOR_STEPS - 1);
+  const taken = new Uint8Array(count * 2);
+  for (let a = 0; a < count * 2; a++) {
+    if (taken[a]) continue;
+    const group = [a];
+    for (let b = a + 1; b < count * 2; b++) {
+      const far = Math.hypot(...[0, 1, 2].map((k) => ends[a * 3 + k] - ends[b * 3 + k]));
+      if (!taken[b] && far < same) group.push(b);
+    }
+    if (group.length === 1) continue;
+    const mean = group.reduce((sum, end) => sum + radii[slotOf(end)], 0) / group.length;
+    for (const end of group) {
+      taken[end] = 1;
+      radii[slotOf(end)] = mean;
+    }
   }
 }
 

@@ -11,7 +11,14 @@ import { blendReach, findChains } from './blend.ts';
 import { heatWeights } from './heat.ts';
 import { readInside, spreadInside, type Reach, type Watch } from './insideDistance.ts';
 import { reachNearest } from './nearest.ts';
-import { applyControls, applyFollowers, followNearest, relaxRows, stiffenIslands } from './settle.ts';
+import {
+  applyControls,
+  applyFollowers,
+  followNearest,
+  relaxRows,
+  stiffenIslands,
+  stopLeaks,
+} from './settle.ts';
 import { fillSolid, type Solid } from './solid.ts';
 import { boxOfTriangles } from './voxels.ts';
 
@@ -209,7 +216,9 @@ class Binder {
   async #nearest(watch: Watch): Promise<Proposal> {
     const reach = this.#reachNearest(watch);
     const chains = findChains(this.#skin.skeleton, this.#places);
-    return { rows: blendReach(reach, chains, this.#request.softness), fallbacks: [] };
+    const rows = blendReach(reach, chains, this.#request.softness);
+    stopLeaks(rows, this.#space);
+    return { rows, fallbacks: [] };
   }
 
   async #volume(solid: Solid, watch: Watch): Promise<Proposal> {
@@ -219,6 +228,7 @@ class Binder {
     watch(0.9);
     const rows = await this.#soften(reach);
     const fallbacks = this.#fill(rows, 'no-way-inside');
+    stopLeaks(rows, this.#space);
     return { rows, fallbacks };
   }
 
@@ -256,6 +266,7 @@ class Binder {
     }
     const cold: number[] = [];
     for (let p = 0; p < rows.pointCount; p++) if (rows.values[p * rows.stride] === 0) cold.push(p);
+    stopLeaks(rows, this.#space);
     if (cold.length === 0) return { rows, fallbacks: [] };
     const { positions, triangles } = this.#space;
     const other = await this.#volume(

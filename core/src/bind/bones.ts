@@ -15,6 +15,7 @@ export interface Bones {
 }
 
 export const FACTOR_STEPS = 9;
+const LEVEL_SHARE = 0.15;
 
 /** What a measurement says: filled by {@link measureBone}. */
 export interface BoneMeasure {
@@ -55,7 +56,9 @@ export function measureBone(
   const oy = y - out.y;
   const oz = z - out.z;
   out.length = Math.sqrt(ox * ox + oy * oy + oz * oz);
-  const step = t * (FACTOR_STEPS - 1);
+  // Level toward both ends: where two bones meet, neither has the better of it.
+  const level = (t - LEVEL_SHARE) / (1 - 2 * LEVEL_SHARE);
+  const step = (level < 0 ? 0 : level > 1 ? 1 : level) * (FACTOR_STEPS - 1);
   const k = step >= FACTOR_STEPS - 1 ? FACTOR_STEPS - 2 : step | 0;
   const f = b * FACTOR_STEPS + k;
   out.factor = factors[f] + (factors[f + 1] - factors[f]) * (step - k);

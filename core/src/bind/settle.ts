@@ -1,3 +1,5 @@
+import { joinPieces } from '../check/strays.ts';
+import { healUnweighted } from '../repair/heal.ts';
 import { createKernels } from '../kernels/wasmKernels.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
 import { pointsOfIslands, type Control } from './anatomy.ts';
@@ -104,6 +106,48 @@ export function followNearest(rows: WeightRows, space: BindSpace): Uint32Array {
     helped[islands.ofPoint[p] < 0 ? islands.count : islands.ofPoint[p]]++;
   }
   return helped;
+}
+
+/** A patch with less than this share of the weight of the joint's largest on the same island leaked there. */
+const LEAK_SHARE = 0.04;
+
+/**
+ * Takes weight out of patches that hang together with the joint's main region through the air only: a flipper that
+ * touches the belly, a hand on a thigh. What is left of a row makes up for it later; rows that held nothing else take
+ * the weights around. Patches that cover their island are left alone.
+ *
+ * @returns how many points were cleared of a leak
+ */
+export function stopLeaks(rows: WeightRows, { neighbours, islands, positions }: BindSpace): number {
+  const { pieceOf, mass, bordered } = joinPieces(rows, neighbours);
+  // By island and joint, the weight of the largest patch.
+  const largest = new Map<number, number>();
+  const keyOf = (node: number): number =>
+    (islands.ofPoint[Math.floor(node / SLOTS)] + 1) * 65536 + rows.joints[node];
+  for (let node = 0; node < rows.values.length; node++) {
+    if (rows.values[node] === 0 || pieceOf[node] !== node) continue;
+    largest.set(keyOf(node), Math.max(largest.get(keyOf(node)) ?? 0, mass[node]));
+  }
+  let cleared = 0;
+  for (let p = 0; p < rows.pointCount; p++) {
+    const kept: [number, number][] = [];
+    let leaked = false;
+    for (let node = p * SLOTS; node < (p + 1) * SLOTS && rows.values[node] > 0; node++) {
+      const piece = pieceOf[node];
+      if (bordered[piece] && mass[piece] < LEAK_SHARE * (largest.get(keyOf(node)) ?? 0)) leaked = true;
+      else kept.push([rows.joints[node], rows.values[node]]);
+    }
+    if (!leaked) continue;
+    cleared++;
+    const sum = kept.reduce((total, [, weight]) => total + weight, 0);
+    putRow(
+      rows,
+      p,
+      kept.map(([joint, weight]) => [joint, weight / sum]),
+    );
+  }
+  if (cleared > 0) healUnweighted(rows, positions, neighbours, SLOTS);
+  return cleared;
 }
 
 /** Accessories do not bend: a small island mostly on one joint follows it whole, a speck gets the mean of its rows. */

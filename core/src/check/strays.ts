@@ -4,18 +4,18 @@ import type { WeightRows } from '../weights/rows.ts';
 /** Weights above nothing and below this hide easily, and are drawn so that they cannot. */
 export const TINY_WEIGHT = 0.02;
 
-/**
- * Per joint, how many of a part's points stray: their weight is tiny, or lies in a patch apart from the joint's main
- * region (the one with the most weight). A patch that covers its whole island is a piece of its own, not apart. All joints at once: every used slot of every row is a node, nodes of one joint
- * at neighbouring points are joined (union by path halving), and the pieces are compared.
- *
- * @returns Uint32Array, jointCount
- */
-export function countStrays(
-  rows: WeightRows,
-  { offsets, points }: Neighbours,
-  jointCount: number,
-): Uint32Array {
+/** The connected pieces of each joint's weight. A node is a used slot of a row, numbered as in the rows. */
+export interface WeightPieces {
+  /** Uint32Array, a node each: the node that stands for its piece. */
+  readonly pieceOf: Uint32Array;
+  /** Float32Array, by the node that stands for a piece: the piece's weight in points. */
+  readonly mass: Float32Array;
+  /** Uint8Array, likewise: 1 where a neighbour lacks the joint, so that the piece does not cover its island. */
+  readonly bordered: Uint8Array;
+}
+
+/** Joins slots of one joint at neighbouring points (union by path halving), all joints at once. */
+export function joinPieces(rows: WeightRows, { offsets, points }: Neighbours): WeightPieces {
   const { stride, joints, values, pointCount } = rows;
   const parent = new Uint32Array(pointCount * stride);
   for (let i = 0; i < parent.length; i++) parent[i] = i;
@@ -44,25 +44,37 @@ export function countStrays(
       }
     }
   }
-  // 2. How much weight each piece holds, and which is each joint's main one.
+  // 2. How much weight each piece holds.
   const mass = new Float32Array(parent.length);
-  const main = new Int32Array(jointCount).fill(-1);
   for (let node = 0; node < parent.length; node++) {
     if (values[node] === 0) continue;
     const root = find(node);
     mass[root] += values[node];
     bordered[root] |= bordered[node];
+    parent[node] = root;
   }
-  for (let node = 0; node < parent.length; node++) {
-    if (values[node] === 0 || parent[node] !== node) continue;
+  return { pieceOf: parent, mass, bordered };
+}
+
+/**
+ * Per joint, how many of a part's points stray: their weight is tiny, or lies in a patch apart from the joint's main
+ * region (the one with the most weight). A patch that covers its whole island is a piece of its own, not apart.
+ *
+ * @returns Uint32Array, jointCount
+ */
+export function countStrays(rows: WeightRows, neighbours: Neighbours, jointCount: number): Uint32Array {
+  const { joints, values } = rows;
+  const { pieceOf, mass, bordered } = joinPieces(rows, neighbours);
+  const main = new Int32Array(jointCount).fill(-1);
+  for (let node = 0; node < values.length; node++) {
+    if (values[node] === 0 || pieceOf[node] !== node) continue;
     const joint = joints[node];
     if (main[joint] < 0 || mass[node] > mass[main[joint]]) main[joint] = node;
   }
-  // 3. Everything tiny, and everything in another piece.
   const strays = new Uint32Array(jointCount);
-  for (let node = 0; node < parent.length; node++) {
+  for (let node = 0; node < values.length; node++) {
     if (values[node] === 0) continue;
-    const root = find(node);
+    const root = pieceOf[node];
     const apart = root !== main[joints[node]] && bordered[root] === 1;
     if (values[node] < TINY_WEIGHT || apart) strays[joints[node]]++;
   }

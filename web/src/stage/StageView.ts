@@ -210,7 +210,9 @@ export class StageView {
     const size = box.getSize(new Vector3());
     // Half of what must fit upright: the height, or the width if the stage is narrow for it.
     const half = Math.max(size.y, Math.hypot(size.x, size.z) / Math.max(0.5, this.camera.aspect)) / 2;
-    this.#lookAt(box.getCenter(new Vector3()), half * 1.04, new Vector3(0.75, 0.14, 1));
+    // What is nearer to the camera than the middle looks larger.
+    const depth = Math.hypot(size.x, size.z) / 2;
+    this.#lookAt(box.getCenter(new Vector3()), half * 1.04 + depth * 0.12, new Vector3(0.75, 0.14, 1));
   }
 
   /** Looks at the chosen joint from where the camera is. */
