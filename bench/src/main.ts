@@ -1,8 +1,13 @@
 import { WebIO } from '@gltf-transform/core';
 import {
+  BIND_METHODS,
+  bindSkin,
+  checkUp,
   createPaintWorkspace,
   createReachWorkspace,
+  createRows,
   decodeGltf,
+  DEFAULT_SOFTNESS,
   findNeighbours,
   gatherReach,
   listEdges,
@@ -39,6 +44,7 @@ console.log(
 await benchSkinning();
 await benchPainting();
 await benchFiles();
+await benchBinding();
 await benchGrowth();
 console.log(missed() > 0 ? `\n${missed()} figures missed` : '\nAll figures hold');
 
@@ -139,6 +145,32 @@ async function benchFiles(): Promise<void> {
   const whole = await compare(() => readCharacter(openGlb(glb)), alone, { runs: 25, warm: 8 });
   report('  with weld, quads and weights, into a character', whole.ratio, '×');
   report('writing them', (await compare(() => writeGlb(container), unit, { runs: 15 })).ratio, 'U');
+}
+
+async function benchBinding(): Promise<void> {
+  section('Check-in and Bind, per 100k points');
+  const character = await readCharacter(openGlb(await makeFerryKeeper({ size: 'large', faults: false })));
+  const { parts, skeleton } = character;
+  const points = parts.reduce((sum, part) => sum + part.pointCount, 0);
+  const share = 100_000 / points;
+  const few = { runs: 5, warm: 2 };
+  const check = await compare(() => checkUp(character), unit, few);
+  report('check-up, everything', check.ratio * share, 'U', { most: 250 });
+  const jointCount = skeleton.joints.length;
+  const rows = character.rows.map(({ pointCount: count, stride }) => createRows(count, stride));
+  const limits = { nearest: 60, heat: 1500, volume: 2000 } as const;
+  for (const method of BIND_METHODS) {
+    const request = {
+      method,
+      parts: parts.map((_, part) => part),
+      deforming: new Uint8Array(jointCount).fill(1),
+      softness: DEFAULT_SOFTNESS,
+      limit: 4,
+      locks: new Uint8Array(jointCount),
+    };
+    const bound = await compare(() => bindSkin({ parts, skeleton, rows }, request), unit, few);
+    report(`binding by ${method}`, bound.ratio * share, 'U', { most: limits[method] });
+  }
 }
 
 async function benchGrowth(): Promise<void> {

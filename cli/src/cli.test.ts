@@ -138,3 +138,91 @@ withAssimp('assimp-testmodels: animation_with_skeleton', () => {
     expect(before.warnings).toEqual(expect.arrayContaining(after.warnings));
   });
 });
+
+interface PrintedFinding {
+  code: string;
+  severity: string;
+  part?: number;
+  count: number;
+  vertices?: number[];
+  repairable: boolean;
+}
+
+describe('check, repair and bind', () => {
+  const findingsOf = (path: string): { status: number | null; found: PrintedFinding[] } => {
+    const { status, out } = judoka('check', path, '--json');
+    return { status, found: JSON.parse(out) as PrintedFinding[] };
+  };
+  const errors = (found: readonly PrintedFinding[]): string[] =>
+    found.filter(({ severity }) => severity === 'error').map(({ code }) => code);
+
+  test('check lists planted faults with their vertices, and ends with 1 for errors', () => {
+    const { status, found } = findingsOf(keeper);
+    expect(status).toBe(1);
+    expect(errors(found).sort()).toEqual(['tied-to-root', 'unweighted', 'weights-in-units']);
+    const cape = found.find(({ code }) => code === 'unweighted');
+    expect(cape).toMatchObject({ part: 4, count: 44, repairable: true });
+    expect(cape?.vertices?.length).toBeGreaterThanOrEqual(44);
+  });
+
+  test('repair --only mends that and leaves every other number of the file alone', async () => {
+    const out = join(folder, 'healed.glb');
+    expect(judoka('repair', keeper, out, '--only', 'unweighted').status).toBe(0);
+    const { found } = findingsOf(out);
+    expect(errors(found).sort()).toEqual(['tied-to-root', 'weights-in-units']);
+    // One error a vertex: those of the strip are gone, those of the face are still there.
+    expect((await issuesOf(keeper)).errors - (await issuesOf(out)).errors).toBe(44);
+  });
+
+  test('repair of everything leaves no error, and a second time finds nothing to do', () => {
+    const out = join(folder, 'whole.glb');
+    expect(judoka('repair', keeper, out).status).toBe(0);
+    const { status, found } = findingsOf(out);
+    expect(status).toBe(0);
+    expect(found.some(({ repairable }) => repairable)).toBe(false);
+    expect(judoka('repair', out, join(folder, 'again.glb')).out).toBe('Nothing to repair.\n');
+  });
+
+  test('bind writes a valid file with every point bound, and a summary', async () => {
+    const out = join(folder, 'bound.glb');
+    const { status, out: text } = judoka(
+      'bind',
+      keeper,
+      out,
+      '--method',
+      'nearest',
+      '--max-influences',
+      '2',
+      '--json',
+    );
+    expect(status).toBe(0);
+    expect(JSON.parse(text)).toMatchObject({ method: 'nearest', pointsBound: 9817, fallbacks: [] });
+    expect(errors(findingsOf(out).found)).toEqual([]);
+    expect((await issuesOf(out)).errors).toBe(0);
+  });
+
+  test.each([
+    [
+      'a method that is not there',
+      ['bind', keeper, join(folder, 'x.glb'), '--method', 'magic'],
+      /no method “magic”/,
+    ],
+    [
+      'a falloff of nothing',
+      ['bind', keeper, join(folder, 'x.glb'), '--method', 'heat', '--falloff', '0'],
+      /above 0/,
+    ],
+    [
+      'a finding that is not there',
+      ['repair', keeper, join(folder, 'x.glb'), '--only', 'rust'],
+      /no finding “rust”/,
+    ],
+    ['a profile that is not there', ['check', keeper, '--profile', 'toaster'], /no profile “toaster”/],
+    ['an output of another kind', ['repair', keeper, join(folder, 'x.txt')], /neither .glb nor .gltf/],
+  ])('%s ends with 2 and one sentence', (_name, args, words) => {
+    const { status, err } = judoka(...args);
+    expect(status).toBe(2);
+    expect(err.trim().split('\n')).toHaveLength(1);
+    expect(err).toMatch(words);
+  });
+});

@@ -1,25 +1,14 @@
-import { TextInput } from '@mantine/core';
-import type { Skeleton } from '@judoka/core';
+import { Group, Select, TextInput } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { Knot } from './Knot.tsx';
+import { FILTERS, listRows, ORDERS, type Filter, type Order, type Row } from './rosterRows.ts';
 import type { Step } from './steps.ts';
 
 const ROW_PX = 26;
 const SIDE_MARK = { left: 'L', right: 'R', middle: '' } as const;
-
-interface Row {
-  readonly joint: number;
-  readonly depth: number;
-}
-
-function depths({ joints }: Skeleton): number[] {
-  const result: number[] = [];
-  joints.forEach(({ parent }, joint) => (result[joint] = parent < 0 ? 0 : result[parent] + 1));
-  return result;
-}
 
 /** The joints as compact rows: name, side, how much follows, lock. */
 export function Roster({ session, step }: { session: CharacterSession; step: Step }) {
@@ -27,13 +16,18 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
   useTopic(session, 'locks');
   const weights = useTopic(session, 'weights');
   const [wanted, setWanted] = useState('');
+  const [filter, setFilter] = useState<Filter>('all');
+  const [order, setOrder] = useState<Order>('tree');
   const scroll = useRef<HTMLDivElement>(null);
-  const rows = useMemo(() => listRows(session.skeleton, wanted), [session, wanted]);
   // eslint-disable-next-line react-hooks/exhaustive-deps -- the masses change with the weights' version
   const masses = useMemo(() => session.masses(), [session, weights]);
   const most = Math.max(1, ...masses);
   useTopic(session, 'strays');
   const { counts: strays } = session.strays;
+  const rows = useMemo(
+    () => listRows(session.skeleton.joints, { wanted, filter, order, masses, strays }),
+    [session, wanted, filter, order, masses, strays],
+  );
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroll.current,
@@ -68,6 +62,24 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
             else onKeyDown(event);
           }}
         />
+        <Group gap={4} grow mt={6}>
+          <Select
+            size="xs"
+            aria-label="Joints shown"
+            data={[...FILTERS]}
+            value={filter}
+            allowDeselect={false}
+            onChange={(value) => setFilter((value ?? 'all') as Filter)}
+          />
+          <Select
+            size="xs"
+            aria-label="Order of joints"
+            data={[...ORDERS]}
+            value={order}
+            allowDeselect={false}
+            onChange={(value) => setOrder((value ?? 'tree') as Order)}
+          />
+        </Group>
       </div>
       <div
         ref={scroll}
@@ -77,7 +89,11 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
         tabIndex={0}
         onKeyDown={onKeyDown}
       >
-        {rows.length === 0 && <p className="group card-line">No joint is called “{wanted}”.</p>}
+        {rows.length === 0 && (
+          <p className="group card-line">
+            {wanted.trim() ? `No joint shown here is called “${wanted}”.` : 'No joint is like that.'}
+          </p>
+        )}
         <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {virtual.getVirtualItems().map(({ index, start }) => (
             <div key={index} style={{ position: 'absolute', top: start, left: 0, right: 0 }}>
@@ -94,18 +110,6 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
       </div>
     </>
   );
-}
-
-function listRows(skeleton: Skeleton, wanted: string): Row[] {
-  const depth = depths(skeleton);
-  const words = wanted.trim().toLowerCase().split(/\s+/).filter(Boolean);
-  return skeleton.joints
-    .map(({ name }, joint) => ({
-      joint,
-      depth: words.length > 0 ? 0 : depth[joint],
-      name: name.toLowerCase(),
-    }))
-    .filter(({ name }) => words.every((word) => name.includes(word)));
 }
 
 interface JointRowProps {
