@@ -109,7 +109,7 @@ export function followNearest(rows: WeightRows, space: BindSpace): Uint32Array {
 }
 
 /** A patch with less than this share of the weight of the joint's largest on the same island leaked there. */
-const LEAK_SHARE = 0.04;
+const LEAK_SHARE = 0.25;
 
 /**
  * Takes weight out of patches that hang together with the joint's main region through the air only: a flipper that
