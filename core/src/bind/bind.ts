@@ -2,7 +2,7 @@ import { CoreError } from '../errors.ts';
 import type { CharacterPart } from '../io/character.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import { DeltaBuilder, type Change } from '../weights/delta.ts';
-import { createCandidates, normalizeCandidates, RowStatus } from '../weights/normalize.ts';
+import { beginWithLocked, createCandidates, normalizeCandidates, RowStatus } from '../weights/normalize.ts';
 import { TINY_WEIGHT } from '../check/strays.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
 import { readAnatomy, type Anatomy } from './anatomy.ts';
@@ -314,13 +314,7 @@ function write(
     const after = createRows(1, rows.stride);
     const c = createCandidates(rows.stride + 8);
     for (const p of chosen) {
-      c.count = 0;
-      const first = p * rows.stride;
-      for (let k = first; k < first + rows.stride && rows.values[k] !== 0; k++) {
-        if (!locks[rows.joints[k]]) continue;
-        c.joints[c.count] = rows.joints[k];
-        c.values[c.count++] = rows.values[k];
-      }
+      beginWithLocked(c, rows, p, locks);
       const from = (firstPoint[i] + p) * 8;
       for (let k = from; k < from + 8; k++) {
         // A first binding leaves no weight so small that it hides.

@@ -1,6 +1,6 @@
 import { CoreError } from '../errors.ts';
 import { DeltaBuilder, type Delta } from '../weights/delta.ts';
-import { createCandidates, normalizeCandidates } from '../weights/normalize.ts';
+import { beginWithLocked, createCandidates, normalizeCandidates } from '../weights/normalize.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
 
 /**
@@ -25,13 +25,7 @@ export function tieToJoint(
   const after = createRows(1, rows.stride);
   const c = createCandidates(rows.stride + 1);
   for (const p of points) {
-    c.count = 0;
-    const first = p * rows.stride;
-    for (let k = first; k < first + rows.stride && rows.values[k] !== 0; k++) {
-      if (!locks[rows.joints[k]]) continue;
-      c.joints[c.count] = rows.joints[k];
-      c.values[c.count++] = rows.values[k];
-    }
+    beginWithLocked(c, rows, p, locks);
     c.joints[c.count] = joint;
     c.values[c.count++] = 1;
     after.values.fill(0);

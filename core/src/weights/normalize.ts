@@ -23,6 +23,17 @@ export function createCandidates(capacity = 1024): Candidates {
   return { count: 0, joints: new Uint16Array(capacity), values: new Float64Array(capacity) };
 }
 
+/** Begins anew with what the locked joints hold at a point. */
+export function beginWithLocked(c: Candidates, rows: WeightRows, point: number, locks: Uint8Array): void {
+  c.count = 0;
+  const first = point * rows.stride;
+  for (let k = first; k < first + rows.stride && rows.values[k] !== 0; k++) {
+    if (!locks[rows.joints[k]]) continue;
+    c.joints[c.count] = rows.joints[k];
+    c.values[c.count++] = rows.values[k];
+  }
+}
+
 export interface NormalizeRules {
   /** Joint whose value is kept as given while the others make room; -1 for none. */
   readonly fixed: number;

@@ -184,33 +184,19 @@ export async function keepPose(
   return rowCount === 1;
 }
 
-export async function keepLocks(
+/** Which joints are locked, and whose deforming is off; what is missing stays. */
+export async function keepJoints(
   db: Queryable,
   owner: string,
   character: string,
-  joints: number[],
+  { locked, still }: { locked?: number[]; still?: number[] },
 ): Promise<boolean> {
   const { rowCount } = await db.query(
     `update characters
-     set locked_joints = $3
+     set locked_joints = coalesce($3::integer[], locked_joints),
+         still_joints = coalesce($4::integer[], still_joints)
      where id = $1 and owner_id = $2`,
-    [character, owner, joints],
-  );
-  return rowCount === 1;
-}
-
-/** Joints whose deforming is off. */
-export async function keepStill(
-  db: Queryable,
-  owner: string,
-  character: string,
-  joints: number[],
-): Promise<boolean> {
-  const { rowCount } = await db.query(
-    `update characters
-     set still_joints = $3
-     where id = $1 and owner_id = $2`,
-    [character, owner, joints],
+    [character, owner, locked ?? null, still ?? null],
   );
   return rowCount === 1;
 }

@@ -322,7 +322,12 @@ describe('what is kept beside the weights', () => {
     const joints = { 4: { rotation: [0, 0, 0.6, 0.8], translation: [0, 0, 0], scale: [1, 1, 1] } };
     expect((await client.send('PUT', `/api/characters/${id}/pose`, { joints })).status).toBe(204);
     expect((await client.send('PUT', `/api/characters/${id}/locks`, { joints: [2, 9] })).status).toBe(204);
-    expect((await client.get(`/api/characters/${id}`)).json).toMatchObject({ pose: joints, locks: [2, 9] });
+    expect((await client.send('PUT', `/api/characters/${id}/still`, { joints: [0, 3] })).status).toBe(204);
+    expect((await client.get(`/api/characters/${id}`)).json).toMatchObject({
+      pose: joints,
+      locks: [2, 9],
+      still: [0, 3],
+    });
     const wrong = await client.send('PUT', `/api/characters/${id}/pose`, {
       joints: { 4: { rotation: [0, 0, 0] } },
     });

@@ -27,8 +27,7 @@ import {
   findPicture,
   findSourcePiece,
   findSourceSize,
-  keepLocks,
-  keepStill,
+  keepJoints,
   keepPose,
   listCharacters,
 } from './characters.queries.ts';
@@ -139,14 +138,14 @@ export function characterRoutes(database: Database): Router {
   routes.put('/characters/:id/locks', express.json(), async (request, response) => {
     const { id } = idParam.parse(request.params);
     const { joints } = locksBody.parse(request.body);
-    if (!(await keepLocks(database, accountId(request), id, joints))) throw missing();
+    if (!(await keepJoints(database, accountId(request), id, { locked: joints }))) throw missing();
     response.status(204).end();
   });
 
   routes.put('/characters/:id/still', express.json(), async (request, response) => {
     const { id } = idParam.parse(request.params);
     const { joints } = locksBody.parse(request.body);
-    if (!(await keepStill(database, accountId(request), id, joints))) throw missing();
+    if (!(await keepJoints(database, accountId(request), id, { still: joints }))) throw missing();
     response.status(204).end();
   });
 
