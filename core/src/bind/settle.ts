@@ -154,7 +154,7 @@ export function stopLeaks(rows: WeightRows, { neighbours, islands, positions }: 
 export function stiffenIslands(rows: WeightRows, space: BindSpace): number {
   let stiffened = 0;
   const whole = pointsOfIslands(space.islands);
-  const largest = Math.max(0, ...whole.map((points) => points.length));
+  const largest = whole.reduce((most, points) => Math.max(most, points.length), 0);
   for (const points of whole) {
     if (points.length === largest || points.length > LARGEST_ACCESSORY * space.pointCount) continue;
     const sums = new Map<number, number>();

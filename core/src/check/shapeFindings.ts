@@ -247,5 +247,6 @@ function touching({ tolerance }: CheckInput, { positions, pointCount }: Shape, i
 function largestIsland({ count, ofPoint }: Islands): number {
   const counts = new Uint32Array(count);
   for (const island of ofPoint) if (island >= 0) counts[island]++;
-  return counts.indexOf(Math.max(...counts));
+  // Not spread into a call: a torn file can have more islands than a call takes arguments.
+  return counts.reduce((best, one, island) => (one > counts[best] ? island : best), 0);
 }
