@@ -6,10 +6,10 @@ import {
   exportCharacter,
   FINDING_CODES,
   readCharacter,
+  repairSkeleton,
   repairWeights,
   type Character,
   type FindingCode,
-  type GltfContainer,
 } from '@judoka/core';
 import { profileNamed } from './check.ts';
 import { decoders, openFile, writeFile } from './files.ts';
@@ -42,10 +42,14 @@ export async function repair(
     joints: own.joints.slice(),
     values: own.values.slice(),
   }));
-  apply(rows, repairWeights(checkInput(character, settings), wanted, locks).change);
+  const checked = checkInput(character, settings);
+  apply(rows, repairWeights(checked, wanted, locks).change);
+  const joints = repairSkeleton(checked, wanted);
   const codes = new Set(wanted.map(({ code }) => code));
-  const exported = exportCharacter(container, character, rows, leftAlone(character, codes));
-  nameJoints(exported, character, codes);
+  const exported = exportCharacter(container, character, rows, {
+    leave: leftAlone(character, codes),
+    setups: Object.fromEntries(joints.map(({ joint, after }) => [joint, after])),
+  });
   writeFile(output, exported);
   process.stdout.write(
     wanted.length === 0
@@ -65,24 +69,4 @@ function leftAlone(character: Character, codes: ReadonlySet<FindingCode>): Uint8
     }
     return leave;
   });
-}
-
-/** Names for joints that have none, or share theirs. */
-function nameJoints({ json }: GltfContainer, { skeleton }: Character, codes: ReadonlySet<FindingCode>): void {
-  const { joints } = skeleton;
-  const taken = new Set(joints.filter(({ named }) => named).map(({ name }) => name));
-  const free = (name: string): string => {
-    let number = 2;
-    while (taken.has(`${name}_${number}`)) number++;
-    taken.add(`${name}_${number}`);
-    return `${name}_${number}`;
-  };
-  const seen = new Set<string>();
-  for (const { name, named, parent, node } of joints) {
-    const target = json.nodes?.[node];
-    if (!target) continue;
-    if (!named && codes.has('joint-name-missing')) target.name = free(joints[parent]?.name ?? 'joint');
-    else if (named && seen.has(name) && codes.has('joint-name-double')) target.name = free(name);
-    seen.add(name);
-  }
 }

@@ -17,6 +17,8 @@ export { computeNormals, normalizeAll } from './topology/normals.ts';
 export {
   childrenOf,
   EMPTY_SKELETON,
+  liveJoints,
+  parentsFirst,
   restWorld,
   sideOfName,
   subtreeOf,
@@ -39,6 +41,31 @@ export {
 } from './skeleton/pose.ts';
 
 export {
+  applySkeletonChange,
+  composeSkeletonChanges,
+  invertSkeletonChange,
+  rebind,
+  sameSetup,
+  setupOf,
+  withJointSetups,
+  withSetups,
+  type JointChange,
+  type JointSetup,
+  type JointSetups,
+  type SkeletonChange,
+} from './skeleton/skeletonChange.ts';
+export {
+  addJoint,
+  MOST_NAME_LENGTH,
+  moveJoints,
+  removeJoint,
+  renameJoint,
+  reparentJoint,
+  scaleSkeleton,
+  type Place,
+} from './skeleton/editSkeleton.ts';
+
+export {
   countUnweighted,
   createRows,
   DEFAULT_STRIDE,
@@ -53,6 +80,7 @@ export {
 } from './weights/rows.ts';
 export { createCandidates, normalizeCandidates, RowStatus, type Candidates } from './weights/normalize.ts';
 export { readColumn, setWeights, type PointList } from './weights/setWeights.ts';
+export { moveWeight } from './weights/moveWeight.ts';
 export { smoothRows, smoothTargets } from './weights/smooth.ts';
 export {
   apply,
@@ -95,7 +123,7 @@ export {
 } from './io/container.ts';
 export { decodeGltf, readCharacter, type Decoders, type Progress } from './io/readCharacter.ts';
 export type { Character, CharacterPart, Clip, PartSource, SourceWeights } from './io/character.ts';
-export { exportCharacter } from './io/exportCharacter.ts';
+export { exportCharacter, type ExportOptions } from './io/exportCharacter.ts';
 
 export {
   describe,
@@ -123,6 +151,7 @@ export {
   type RepairReport,
   type WeightRepair,
 } from './repair/repair.ts';
+export { isSkeletonRepair, repairSkeleton, SKELETON_REPAIRS } from './repair/repairSkeleton.ts';
 export { healUnweighted } from './repair/heal.ts';
 export { mirroredName, pairJoints, type JointPairs, type PairBasis } from './skeleton/pairs.ts';
 export { countStrays, TINY_WEIGHT } from './check/strays.ts';

@@ -1,6 +1,7 @@
 import { jointPlaces } from '../bind/bindSpace.ts';
 import type { Character } from '../io/character.ts';
 import { pairJoints, type JointPairs } from '../skeleton/pairs.ts';
+import { liveJoints } from '../skeleton/skeleton.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import { byWorst, type Finding } from './finding.ts';
 import { DEFAULT_PROFILE, type DeliveryProfile } from './profiles.ts';
@@ -106,8 +107,8 @@ function strayRoots(
   const roots = new Set<number>();
   const hasChild = new Set(joints.map(({ parent }) => parent));
   const bound = parts.some(({ role }) => role === 'skinned');
-  joints.forEach(({ name, parent }, joint) => {
-    if (parent >= 0 || !hasChild.has(joint) || joints.length < 3 || !bound) return;
+  joints.forEach(({ name, parent, removed }, joint) => {
+    if (removed || parent >= 0 || !hasChild.has(joint) || joints.length < 3 || !bound) return;
     const outside = [0, 1, 2].some((k) => {
       const margin = 0.02 * (box.most[k] - box.least[k]);
       const x = places[joint * 3 + k];
@@ -120,7 +121,7 @@ function strayRoots(
 
 function findLimits({ skeleton, parts, profile }: CheckInput): Finding[] {
   const findings: Finding[] = [];
-  const joints = skeleton.joints.length;
+  const joints = liveJoints(skeleton).length;
   const vertices = parts.reduce((sum, { vertexCount }) => sum + vertexCount, 0);
   const over = (count: number, what: string, limit: number): string =>
     `There are ${count.toLocaleString('en')} ${what}; “${profile.name}” takes ${limit.toLocaleString('en')}.`;

@@ -1,3 +1,4 @@
+import { liveJoints } from '../skeleton/skeleton.ts';
 import type { Character } from '../io/character.ts';
 import { countQuads, polygonCount } from '../mesh/part.ts';
 import { findIslands, findNeighbours } from '../topology/topology.ts';
@@ -47,7 +48,7 @@ export function describe(character: Character): CharacterDescription {
         sumMax,
       };
     }),
-    joints: character.skeleton.joints.length,
+    joints: liveJoints(character.skeleton).length,
     clips: character.clips.length,
     materials: character.materialCount,
   };

@@ -1,5 +1,5 @@
 import { mat4 } from 'gl-matrix';
-import { restWorld } from '../skeleton/skeleton.ts';
+import { liveJoints, restWorld } from '../skeleton/skeleton.ts';
 import { jointMass } from '../weights/rows.ts';
 import type { CheckInput } from './checkUp.ts';
 import { counted, type Finding } from './finding.ts';
@@ -36,24 +36,43 @@ function some(joints: readonly number[], finding: Omit<Finding, 'count' | 'joint
   return joints.length > 0 ? [{ ...finding, joint: joints[0], joints, count: joints.length }] : [];
 }
 
-const all = (input: CheckInput): number[] => input.skeleton.joints.map((_, joint) => joint);
+const all = (input: CheckInput): number[] => liveJoints(input.skeleton);
 
-function findSize({ places, box, skeleton }: CheckInput): Finding[] {
-  const least = [Infinity, Infinity, Infinity];
-  const most = [-Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < places.length; i++) {
-    least[i % 3] = Math.min(least[i % 3], places[i]);
-    most[i % 3] = Math.max(most[i % 3], places[i]);
-  }
+/** What units differ by, as programs and people have them: millimetres to metres, inches. */
+const UNIT_FACTORS = [0.001, 0.01, 0.0254, 0.1, 10, 1 / 0.0254, 100, 1000];
+
+/** By how much the skeleton should be scaled to fit the mesh; 1 where it fits. */
+export function unitFactor(input: CheckInput): number {
+  const { ratio } = sizesOf(input);
+  if (!(ratio > UNITS_RATIO || ratio < 1 / (UNITS_RATIO * 4))) return 1;
+  const off = (factor: number): number => Math.abs(Math.log(ratio * factor));
+  return UNIT_FACTORS.reduce((best, factor) => (off(factor) < off(best) ? factor : best));
+}
+
+/** The skeleton's box, and how many times larger it is than the mesh's; NaN where either has no size. */
+function sizesOf(input: CheckInput): { ratio: number; meshSize: number; least: number[]; most: number[] } {
+  const { places, box } = input;
+  const joints = all(input);
+  const along = [0, 1, 2].map((k) => joints.map((joint) => places[joint * 3 + k]));
+  const least = along.map((xs) => Math.min(...xs));
+  const most = along.map((xs) => Math.max(...xs));
   const skeletonSize = Math.hypot(...most.map((x, k) => x - least[k]));
   const meshSize = Math.hypot(...box.most.map((x, k) => x - box.least[k]));
-  if (skeleton.joints.length < 2 || !(meshSize > 0) || !(skeletonSize > 0)) return [];
-  const ratio = skeletonSize / meshSize;
-  const count = skeleton.joints.length;
+  const ratio = joints.length > 1 && meshSize > 0 && skeletonSize > 0 ? skeletonSize / meshSize : NaN;
+  return { ratio, meshSize, least, most };
+}
+
+function findSize(input: CheckInput): Finding[] {
+  const { box } = input;
+  const { ratio, meshSize, least, most } = sizesOf(input);
+  if (Number.isNaN(ratio)) return [];
+  const count = all(input).length;
   if (ratio > UNITS_RATIO || ratio < 1 / (UNITS_RATIO * 4)) {
     const times = ratio > 1 ? ratio : 1 / ratio;
     const message = `The skeleton is about ${times.toPrecision(2).replace(/e\+?(\d+)/, '·10^$1')} times ${ratio > 1 ? 'larger' : 'smaller'} than the mesh.`;
-    return [{ code: 'skeleton-units', severity: 'error', count, message }];
+    const factor = unitFactor(input);
+    const repair = `Every length of the skeleton is multiplied by ${Number(factor.toPrecision(3))}; the mesh and its weights stay.`;
+    return [{ code: 'skeleton-units', severity: 'error', count, message, repair }];
   }
   const apart = Math.hypot(
     ...[0, 1, 2].map((k) => Math.max(0, least[k] - box.most[k], box.least[k] - most[k])),
@@ -68,7 +87,8 @@ function findSize({ places, box, skeleton }: CheckInput): Finding[] {
 function findNames(input: CheckInput): Finding[] {
   const { joints } = input.skeleton;
   const byName = new Map<string, number[]>();
-  joints.forEach(({ name, named }, joint) => {
+  all(input).forEach((joint) => {
+    const { name, named } = joints[joint];
     if (named) byName.set(name, [...(byName.get(name) ?? []), joint]);
   });
   const double = [...byName.values()].filter((same) => same.length > 1).flat();

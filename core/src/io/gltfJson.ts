@@ -13,7 +13,7 @@ export interface GltfJson {
   buffers?: { byteLength: number; uri?: string; extensions?: unknown }[];
   images?: { uri?: string; mimeType?: string; bufferView?: number }[];
   materials?: unknown[];
-  animations?: { name?: string; channels: { target: { node?: number } }[]; samplers: unknown[] }[];
+  animations?: GltfAnimation[];
 }
 
 export interface GltfNode {
@@ -21,10 +21,18 @@ export interface GltfNode {
   children?: number[];
   mesh?: number;
   skin?: number;
+  camera?: number;
+  extensions?: Record<string, unknown>;
   matrix?: number[];
   translation?: number[];
   rotation?: number[];
   scale?: number[];
+}
+
+export interface GltfAnimation {
+  name?: string;
+  channels: { sampler: number; target: { node?: number; path: string } }[];
+  samplers: { input: number; output: number; interpolation?: string }[];
 }
 
 export interface GltfPrimitive {

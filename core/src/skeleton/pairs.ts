@@ -1,4 +1,4 @@
-import type { Skeleton } from './skeleton.ts';
+import { liveJoints, type Skeleton } from './skeleton.ts';
 
 /** How a joint found its partner. */
 export type PairBasis = 'name' | 'place';
@@ -43,17 +43,19 @@ function swapSide(word: string): string {
  * @param tolerance  how far a mirrored place may be off, in the units of `places`
  */
 export function pairJoints({ joints }: Skeleton, places: Float32Array, tolerance: number): JointPairs {
-  const byName = new Map(joints.map(({ name }, joint) => [name.toLowerCase(), joint]));
+  const live = liveJoints({ joints });
+  const byName = new Map(live.map((joint) => [joints[joint].name.toLowerCase(), joint]));
   const partner = new Int32Array(joints.length).fill(-1);
   const basis: (PairBasis | undefined)[] = joints.map(() => undefined);
-  joints.forEach(({ name }, joint) => {
+  live.forEach((joint) => {
+    const { name } = joints[joint];
     const other = byName.get(mirroredName(name)?.toLowerCase() ?? '');
     if (other === undefined || other === joint) return;
     partner[joint] = other;
     basis[joint] = 'name';
   });
   const { axis, middle } = findMiddle(partner, places);
-  joints.forEach((_, joint) => {
+  live.forEach((joint) => {
     if (partner[joint] >= 0) return;
     const own = places.subarray(joint * 3, joint * 3 + 3);
     if (Math.abs(own[axis] - middle) <= tolerance) {
@@ -61,7 +63,7 @@ export function pairJoints({ joints }: Skeleton, places: Float32Array, tolerance
       return;
     }
     let least = tolerance;
-    joints.forEach((__, other) => {
+    live.forEach((other) => {
       if (other === joint || partner[other] >= 0) return;
       const far = Math.hypot(
         ...[0, 1, 2].map((k) => (k === axis ? 2 * middle - own[k] : own[k]) - places[other * 3 + k]),

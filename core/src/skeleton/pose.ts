@@ -1,5 +1,5 @@
 import { mat4, quat, vec3 } from 'gl-matrix';
-import type { Skeleton } from './skeleton.ts';
+import { parentsFirst, type Skeleton } from './skeleton.ts';
 
 /** What one joint does away from rest, in its own frame: turned after its rest rotation, moved, scaled. */
 export interface JointPose {
@@ -17,13 +17,14 @@ export type Pose = Readonly<Record<number, JointPose>>;
 export const REST_JOINT: JointPose = { rotation: [0, 0, 0, 1], translation: [0, 0, 0], scale: [1, 1, 1] };
 export const REST_POSE: Pose = {};
 
-/** World matrices in a pose, column-major, into `world` (Float32Array, 16·jointCount). */
+/** World matrices in a pose, column-major, into `world` (Float32Array, 16·jointCount or more). */
 export function poseWorld(skeleton: Skeleton, pose: Pose, world: Float32Array): void {
   const local = mat4.create();
   const rotation = quat.create();
   const translation = vec3.create();
   const scale = vec3.create();
-  skeleton.joints.forEach((joint, index) => {
+  for (const index of parentsFirst(skeleton)) {
+    const joint = skeleton.joints[index];
     const moved = pose[index] ?? REST_JOINT;
     quat.multiply(rotation, joint.rotation as quat, moved.rotation as quat);
     vec3.add(translation, joint.translation as vec3, moved.translation as vec3);
@@ -32,7 +33,7 @@ export function poseWorld(skeleton: Skeleton, pose: Pose, world: Float32Array): 
     const at = world.subarray(index * 16, index * 16 + 16);
     mat4.multiply(at, joint.offset as mat4, local);
     if (joint.parent >= 0) mat4.multiply(at, world.subarray(joint.parent * 16, joint.parent * 16 + 16), at);
-  });
+  }
 }
 
 /**

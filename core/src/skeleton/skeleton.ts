@@ -1,9 +1,10 @@
 import { mat4 } from 'gl-matrix';
+import { CoreError } from '../errors.ts';
 
 export type Side = 'left' | 'right' | 'middle';
 
 /**
- * The joints of a character, parents before their children.
+ * A joint of a character. A file's joints come parents first; joints that were added or reparented since need not.
  *
  * A joint's world matrix is parent world · `offset` · T · R · S, where `offset` holds the nodes of the file that stand
  * between a joint and its parent joint (identity where there are none), and T, R, S are the joint node's own.
@@ -21,8 +22,10 @@ export interface Joint {
   /** Unit quaternion x, y, z, w. */
   readonly rotation: readonly [number, number, number, number];
   readonly scale: readonly [number, number, number];
-  /** The file's node. */
+  /** The file's node; -1 for a joint that was added here. */
   readonly node: number;
+  /** True for a joint that was taken out. It keeps its index, so that the others keep theirs; nothing shows it. */
+  readonly removed?: boolean;
 }
 
 export interface Skeleton {
@@ -40,12 +43,45 @@ export function childrenOf({ joints }: Skeleton): number[][] {
   return children;
 }
 
+/** The joints that are there: all that were not removed. */
+export function liveJoints({ joints }: Skeleton): number[] {
+  return [...joints.keys()].filter((joint) => !joints[joint].removed);
+}
+
+const orders = new WeakMap<readonly Joint[], Uint16Array>();
+
+/**
+ * All joints, each behind its parent; as they stand where that is so already.
+ * @throws CoreError argument-invalid if a joint is its own ancestor
+ */
+export function parentsFirst({ joints }: Skeleton): Uint16Array {
+  const known = orders.get(joints);
+  if (known) return known;
+  const order = new Uint16Array(joints.length);
+  const placed = new Uint8Array(joints.length);
+  let count = 0;
+  const place = (joint: number): void => {
+    const above: number[] = [];
+    for (let j = joint; j >= 0 && !placed[j]; j = joints[j].parent) {
+      if (above.length >= joints.length)
+        throw new CoreError('argument-invalid', 'A joint cannot hang below itself.', { joint });
+      above.push(j);
+    }
+    for (const j of above.reverse()) {
+      placed[j] = 1;
+      order[count++] = j;
+    }
+  };
+  for (let joint = 0; joint < joints.length; joint++) place(joint);
+  orders.set(joints, order);
+  return order;
+}
+
 /** The joint and everything below it, parents first. */
 export function subtreeOf(skeleton: Skeleton, joint: number): number[] {
   const inside = new Set([joint]);
-  skeleton.joints.forEach(({ parent }, index) => {
-    if (inside.has(parent)) inside.add(index);
-  });
+  for (const index of parentsFirst(skeleton))
+    if (inside.has(skeleton.joints[index].parent)) inside.add(index);
   return [...inside];
 }
 
@@ -53,7 +89,8 @@ export function subtreeOf(skeleton: Skeleton, joint: number): number[] {
 export function restWorld(skeleton: Skeleton): Float32Array {
   const world = new Float32Array(skeleton.joints.length * 16);
   const local = mat4.create();
-  skeleton.joints.forEach((joint, index) => {
+  for (const index of parentsFirst(skeleton)) {
+    const joint = skeleton.joints[index];
     mat4.fromRotationTranslationScale(
       local,
       joint.rotation as [number, number, number, number],
@@ -63,7 +100,7 @@ export function restWorld(skeleton: Skeleton): Float32Array {
     const at = world.subarray(index * 16, index * 16 + 16);
     mat4.multiply(at, joint.offset as mat4, local);
     if (joint.parent >= 0) mat4.multiply(at, world.subarray(joint.parent * 16, joint.parent * 16 + 16), at);
-  });
+  }
   return world;
 }
 
