@@ -39,6 +39,7 @@ export {
   type JointPose,
   type Pose,
 } from './skeleton/pose.ts';
+export { mirrorPose, movedInScene, turnedInScene, withChainAtRest } from './skeleton/posing.ts';
 
 export {
   applySkeletonChange,
@@ -100,6 +101,24 @@ export { EMPTY_HISTORY, record, type EditRef, type History, type HistoryEntry } 
 export { skinList, skinRange, skinSlots, type SkinArrays } from './deform/skin.ts';
 export { createPlainKernels, type Kernels } from './kernels/kernels.ts';
 export { createKernels } from './kernels/wasmKernels.ts';
+
+export {
+  growMask,
+  invertMask,
+  islandsOfMask,
+  listMask,
+  maskOf,
+  ringsFrom,
+  shrinkMask,
+  type PointMask,
+} from './select/masks.ts';
+export {
+  insideLine,
+  projectPoints,
+  seenPoints,
+  type ScreenSurface,
+  type ScreenView,
+} from './select/screen.ts';
 
 export { falloffAt, FALLOFFS, type Falloff } from './paint/falloff.ts';
 export { createReachWorkspace, gatherReach, type BrushTip, type ReachWorkspace } from './paint/reach.ts';

@@ -134,7 +134,7 @@ export function reparentJoint(skeleton: Skeleton, joint: number, parent: number)
   const local = mat4.multiply(mat4.create(), inverse, world.subarray(joint * 16, joint * 16 + 16));
   const parts = partsOf(local);
   const again = compose(parts);
-  if (again.every((n, i) => Math.abs(n - local[i]) < 1e-5 * (1 + Math.abs(n))))
+  if ([...again].every((n, i) => Math.abs(n - local[i]) < 1e-5 * (1 + Math.abs(n))))
     return changeOf(skeleton, joint, { ...setup, parent, offset: IDENTITY, ...parts });
   // A sheared frame is no turn, move and scale: the shear goes into what stands between.
   const own = mat4.invert(mat4.create(), compose(setup)) ?? mat4.create();

@@ -1,7 +1,7 @@
 import { liveJoints, type Skeleton } from './skeleton.ts';
 
 /** How a joint found its partner. */
-export type PairBasis = 'name' | 'place';
+export type PairBasis = 'name' | 'place' | 'given';
 
 export interface JointPairs {
   /** Int32Array, jointCount: the joint of the other side; itself on the middle, -1 where there is none. */
@@ -41,22 +41,35 @@ function swapSide(word: string): string {
  *
  * @param places     Float32Array, 3·jointCount
  * @param tolerance  how far a mirrored place may be off, in the units of `places`
+ * @param given      partners that a person has set, by joint; itself for the middle, -1 for none
  */
-export function pairJoints({ joints }: Skeleton, places: Float32Array, tolerance: number): JointPairs {
+export function pairJoints(
+  { joints }: Skeleton,
+  places: Float32Array,
+  tolerance: number,
+  given: Readonly<Record<number, number>> = {},
+): JointPairs {
   const live = liveJoints({ joints });
   const byName = new Map(live.map((joint) => [joints[joint].name.toLowerCase(), joint]));
   const partner = new Int32Array(joints.length).fill(-1);
   const basis: (PairBasis | undefined)[] = joints.map(() => undefined);
+  const isGiven = (joint: number): boolean => basis[joint] === 'given';
+  for (const joint of live) {
+    const other = given[joint];
+    if (other === undefined || (other >= 0 && (!joints[other] || joints[other].removed))) continue;
+    partner[joint] = other;
+    basis[joint] = 'given';
+  }
   live.forEach((joint) => {
     const { name } = joints[joint];
     const other = byName.get(mirroredName(name)?.toLowerCase() ?? '');
-    if (other === undefined || other === joint) return;
+    if (other === undefined || other === joint || isGiven(joint) || isGiven(other)) return;
     partner[joint] = other;
     basis[joint] = 'name';
   });
   const { axis, middle } = findMiddle(partner, places);
   live.forEach((joint) => {
-    if (partner[joint] >= 0) return;
+    if (partner[joint] >= 0 || isGiven(joint)) return;
     const own = places.subarray(joint * 3, joint * 3 + 3);
     if (Math.abs(own[axis] - middle) <= tolerance) {
       partner[joint] = joint;
@@ -64,7 +77,7 @@ export function pairJoints({ joints }: Skeleton, places: Float32Array, tolerance
     }
     let least = tolerance;
     live.forEach((other) => {
-      if (other === joint || partner[other] >= 0) return;
+      if (other === joint || partner[other] >= 0 || isGiven(other)) return;
       const far = Math.hypot(
         ...[0, 1, 2].map((k) => (k === axis ? 2 * middle - own[k] : own[k]) - places[other * 3 + k]),
       );

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import {
   characterCard,
+  characterSettings,
   historyEntry,
   poseBody,
   type CharacterAnswer,
@@ -119,7 +120,7 @@ export async function findCharacter(
   id: string,
 ): Promise<CharacterAnswer | undefined> {
   const { rows } = await db.query(
-    `select ${CARD_COLUMNS}, c.head, c.locked_joints, c.still_joints, p.joints as pose
+    `select ${CARD_COLUMNS}, c.head, c.locked_joints, c.still_joints, c.settings, p.joints as pose
      from characters c
      left join poses p on p.character_id = c.id and p.name is null
      where c.id = $1 and c.owner_id = $2 and c.removed_at is null`,
@@ -130,9 +131,10 @@ export async function findCharacter(
     head: z.number(),
     locked_joints: z.array(z.number()),
     still_joints: z.array(z.number()),
+    settings: characterSettings,
     pose: poseBody.shape.joints.nullable(),
   });
-  const { head, locked_joints, still_joints, pose } = extra.parse(rows[0]);
+  const { head, locked_joints, still_joints, settings, pose } = extra.parse(rows[0]);
   const history = await db.query(
     `select id, kind, label, target
      from edits
@@ -147,6 +149,7 @@ export async function findCharacter(
     history: entries,
     locks: locked_joints,
     still: still_joints,
+    settings,
     pose: pose ?? {},
   };
 }

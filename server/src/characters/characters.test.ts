@@ -196,8 +196,9 @@ describe('edits', () => {
     const stray = { id: randomUUID(), kind: 'redo', label: 'x', target: edit.id };
     const refused = await client.postFrame(path, { base: 3, entries: [stray] }, []);
     expect(refused.json.error.code).toBe('argument-invalid');
-    const delta = await client.get(`/api/characters/${character}/edits/${edit.id}/delta`);
-    expect(Buffer.compare(delta.bytes, blob)).toBe(0);
+    const delta = await client.frame(`/api/characters/${character}/edits/${edit.id}/delta`);
+    expect(delta.header).toEqual({ joints: [] });
+    expect(Buffer.compare(delta.blobs[0], blob)).toBe(0);
   });
 
   test('two tabs: the second is told, and can catch up', async () => {

@@ -2,6 +2,7 @@ import {
   characterAnswer,
   characterCard,
   characterChange,
+  editHeader,
   editParams,
   editsAnswer,
   editsHeader,
@@ -15,6 +16,7 @@ import {
   unpackFrame,
   UPLOAD_LIMIT_BYTES,
   uploadQuery,
+  weightsHeader,
 } from '@judoka/contract';
 import express, { type Request, type Response, type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
@@ -31,25 +33,18 @@ import {
   keepPose,
   listCharacters,
 } from './characters.queries.ts';
+import { bodyOf, found, missing, rawBody, sendBytes } from './bodies.ts';
 import { createCharacter } from './createCharacter.ts';
-import { findDelta, findEdits, findHead } from './edits.queries.ts';
+import { findContent, findEdits, findHead } from './edits.queries.ts';
 import { HeadCache, loadState } from './headState.ts';
+import { keptRoutes } from './keptRoutes.ts';
 import { saveEdits } from './saveEdits.ts';
 
 const EDITS_LIMIT = '64mb';
-const BINARY = 'application/octet-stream';
-
-const missing = (): RequestError =>
-  new RequestError('not-found', 'This character does not exist, or is not yours.');
-
-function found<T>(value: T | undefined): T {
-  if (value === undefined) throw missing();
-  return value;
-}
-
 export function characterRoutes(database: Database): Router {
   const routes = express.Router();
   const cache = new HeadCache();
+  routes.use(keptRoutes(database));
 
   routes.get('/characters', async (request, response) => {
     response.json(shelfAnswer.parse({ characters: await listCharacters(database, accountId(request)) }));
@@ -86,35 +81,37 @@ export function characterRoutes(database: Database): Router {
 
   routes.get('/characters/:id/weights', async (request, response) => {
     const { id } = idParam.parse(request.params);
-    const head = found(await findHead(database, accountId(request), id));
+    const { head, setups } = found(await findHead(database, accountId(request), id));
     const { rows } = await loadState(database, id, head);
-    response.type(BINARY).send(Buffer.from(packFrame({ head }, [encodeRows(rows)])));
+    const header = weightsHeader.parse({ head, joints: setups });
+    sendBytes(response, packFrame(header, [encodeRows(rows)]));
   });
 
   routes.get('/characters/:id/edits', async (request, response) => {
     const { id } = idParam.parse(request.params);
     const { after } = headQuery.parse(request.query);
-    const head = found(await findHead(database, accountId(request), id));
+    const { head } = found(await findHead(database, accountId(request), id));
     const edits = await findEdits(database, id, after, head);
-    const entries = edits.map(({ id: edit, kind, label, target }) => ({
+    const entries = edits.map(({ id: edit, kind, label, target, joints }) => ({
       id: edit,
       kind,
       label,
       target: target ?? undefined,
+      joints: joints ?? undefined,
     }));
-    response.type(BINARY).send(
-      Buffer.from(
-        packFrame(
-          { head, entries },
-          edits.map(({ delta }) => delta as Buffer),
-        ),
+    sendBytes(
+      response,
+      packFrame(
+        { head, entries },
+        edits.map(({ delta }) => delta as Buffer),
       ),
     );
   });
 
   routes.get('/characters/:id/edits/:edit/delta', async (request, response) => {
     const { id, edit } = editParams.parse(request.params);
-    response.type(BINARY).send(found(await findDelta(database, accountId(request), id, edit)));
+    const { delta, joints } = found(await findContent(database, accountId(request), id, edit));
+    sendBytes(response, packFrame(editHeader.parse({ joints }), [delta]));
   });
 
   routes.post('/characters/:id/edits', rawBody(EDITS_LIMIT), async (request, response) => {
@@ -153,15 +150,12 @@ export function characterRoutes(database: Database): Router {
     const { id } = idParam.parse(request.params);
     const owner = accountId(request);
     const character = found(await findCharacter(database, owner, id));
-    const { rows } = await loadState(database, id, character.head);
-    const glb = await exportGlb(await readSource(database, owner, id), encodeRows(rows));
+    const { head, setups } = found(await findHead(database, owner, id));
+    const { rows } = await loadState(database, id, head);
+    const glb = await exportGlb(await readSource(database, owner, id), encodeRows(rows), setups);
     response.type('model/gltf-binary').attachment(`${character.name}.glb`).send(Buffer.from(glb));
   });
   return routes;
-}
-
-function rawBody(limit: number | string) {
-  return express.raw({ type: BINARY, limit });
 }
 
 /** Refuses by the announced length, before any of the body is read. */
@@ -173,13 +167,6 @@ function refuseLarge(request: Request, _response: Response, next: () => void): v
     });
   }
   next();
-}
-
-function bodyOf(request: Request): Uint8Array {
-  const body: unknown = request.body;
-  if (body instanceof Buffer) return new Uint8Array(body.buffer, body.byteOffset, body.byteLength);
-  if (request.headers['content-type'] === BINARY) return new Uint8Array(0);
-  throw new RequestError('request-invalid', `The body must be of type ${BINARY}.`);
 }
 
 async function readSource(database: Database, owner: string, id: string): Promise<Uint8Array> {

@@ -1,10 +1,15 @@
-import { listWeightTroubles } from '@judoka/core';
+import {
+  invertSkeletonChange,
+  listWeightTroubles,
+  type JointSetup,
+  type SkeletonChange,
+} from '@judoka/core';
 import { decodeChange, encodeRows, type EditsHeader } from '@judoka/contract';
 import type { Database } from '../database.ts';
 import { transaction } from '../database.ts';
 import { RequestError } from '../http/errors.ts';
 import {
-  findDelta,
+  findContent,
   findKnownEdits,
   insertCheckpoint,
   insertEdits,
@@ -50,31 +55,36 @@ export async function saveEdits(
         head: current,
       });
     }
-    const deltaOf = new Map<string, Uint8Array>();
-    header.entries.filter(({ kind }) => kind === 'edit').forEach(({ id }, i) => deltaOf.set(id, deltas[i]));
+    const sent = new Map<string, Content>();
+    header.entries
+      .filter(({ kind }) => kind === 'edit')
+      .forEach(({ id, joints = [] }, i) => sent.set(id, { delta: deltas[i], joints }));
     state = await cache.get(db, character, current);
+    const setups = new JointsAtHead(locked.setups);
     const rows: StoredEdit[] = [];
     for (const [i, entry] of fresh.entries()) {
-      const own = deltaOf.get(entry.id);
-      const delta =
+      const own = sent.get(entry.id);
+      const content =
         own ??
         (entry.target &&
-          (deltaOf.get(entry.target) ?? (await findDelta(db, owner, character, entry.target))));
-      if (!delta)
+          (sent.get(entry.target) ?? (await findContent(db, owner, character, entry.target))));
+      if (!content)
         throw new RequestError('request-invalid', `The change “${entry.label}” comes without its data.`);
-      if (own) decodeChange(own);
+      if (own) decodeChange(own.delta);
       const edit = {
         ...entry,
         seq: current + 1 + i,
         target: entry.target ?? null,
-        delta: Buffer.from(delta),
+        delta: Buffer.from(content.delta),
+        joints: content.joints.length > 0 ? content.joints : null,
       };
       advance(state, edit);
-      rows.push(own ? edit : { ...edit, delta: null });
+      setups.take(entry.kind === 'undo' ? invertSkeletonChange(content.joints) : content.joints);
+      rows.push(own ? edit : { ...edit, delta: null, joints: null });
     }
     await insertEdits(db, character, rows);
     const skinned = state.rows.filter((_, part) => locked.skinned[part]);
-    await moveHead(db, character, state.head, listWeightTroubles(skinned));
+    await moveHead(db, character, state.head, listWeightTroubles(skinned), setups.held, setups.more);
     return state.head;
   });
   if (state) {
@@ -82,6 +92,30 @@ export async function saveEdits(
     makeCheckpoint(database, character, state);
   }
   return head;
+}
+
+/** What an edit did: to weights, encoded, and to joints. */
+interface Content {
+  readonly delta: Uint8Array;
+  readonly joints: SkeletonChange;
+}
+
+/** How the joints stand that differ from the file, as edits go by. */
+class JointsAtHead {
+  readonly held: Record<number, JointSetup | null>;
+  /** Joints added since, less those that were taken out. */
+  more = 0;
+
+  constructor(setups: Readonly<Record<number, JointSetup | null>>) {
+    this.held = { ...setups };
+  }
+
+  take(change: SkeletonChange): void {
+    for (const { joint, before, after } of change) {
+      this.held[joint] = after;
+      this.more += (after ? 1 : 0) - (before ? 1 : 0);
+    }
+  }
 }
 
 /** In the background; if it fails, the next batch tries again. */

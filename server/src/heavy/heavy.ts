@@ -1,9 +1,9 @@
 import { Worker } from 'node:worker_threads';
-import { CoreError, type CoreErrorCode, type ErrorDetail } from '@judoka/core';
+import { CoreError, type CoreErrorCode, type ErrorDetail, type JointSetups } from '@judoka/core';
 
 export type HeavyJob =
   | { readonly kind: 'import'; readonly bytes: Uint8Array }
-  | { readonly kind: 'export'; readonly source: Uint8Array; readonly weights: Uint8Array };
+  | { readonly kind: 'export'; readonly source: Uint8Array; readonly weights: Uint8Array; readonly setups: JointSetups };
 
 /** What the shelf shows of a character, and which of its parts have weights of their own. */
 export interface Summary {
@@ -41,8 +41,12 @@ export function importGlb(bytes: Uint8Array): Promise<Imported> {
   return runJob({ kind: 'import', bytes }) as Promise<Imported>;
 }
 
-export function exportGlb(source: Uint8Array, weights: Uint8Array): Promise<Uint8Array> {
-  return runJob({ kind: 'export', source, weights }) as Promise<Uint8Array>;
+export function exportGlb(
+  source: Uint8Array,
+  weights: Uint8Array,
+  setups: JointSetups,
+): Promise<Uint8Array> {
+  return runJob({ kind: 'export', source, weights, setups }) as Promise<Uint8Array>;
 }
 
 async function runJob(job: HeavyJob): Promise<unknown> {

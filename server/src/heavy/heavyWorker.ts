@@ -17,6 +17,7 @@ import {
   skinnedRows,
   writeGlb,
   type Character,
+  type JointSetups,
 } from '@judoka/core';
 import { PNG } from 'pngjs';
 import { decoders } from './decoders.ts';
@@ -69,16 +70,16 @@ function picture(character: Character): Uint8Array {
   return PNG.sync.write(png);
 }
 
-async function exportGlb(source: Uint8Array, weights: Uint8Array): Promise<Uint8Array> {
+async function exportGlb(source: Uint8Array, weights: Uint8Array, setups: JointSetups): Promise<Uint8Array> {
   const container = openGlb(source);
   const character = await readCharacter(container, decoders);
-  return writeGlb(exportCharacter(container, character, decodeRows(weights)));
+  return writeGlb(exportCharacter(container, character, decodeRows(weights), { setups }));
 }
 
 async function answer(job: HeavyJob): Promise<HeavyAnswer> {
   try {
     if (job.kind === 'import') return { ok: true, result: await importGlb(job.bytes) };
-    return { ok: true, result: await exportGlb(job.source, job.weights) };
+    return { ok: true, result: await exportGlb(job.source, job.weights, job.setups) };
   } catch (error) {
     if (!(error instanceof CoreError)) throw error;
     return { ok: false, code: error.code, message: error.message, detail: error.detail };

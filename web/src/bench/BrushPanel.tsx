@@ -12,7 +12,7 @@ import {
   type Tool,
 } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
-import { TOOL_NAMES } from '../stage/StagePointer.ts';
+import { TOOL_NAMES } from '../state/toolNames.ts';
 import { isStray } from '../stage/PartDrawing.ts';
 import { modelSize } from './modelSize.ts';
 

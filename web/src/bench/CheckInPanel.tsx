@@ -1,5 +1,5 @@
 import { Button, Group, Loader } from '@mantine/core';
-import { FINDING_WORDS, isWeightRepair, type Finding, type Severity } from '@judoka/core';
+import { FINDING_WORDS, isSkeletonRepair, isWeightRepair, liveJoints, type Finding, type Severity } from '@judoka/core';
 import { useState } from 'react';
 import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
@@ -9,7 +9,7 @@ const KIND: Readonly<Record<Severity, string>> = { error: 'wrong', warning: 'wor
 
 /** Whether a finding can be repaired here, now. */
 const repairable = ({ code, repair, settled }: Finding): boolean =>
-  repair !== undefined && !settled && isWeightRepair(code);
+  repair !== undefined && !settled && (isWeightRepair(code) || isSkeletonRepair(code));
 
 /** The check-up: everything that was found, worst first, each with where it is, what it means and its repair. */
 export function CheckInPanel({ session }: { session: CharacterSession }) {
@@ -37,8 +37,9 @@ export function CheckInPanel({ session }: { session: CharacterSession }) {
               Repair all that is safe
             </Button>
             <div className="card-line">
-              {safe.reduce((sum, { count }) => sum + count, 0).toLocaleString('en')} points, {safe.length}{' '}
-              findings, one step to undo.
+              {safe.length} findings,{' '}
+              {safe.reduce((sum, { count }) => sum + count, 0).toLocaleString('en')} points or joints; one step to
+              undo.
             </div>
           </>
         )}
@@ -92,7 +93,7 @@ function Figures({ session }: { session: CharacterSession }) {
   const most = Math.max(0, ...session.parts.map(({ skin: { rows } }) => mostInfluences(rows)));
   const vertices = session.parts.reduce((sum, { part }) => sum + part.vertexCount, 0);
   const rows: [string, number, number][] = [
-    ['Joints', session.skeleton.joints.length, profile.joints],
+    ['Joints', liveJoints(session.skeleton).length, profile.joints],
     ['Vertices', vertices, profile.vertices],
     ['Most influences', most, profile.influences],
   ];
@@ -177,16 +178,22 @@ function FindingCard({ finding, session, busy, repair }: FindingCardProps) {
 }
 
 async function repairAll(session: CharacterSession, findings: readonly Finding[]): Promise<void> {
-  const { change, report } = await session.check.repair(findings);
+  const { change, joints, report } = await session.check.repair(findings);
   const what =
     findings.length === 1
       ? FINDING_WORDS[findings[0].code].title.toLowerCase()
       : `${findings.length} findings`;
-  await session.perform(`Repair ${what}`, change);
+  await session.perform(`Repair ${what}`, change, joints);
   session.setMarks(NO_MARKS);
   if (report.helpless > 0) {
     session.tellPerson(
       `${report.helpless.toLocaleString('en')} points could not be helped: nothing on their part has weight. Bind it first.`,
     );
-  } else session.tellPerson(`${report.changed.toLocaleString('en')} points repaired. Ctrl+Z takes it back.`);
+    return;
+  }
+  const done = [
+    report.changed > 0 || joints.length === 0 ? `${report.changed.toLocaleString('en')} points` : '',
+    joints.length > 0 ? `${joints.length.toLocaleString('en')} joints` : '',
+  ];
+  session.tellPerson(`${done.filter(Boolean).join(' and ')} repaired. Ctrl+Z takes it back.`);
 }

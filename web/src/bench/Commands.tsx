@@ -1,10 +1,10 @@
 import { Spotlight, type SpotlightActionData } from '@mantine/spotlight';
-import { REST_POSE } from '@judoka/core';
+import { liveJoints, REST_POSE } from '@judoka/core';
 import { useNavigate } from 'react-router';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { settingsChanged, toolChosen } from '../state/benchSlice.ts';
 import { useAppDispatch } from '../state/store.ts';
-import { TOOL_NAMES } from '../stage/StagePointer.ts';
+import { TOOL_NAMES } from '../state/toolNames.ts';
 import { TOOLS } from './BrushPanel.tsx';
 import { exportGlb } from './DeliverPanel.tsx';
 import { chooseNextTrouble, stageActions } from './useShortcuts.ts';
@@ -36,9 +36,9 @@ export function Commands({ session, showList }: { session: CharacterSession; sho
     }),
     command('Keys and buttons', showList),
     command('Back to the shelf', () => void navigate('/')),
-    ...session.skeleton.joints.map(({ name }, joint) => ({
+    ...liveJoints(session.skeleton).map((joint) => ({
       id: `joint-${joint}`,
-      label: `Joint: ${name}`,
+      label: `Joint: ${session.jointName(joint)}`,
       onClick: () => session.chooseJoint(joint),
     })),
   ];

@@ -1,7 +1,7 @@
 import { influencesOf } from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
-import type { Hover } from '../stage/StagePointer.ts';
+import type { Hover } from '../stage/gestures/gesture.ts';
 import type { Tool } from '../state/benchSlice.ts';
 import { JOINT_COLOURS } from '../theme/tokens.ts';
 

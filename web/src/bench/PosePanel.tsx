@@ -1,51 +1,50 @@
-import { Button, Group, NumberInput } from '@mantine/core';
-import { anglesFromRotation, REST_JOINT, REST_POSE, rotationFromAngles, withJoint } from '@judoka/core';
+import { Button, Group, NumberInput, SegmentedControl } from '@mantine/core';
+import {
+  anglesFromRotation,
+  mirrorPose,
+  REST_JOINT,
+  REST_POSE,
+  rotationFromAngles,
+  subtreeOf,
+  withChainAtRest,
+  withJoint,
+  type JointPose,
+} from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
+import { HANDLE_MODES, type HandleMode } from '../stage/PoseHandles.ts';
+import { settingsChanged } from '../state/benchSlice.ts';
+import { useAppDispatch, useBench } from '../state/store.ts';
 import { AXIS_COLOURS } from '../theme/tokens.ts';
 
 const AXES = ['x', 'y', 'z'] as const;
+const LABELS: Readonly<Record<HandleMode, string>> = { turn: 'Turn', move: 'Move', scale: 'Scale' };
+const SUFFIX: Readonly<Record<HandleMode, string>> = { turn: '°', move: '', scale: '×' };
 
-/** The chosen joint's turn in angles, and the ways back to rest. */
+/** How the chosen joint stands in numbers, the ways back to rest, and across to the other side. */
 export function PosePanel({ session }: { session: CharacterSession }) {
   useTopic(session, 'pose');
   useTopic(session, 'joint');
-  const { joint, pose } = session;
+  const dispatch = useAppDispatch();
+  const { handles } = useBench();
+  const { joint, pose, skeleton } = session;
   const moved = Object.keys(pose).length;
-  const angles = anglesFromRotation((pose[joint] ?? REST_JOINT).rotation);
-  const set = (axis: number, degrees: number): void => {
-    const next: [number, number, number] = [...angles];
-    next[axis] = degrees;
-    session.setPose(withJoint(pose, joint, { rotation: rotationFromAngles(next) }));
-  };
+  const chain = joint >= 0 ? subtreeOf(skeleton, joint) : [];
+  const chainMoved = chain.filter((each) => pose[each]).length;
+  const partner = joint >= 0 ? session.pairs.partner[joint] : -1;
   return (
     <section className="group">
       <h2>Pose</h2>
-      {joint >= 0 && (
-        <Group gap={6} grow mb={8}>
-          {AXES.map((axis, index) => (
-            <NumberInput
-              key={axis}
-              aria-label={`Turn about ${axis}`}
-              leftSection={<span style={{ color: AXIS_COLOURS[axis], fontWeight: 650 }}>{axis}</span>}
-              leftSectionWidth={20}
-              suffix="°"
-              decimalScale={1}
-              step={5}
-              min={-360}
-              max={360}
-              clampBehavior="strict"
-              hideControls
-              classNames={{ input: 'figures' }}
-              value={Math.round(angles[index] * 10) / 10 + 0}
-              onChange={(value) => {
-                if (typeof value === 'number' && Math.abs(value - angles[index]) > 0.05) set(index, value);
-              }}
-            />
-          ))}
-        </Group>
-      )}
-      <Group gap={6} grow>
+      <SegmentedControl
+        fullWidth
+        mb={8}
+        aria-label="What the handles do"
+        data={HANDLE_MODES.map((value) => ({ value, label: LABELS[value] }))}
+        value={handles}
+        onChange={(value) => dispatch(settingsChanged({ handles: value as HandleMode }))}
+      />
+      {joint >= 0 && <Numbers session={session} mode={handles} joint={joint} />}
+      <Group gap={6} grow mb={6}>
         <Button
           variant="default"
           disabled={joint < 0 || !pose[joint]}
@@ -53,10 +52,78 @@ export function PosePanel({ session }: { session: CharacterSession }) {
         >
           Rest this joint
         </Button>
+        <Button
+          variant="default"
+          disabled={chainMoved === 0}
+          title="The chosen joint and all below it"
+          onClick={() => session.setPose(withChainAtRest(skeleton, pose, joint))}
+        >
+          Rest its chain
+        </Button>
+      </Group>
+      <Group gap={6} grow>
+        <Button
+          variant="default"
+          disabled={partner < 0 || partner === joint || chainMoved === 0}
+          title={
+            partner >= 0 && partner !== joint
+              ? `${session.jointName(partner)} and what hangs on it do the same, mirrored`
+              : 'This joint has no partner on the other side'
+          }
+          onClick={() => session.setPose(mirrorPose(skeleton, pose, session.pairs, chain))}
+        >
+          Copy across
+        </Button>
         <Button variant="default" disabled={moved === 0} onClick={() => session.setPose(REST_POSE)}>
           Rest all{moved > 0 ? ` ${moved}` : ''}
         </Button>
       </Group>
     </section>
+  );
+}
+
+function readNumbers(mode: HandleMode, { rotation, translation, scale }: JointPose): readonly number[] {
+  return { turn: anglesFromRotation(rotation), move: translation, scale }[mode];
+}
+
+function withNumbers(mode: HandleMode, numbers: [number, number, number]): Partial<JointPose> {
+  if (mode === 'turn') return { rotation: rotationFromAngles(numbers) };
+  return mode === 'move' ? { translation: numbers } : { scale: numbers };
+}
+
+function Numbers({ session, mode, joint }: { session: CharacterSession; mode: HandleMode; joint: number }) {
+  const { pose } = session;
+  const numbers = readNumbers(mode, pose[joint] ?? REST_JOINT);
+  const digits = mode === 'turn' ? 1 : 3;
+  const [least, most] = { turn: [-360, 360], move: [-1e6, 1e6], scale: [0.01, 100] }[mode];
+  const set = (axis: number, value: number): void => {
+    const next: [number, number, number] = [numbers[0], numbers[1], numbers[2]];
+    next[axis] = value;
+    session.setPose(withJoint(pose, joint, withNumbers(mode, next)));
+  };
+  return (
+    <Group gap={6} grow mb={8}>
+      {AXES.map((axis, index) => (
+        <NumberInput
+          key={axis}
+          aria-label={`${LABELS[mode]} about ${axis}`.replace(/^(Move|Scale) about/, '$1 along')}
+          leftSection={<span style={{ color: AXIS_COLOURS[axis], fontWeight: 650 }}>{axis}</span>}
+          leftSectionWidth={20}
+          suffix={SUFFIX[mode]}
+          decimalScale={digits}
+          step={mode === 'turn' ? 5 : 0.05}
+          min={least}
+          max={most}
+          clampBehavior="strict"
+          hideControls
+          classNames={{ input: 'figures' }}
+          value={Number(numbers[index].toFixed(digits)) + 0}
+          onChange={(value) => {
+            const step = 0.5 * 10 ** -digits;
+            if (typeof value === 'number' && Math.abs(value - numbers[index]) > step) set(index, value);
+          }}
+        />
+      ))}
+    </Group>
   );
 }

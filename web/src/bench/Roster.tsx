@@ -3,6 +3,8 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
+import { rosterChanged } from '../state/benchSlice.ts';
+import { useAppDispatch, useBench } from '../state/store.ts';
 import { Knot } from './Knot.tsx';
 import { FILTERS, listRows, ORDERS, type Filter, type Order, type Row } from './rosterRows.ts';
 import type { Step } from './steps.ts';
@@ -14,20 +16,12 @@ const SIDE_MARK = { left: 'L', right: 'R', middle: '' } as const;
 export function Roster({ session, step }: { session: CharacterSession; step: Step }) {
   useTopic(session, 'joint');
   useTopic(session, 'locks');
-  const weights = useTopic(session, 'weights');
+  useTopic(session, 'settings');
+  const { filter, order, folded } = useBench().roster;
+  const dispatch = useAppDispatch();
   const [wanted, setWanted] = useState('');
-  const [filter, setFilter] = useState<Filter>('all');
-  const [order, setOrder] = useState<Order>('tree');
   const scroll = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- the masses change with the weights' version
-  const masses = useMemo(() => session.masses(), [session, weights]);
-  const most = Math.max(1, ...masses);
-  useTopic(session, 'strays');
-  const { counts: strays } = session.strays;
-  const rows = useMemo(
-    () => listRows(session.skeleton.joints, { wanted, filter, order, masses, strays }),
-    [session, wanted, filter, order, masses, strays],
-  );
+  const { rows, masses, most, strays } = useRows(session, wanted);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroll.current,
@@ -62,14 +56,14 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
             else onKeyDown(event);
           }}
         />
-        <Group gap={4} grow mt={6}>
+        <Group gap={4} wrap="nowrap" mt={6}>
           <Select
             size="xs"
             aria-label="Joints shown"
             data={[...FILTERS]}
             value={filter}
             allowDeselect={false}
-            onChange={(value) => setFilter((value ?? 'all') as Filter)}
+            onChange={(value) => dispatch(rosterChanged({ filter: (value ?? 'all') as Filter }))}
           />
           <Select
             size="xs"
@@ -77,8 +71,20 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
             data={[...ORDERS]}
             value={order}
             allowDeselect={false}
-            onChange={(value) => setOrder((value ?? 'tree') as Order)}
+            onChange={(value) => dispatch(rosterChanged({ order: (value ?? 'tree') as Order }))}
           />
+          <button
+            type="button"
+            className="fold"
+            aria-pressed={folded}
+            aria-label="Fold pairs"
+            title={folded ? 'Left and right share a row: unfold' : 'Fold left and right into one row'}
+            onClick={() => dispatch(rosterChanged({ folded: !folded }))}
+          >
+            <svg width="16" height="12" viewBox="0 0 16 12" aria-hidden="true">
+              <path d="M8 1 V11 M6 3 L2 6 L6 9 M10 3 L14 6 L10 9" fill="none" stroke="currentColor" strokeWidth="1.4" />
+            </svg>
+          </button>
         </Group>
       </div>
       <div
@@ -86,6 +92,7 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
         className="side-scroll"
         role="listbox"
         aria-label="Joints"
+        aria-multiselectable="true"
         tabIndex={0}
         onKeyDown={onKeyDown}
       >
@@ -100,7 +107,7 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
               <JointRow
                 session={session}
                 row={rows[index]}
-                share={masses[rows[index].joint] / most}
+                share={shareOf(rows[index], masses) / most}
                 strays={strays[rows[index].joint]}
                 binding={step === 'bind'}
               />
@@ -112,6 +119,35 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
   );
 }
 
+/** What the list shows: kept until something that it is made of changes. */
+function useRows(session: CharacterSession, wanted: string) {
+  const { filter, order, folded } = useBench().roster;
+  const weights = useTopic(session, 'weights');
+  const shape = useTopic(session, 'skeleton');
+  const selection = useTopic(session, 'selection');
+  useTopic(session, 'strays');
+  const { counts: strays } = session.strays;
+  const { joint: chosen, skeleton } = session;
+  // The masses change with the weights' version.
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const masses = useMemo(() => session.masses(), [session, weights, shape]);
+  const selected = useMemo(
+    () => (filter === 'selection' ? session.selectedMasses() : []),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the versions stand for what is read
+    [session, filter, weights, selection],
+  );
+  const partner = folded ? session.pairs.partner : undefined;
+  const region = filter === 'region' ? chosen : -1;
+  const rows = useMemo(
+    () => listRows(skeleton, { wanted, filter, order, masses, selected, strays, chosen: region, partner }),
+    [skeleton, wanted, filter, order, masses, selected, strays, region, partner],
+  );
+  return { rows, masses, strays, most: Math.max(1, ...masses) };
+}
+
+const shareOf = ({ joint, partner }: Row, masses: ArrayLike<number>): number =>
+  Math.max(masses[joint], partner >= 0 ? masses[partner] : 0);
+
 interface JointRowProps {
   readonly session: CharacterSession;
   readonly row: Row;
@@ -121,7 +157,7 @@ interface JointRowProps {
   readonly binding: boolean;
 }
 
-function JointRow({ session, row: { joint, depth }, share, strays, binding }: JointRowProps) {
+function JointRow({ session, row: { joint, partner, depth }, share, strays, binding }: JointRowProps) {
   const { name, side } = session.skeleton.joints[joint];
   const locked = session.locks[joint] === 1;
   const deforms = !session.still.has(joint);
@@ -129,9 +165,14 @@ function JointRow({ session, row: { joint, depth }, share, strays, binding }: Jo
     <div
       className="joint-row"
       role="option"
-      aria-selected={joint === session.joint}
-      onClick={() => session.chooseJoint(joint)}
+      aria-selected={joint === session.joint || partner === session.joint || session.alsoChosen.has(joint)}
+      data-also={session.alsoChosen.has(joint)}
+      onClick={(event) => {
+        if (event.ctrlKey || event.metaKey) session.toggleChosen(joint);
+        else session.chooseJoint(joint);
+      }}
       data-joint={name}
+      data-folded={partner >= 0}
       data-binding={binding}
       data-still={!deforms}
     >
@@ -151,7 +192,26 @@ function JointRow({ session, row: { joint, depth }, share, strays, binding }: Jo
       >
         {strays > 0 && <i />}
       </span>
-      <span className="side-mark">{SIDE_MARK[side]}</span>
+      {partner >= 0 ? (
+        <span className="side-mark">
+          {[joint, partner].map((one) => (
+            <button
+              key={one}
+              type="button"
+              aria-label={session.jointName(one)}
+              aria-pressed={one === session.joint}
+              onClick={(event) => {
+                event.stopPropagation();
+                session.chooseJoint(one);
+              }}
+            >
+              {SIDE_MARK[session.skeleton.joints[one].side]}
+            </button>
+          ))}
+        </span>
+      ) : (
+        <span className="side-mark">{SIDE_MARK[side]}</span>
+      )}
       {binding && (
         <button
           type="button"

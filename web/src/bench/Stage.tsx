@@ -6,7 +6,8 @@ import { useEffect, useRef, useState } from 'react';
 import { STRIP_STEPS } from '../session/bendStrip.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
-import { StagePointer, type Hover } from '../stage/StagePointer.ts';
+import type { Hover } from '../stage/gestures/gesture.ts';
+import { StagePointer } from '../stage/StagePointer.ts';
 import { StageView, type Box } from '../stage/StageView.ts';
 import { radiusSet, settingsChanged, strengthSet } from '../state/benchSlice.ts';
 import { store, useAppDispatch, useBench } from '../state/store.ts';
@@ -26,7 +27,7 @@ export function Stage({ session }: { session: CharacterSession }) {
   const scheme = useComputedColorScheme('light');
   const [view, setView] = useState<StageView>();
   const [hover, setHover] = useState<Hover>();
-  const [turn, setTurn] = useState('');
+  const [said, setSaid] = useState('');
   const bench = useBench();
   useTopic(session, 'joint');
 
@@ -37,7 +38,7 @@ export function Stage({ session }: { session: CharacterSession }) {
       settings: () => store.getState().bench,
       radius: () => store.getState().bench.radius * modelSize(session),
       hover: setHover,
-      turning: (axis, degrees) => setTurn(axis ? `${axis} ${degrees.toFixed(1)}°` : ''),
+      saying: setSaid,
       sizing: (dx, dy) => {
         const { radius, strength } = store.getState().bench;
         store.dispatch(radiusSet(radius * 1.008 ** dx));
@@ -48,6 +49,7 @@ export function Stage({ session }: { session: CharacterSession }) {
       frameAll: () => made.frameAll(),
       frameJoint: () => made.frameJoint(),
       sizing: (held) => (pointer.sizing = held),
+      picture: () => made.picture(),
     });
     setView(made);
     return () => {
@@ -66,7 +68,11 @@ export function Stage({ session }: { session: CharacterSession }) {
   }, [view, width, height, withStrip]);
   useEffect(() => view?.setView(bench.view), [view, bench.view]);
   useEffect(() => view?.setSkeletonShown(bench.showJoints), [view, bench.showJoints]);
-  useEffect(() => view?.setHandlesShown(bench.tool === 'pose'), [view, bench.tool, session.joint]);
+  useEffect(() => {
+    const placing = bench.tool === 'place';
+    view?.setHandles(placing ? 'move' : bench.tool === 'pose' ? bench.handles : undefined, placing);
+    session.setShowsRest(placing);
+  }, [view, session, bench.tool, bench.handles, session.joint]);
   useEffect(() => {
     session.strip.setBend(bench.stripAxis, bench.stripStep);
     view?.stripChanged();
@@ -86,7 +92,7 @@ export function Stage({ session }: { session: CharacterSession }) {
         }}
       >
         <Legend session={session} view={bench.view} />
-        {turn && <div className="stage-pose figures">{turn}</div>}
+        {said && <div className="stage-pose figures">{said}</div>}
         <StageHint session={session} />
         {hover && (
           <Loupe
@@ -183,9 +189,18 @@ function Strip({ session, top, cells }: { session: CharacterSession; top: number
   );
 }
 
+function RestNote() {
+  const { tool } = useBench();
+  return (
+    <div className="stage-note">
+      {tool === 'place' ? 'Rest pose: drag a joint to where the body bends' : 'Rest pose, while Space is held'}
+    </div>
+  );
+}
+
 function StageHint({ session }: { session: CharacterSession }) {
   useTopic(session, 'pose');
-  if (session.showsRest) return <div className="stage-note">Rest pose, while Space is held</div>;
+  if (session.showsRest) return <RestNote />;
   if (session.joint >= 0 || session.skeleton.joints.length === 0) return null;
   return (
     <div className="stage-note">

@@ -34,6 +34,8 @@ interface StageActions {
   frameAll(): void;
   frameJoint(): void;
   sizing(held: boolean): void;
+  /** The stage as a small picture, a data address. */
+  picture(): string;
 }
 
 let stage: StageActions | undefined;
@@ -110,11 +112,14 @@ export function chooseNextTrouble(session: CharacterSession): void {
 }
 
 function onKeyUp(event: KeyboardEvent, session: CharacterSession): void {
-  if (event.key === ' ') session.setShowsRest(false);
+  if (event.key === ' ') session.setShowsRest(placing());
   if (event.key.toLowerCase() === 'r') stage?.sizing(false);
 }
 
+/** Where joints are placed, the rest pose stays. */
+const placing = (): boolean => store.getState().bench.tool === 'place';
+
 function letGo(session: CharacterSession): void {
-  session.setShowsRest(false);
+  session.setShowsRest(placing());
   stage?.sizing(false);
 }

@@ -1,39 +1,47 @@
-import { decodeChange, laterEditsHeader, unpackFrame, type CharacterAnswer } from '@judoka/contract';
+import type { CharacterAnswer, CharacterSettings } from '@judoka/contract';
 import {
   apply,
-  buildPalette,
+  applySkeletonChange,
   CoreError,
-  EMPTY_HISTORY,
   invert,
   islandOf,
   isEmpty,
   jointMass,
   markApart,
-  poseWorld,
+  pairJoints,
   rebase,
-  record,
   REST_POSE,
+  restWorld,
+  sameSetup,
+  setupOf,
   Stroke,
   tieToJoint,
   weightOf,
   type BrushSettings,
   type Change,
   type Character,
+  type Finding,
   type History,
-  type HistoryEntry,
+  type JointPairs,
   type Kernels,
   type Pose,
   type Skeleton,
-  type Finding,
+  type SkeletonChange,
   type StrokeReport,
   type WeightRows,
 } from '@judoka/core';
-import { HttpError, request, requestBytes } from '../api/http.ts';
+import { request } from '../api/http.ts';
 import { BendStrip } from './bendStrip.ts';
 import { CheckWatch } from './checkWatch.ts';
-import { asDone, Outbox, type SaveState } from './outbox.ts';
-import { dropEdits, findLeftEdits, whenTabGone } from './outboxStore.ts';
+import { isEmptyContent, NO_JOINTS, type EditContent } from './editContent.ts';
+import { EditLog, type LogHost } from './EditLog.ts';
+import { largestExtent } from './extent.ts';
+import { Kept } from './kept.ts';
+import type { SaveState } from './outbox.ts';
+import { Placing } from './placing.ts';
 import type { Proposal } from './proposal.ts';
+import type { Rig } from './rig.ts';
+import { Selection } from './selection.ts';
 import type { SessionPart } from './sessionPart.ts';
 import { StrayWatch } from './strayWatch.ts';
 import { Topics } from './topics.ts';
@@ -42,6 +50,10 @@ export type Topic =
   | 'pose'
   | 'weights'
   | 'joint'
+  | 'skeleton'
+  | 'selection'
+  | 'settings'
+  | 'kept'
   | 'history'
   | 'saving'
   | 'parts'
@@ -65,91 +77,78 @@ export interface Marks {
 
 export const NO_MARKS: Marks = { points: new Map(), joints: [] };
 
-/** Deltas held for undo; older ones are fetched again. */
-const MOST_HELD_DELTAS = 200;
 const SAVE_POSE_MS = 600;
+/** How far off the mirrored place a partner may stand, as a share of the skeleton's size. */
+const PAIR_TOLERANCE = 0.012;
 
 /**
  * A character being worked on. Owns its arrays; everything else reads them. Only this class writes weights (through
  * core's operations), poses the skeleton and decides what is drawn; it tells topics, and `onPoints` for each dab.
  */
-export class CharacterSession {
+export class CharacterSession implements LogHost {
   readonly id: string;
   readonly name: string;
   /** What was found on arrival, in sentences. */
   readonly arrival: readonly string[];
-  readonly character: Character;
-  readonly skeleton: Skeleton;
+  readonly rig: Rig;
   readonly kernels: Kernels;
   readonly parts: readonly SessionPart[];
   readonly topics = new Topics<Topic>();
-  readonly outbox: Outbox;
+  readonly log: EditLog;
   readonly strip: BendStrip;
   readonly strays: StrayWatch;
   readonly check: CheckWatch;
+  readonly selection: Selection;
+  readonly placing: Placing;
+  readonly kept: Kept;
   readonly locks: Uint8Array;
   /** Joints whose deforming is off: bindings give them no weight. */
   readonly still: Set<number>;
-  /** World matrices of the pose on the stage: Float32Array, 16·jointCount. */
+  /** World matrices of the pose on the stage: Float32Array, 16 a joint that there is room for. */
   readonly world: Float32Array;
   readonly pointListeners = new Set<PointsChanged>();
 
   /** Chosen joint; -1 for none. */
   joint = -1;
+  /** Joints chosen beside it, for what acts on several. */
+  readonly alsoChosen = new Set<number>();
   pose: Pose;
   /** True while the rest pose is shown instead of the pose. */
   showsRest = false;
   /** What the person should know now, in a sentence. */
   notice = '';
-  history: History;
   marks: Marks = NO_MARKS;
   proposal: Proposal | undefined;
+  /** Corrected pairs, names of parts and the like. */
+  settings: CharacterSettings;
 
-  readonly #deltas = new Map<string, Change>();
-  /** Edits that the server had when the character was opened. */
-  readonly #onServer: ReadonlySet<string>;
   #stroke: { stroke: Stroke; part: SessionPart; settings: BrushSettings } | undefined;
-  #working: Promise<unknown> = Promise.resolve();
-  readonly #closing = new AbortController();
-  readonly #watched = new Set<string>();
   #poseTimer: ReturnType<typeof setTimeout> | undefined;
+  #pairs: JointPairs | undefined;
 
-  constructor(
-    answer: CharacterAnswer,
-    character: Character,
-    kernels: Kernels,
-    parts: readonly SessionPart[],
-  ) {
+  constructor(answer: CharacterAnswer, rig: Rig, kernels: Kernels, parts: readonly SessionPart[]) {
     this.id = answer.id;
     this.name = answer.name;
     this.arrival = answer.arrival;
-    this.character = character;
-    this.skeleton = character.skeleton;
+    this.rig = rig;
     this.kernels = kernels;
     this.parts = parts;
-    const jointCount = this.skeleton.joints.length;
-    this.locks = kernels.u8(Math.max(1, jointCount));
-    for (const joint of answer.locks) if (joint < jointCount) this.locks[joint] = 1;
-    this.still = new Set(answer.still.filter((joint) => joint < jointCount));
-    this.world = new Float32Array(jointCount * 16);
-    this.pose = Object.fromEntries(
-      Object.entries(answer.pose).filter(([joint]) => Number(joint) < jointCount),
-    );
-    this.history = answer.history.reduce(
-      (history, entry) => record(history, entry as HistoryEntry),
-      EMPTY_HISTORY,
-    );
-    this.#onServer = new Set(answer.history.map(({ id }) => id));
-    this.outbox = new Outbox(
-      this.id,
-      answer.head,
-      () => this.topics.tell('saving'),
-      () => this.catchUp(),
-    );
+    const { room } = rig;
+    this.locks = kernels.u8(room);
+    for (const joint of answer.locks) if (joint < room) this.locks[joint] = 1;
+    this.still = new Set(answer.still.filter((joint) => joint < room));
+    this.world = new Float32Array(room * 16);
+    this.pose = Object.fromEntries(Object.entries(answer.pose).filter(([joint]) => Number(joint) < room));
+    this.log = new EditLog(this, answer);
     this.strip = new BendStrip(this);
-    this.strays = new StrayWatch(parts, jointCount, () => this.topics.tell('strays'));
+    this.selection = new Selection(parts, () => this.topics.tell('selection'));
+    this.placing = new Placing(this);
+    this.kept = new Kept(this.id, () => this.topics.tell('kept'));
+    this.kept.load().catch((error: Error) => this.tellPerson(error.message));
+    this.settings = answer.settings;
+    this.strays = new StrayWatch(parts, room, () => this.topics.tell('strays'));
     this.check = new CheckWatch(
-      { character, copyRows: () => this.copyRows(), still: this.still, locks: this.locks },
+      { rig, copyRows: () => this.copyRows(), still: this.still, locks: this.locks },
       () => this.topics.tell('findings'),
     );
     this.topics.subscribe('weights', () => {
@@ -161,24 +160,52 @@ export class CharacterSession {
 
   close(): void {
     clearTimeout(this.#poseTimer);
-    this.#closing.abort();
-    this.outbox.close();
+    this.log.close();
     this.strays.close();
     this.check.close();
   }
 
   get saveState(): SaveState {
-    return this.outbox.state;
+    return this.log.outbox.state;
+  }
+
+  get history(): History {
+    return this.log.history;
+  }
+
+  /** The character as it is now; its parts' points and polygons never change. */
+  get character(): Character {
+    return this.rig.character;
+  }
+
+  get skeleton(): Skeleton {
+    return this.rig.skeleton;
   }
 
   // ---- what is shown -------------------------------------------------------------------------------------------
 
   chooseJoint(joint: number): void {
+    if (this.alsoChosen.size > 0) {
+      this.alsoChosen.clear();
+      this.topics.tell('joint');
+    }
     if (joint === this.joint) return;
     this.joint = joint;
     for (const part of this.parts) this.#readColumn(part);
     this.strip.rebuild();
     this.topics.tell('joint');
+  }
+
+  /** Takes a joint to the chosen ones, or out of them; the one that is worked on stays. */
+  toggleChosen(joint: number): void {
+    if (this.joint < 0) return this.chooseJoint(joint);
+    if (joint !== this.joint && !this.alsoChosen.delete(joint)) this.alsoChosen.add(joint);
+    this.topics.tell('joint');
+  }
+
+  /** All chosen joints, rising. */
+  chosenJoints(): number[] {
+    return [...new Set([this.joint, ...this.alsoChosen])].filter((joint) => joint >= 0).sort((a, b) => a - b);
   }
 
   setVisible(part: number, visible: boolean): void {
@@ -229,6 +256,43 @@ export class CharacterSession {
     }));
   }
 
+  /** Changes some of the settings, and keeps them. */
+  setSettings(change: Partial<CharacterSettings>): void {
+    this.settings = { ...this.settings, ...change };
+    this.#pairs = undefined;
+    this.topics.tell('settings');
+    this.#put('settings', this.settings);
+  }
+
+  /** Left and right joints, as names and places tell and the person has corrected. */
+  get pairs(): JointPairs {
+    if (this.#pairs) return this.#pairs;
+    const world = restWorld(this.skeleton);
+    const places = Float32Array.from({ length: (world.length / 16) * 3 }, (_, i) => world[Math.floor(i / 3) * 16 + 12 + (i % 3)]);
+    const size = largestExtent([places]) || 1;
+    this.#pairs = pairJoints(this.skeleton, places, PAIR_TOLERANCE * size, this.settings.pairs);
+    return this.#pairs;
+  }
+
+  /** The longest side of the box around the character at rest. */
+  extent(): number {
+    return largestExtent(this.parts.map(({ skin }) => skin.rest));
+  }
+
+  /** A pose without joints that are not there any more. */
+  knownJoints(pose: Pose): Pose {
+    const { joints } = this.skeleton;
+    return Object.fromEntries(
+      Object.entries(pose).filter(([joint]) => joints[Number(joint)]?.removed === undefined),
+    );
+  }
+
+  /** Where a joint stands at rest, in the scene. */
+  restPlace(joint: number): [number, number, number] {
+    const at = restWorld(this.skeleton).subarray(joint * 16 + 12, joint * 16 + 15);
+    return [at[0], at[1], at[2]];
+  }
+
   setPose(pose: Pose): void {
     this.pose = pose;
     this.#reskin();
@@ -250,12 +314,23 @@ export class CharacterSession {
     return masses;
   }
 
+  /** The same within the selection. */
+  selectedMasses(): Float64Array {
+    const masses = new Float64Array(this.skeleton.joints.length);
+    for (const [part, points] of this.selection.points()) {
+      const { joints, values, stride } = this.parts[part].skin.rows;
+      for (const p of points)
+        for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++) masses[joints[k]] += values[k];
+    }
+    return masses;
+  }
+
   tellPerson(sentence: string): void {
     this.notice = sentence;
     this.topics.tell('notice');
   }
 
-  #put(what: 'pose' | 'locks' | 'still', body: unknown): void {
+  #put(what: 'pose' | 'locks' | 'still' | 'settings', body: unknown): void {
     request(`/api/characters/${this.id}/${what}`, {
       method: 'PUT',
       headers: { 'Content-Type': 'application/json' },
@@ -264,9 +339,9 @@ export class CharacterSession {
   }
 
   #reskin(): void {
-    poseWorld(this.skeleton, this.showsRest ? REST_POSE : this.pose, this.world);
-    for (const { part, skin, visible } of this.parts) {
-      buildPalette(this.world, part.inverseBinds, skin.palette);
+    this.rig.pose(this.showsRest ? REST_POSE : this.pose, this.world);
+    for (const { index, part, skin, visible } of this.parts) {
+      this.rig.palette(index, this.world, skin.palette);
       if (visible) this.kernels.skinRange(skin, 0, part.pointCount);
     }
     this.topics.tell('pose');
@@ -307,21 +382,8 @@ export class CharacterSession {
     const { delta, report } = stroke.finish();
     markApart(part.paint.neighbours, part.column, part.apart);
     this.topics.tell('weights');
-    if (delta.points.length > 0) this.#commit('edit', label, [delta]);
+    if (delta.points.length > 0) this.log.commit('edit', label, { change: [delta], joints: NO_JOINTS });
     return report;
-  }
-
-  #commit(kind: HistoryEntry['kind'], label: string, change: Change, target?: string): void {
-    const id = crypto.randomUUID();
-    this.history = record(this.history, { id, kind, label, target });
-    if (kind === 'edit') this.#hold(id, change);
-    this.outbox.push({ id, kind, label, target, change });
-    this.topics.tell('history');
-  }
-
-  #hold(id: string, change: Change): void {
-    this.#deltas.set(id, change);
-    if (this.#deltas.size > MOST_HELD_DELTAS) this.#deltas.delete([...this.#deltas.keys()][0]);
   }
 
   #pointsChanged(part: SessionPart, points: Uint32Array, count: number): void {
@@ -337,10 +399,7 @@ export class CharacterSession {
 
   /** Applies a change made elsewhere than under the brush, and shows it. */
   #applyChange(change: Change): void {
-    apply(
-      this.parts.map(({ skin }) => skin.rows),
-      change,
-    );
+    apply(this.rowsOfPart(), change);
     for (const { part, points } of change) {
       this.#pointsChanged(this.parts[part], points, points.length);
       this.#readColumn(this.parts[part]);
@@ -350,13 +409,60 @@ export class CharacterSession {
 
   // ---- operations ----------------------------------------------------------------------------------------------
 
-  /** Does an operation's change: one edit, named, kept and sent. */
-  async perform(label: string, change: Change): Promise<void> {
-    await this.#strokeEnded();
+  /** Does an operation's change, to weights and perhaps to joints: one edit, named, kept and sent. */
+  async perform(label: string, change: Change, joints: SkeletonChange = NO_JOINTS): Promise<void> {
+    await this.strokeEnded();
     this.#refuseDuringProposal();
-    if (isEmpty(change)) return;
-    this.#applyChange(change);
-    this.#commit('edit', label, change);
+    const content = { change, joints };
+    if (isEmptyContent(content)) return;
+    this.applyContent(content);
+    this.log.commit('edit', label, content);
+  }
+
+  applyContent({ change, joints }: EditContent): void {
+    if (joints.length > 0) this.#applyJoints(joints);
+    if (!isEmpty(change)) this.#applyChange(change);
+  }
+
+  /** Joints as they would stand, shown but not kept; the opposite change takes it back. */
+  showJoints(joints: SkeletonChange): void {
+    if (joints.length > 0) this.#applyJoints(joints);
+  }
+
+  /** Takes into the log what is shown of joints already. */
+  commitJoints(label: string, joints: SkeletonChange): void {
+    this.log.commit('edit', label, { change: [], joints });
+  }
+
+  #applyJoints(joints: SkeletonChange): void {
+    this.rig.apply(joints);
+    this.#pairs = undefined;
+    if (this.joint >= 0 && this.skeleton.joints[this.joint]?.removed) this.chooseJoint(-1);
+    this.#reskin();
+    this.strip.rebuild();
+    this.check.skeletonChanged();
+    this.topics.tell('skeleton');
+  }
+
+  rebaseContent({ change, joints }: EditContent): { content: EditContent; overlapping: number } {
+    const rebased = rebase(this.rowsOfPart(), change);
+    const lines = joints.map(({ joint, after }) => {
+      const held = this.skeleton.joints[joint];
+      return { joint, before: held && !held.removed ? setupOf(held) : null, after };
+    });
+    const kept = lines.filter(({ before, after }) => !sameSetup(before, after));
+    try {
+      applySkeletonChange(this.skeleton, kept);
+    } catch (error) {
+      // Others left no joint for this to hang on; the weights are still worth keeping.
+      if (!(error instanceof CoreError)) throw error;
+      kept.length = 0;
+    }
+    return { content: { change: rebased.change, joints: kept }, overlapping: rebased.overlapping };
+  }
+
+  rowsOfPart(): WeightRows[] {
+    return this.parts.map(({ skin }) => skin.rows);
   }
 
   /** Gives the whole island about a point to the chosen joint. @returns how many points changed */
@@ -372,7 +478,7 @@ export class CharacterSession {
 
   /** Shows a change before it is kept. Nothing else may change weights meanwhile. */
   async propose(label: string, change: Change): Promise<void> {
-    await this.#strokeEnded();
+    await this.strokeEnded();
     this.dropProposal();
     if (isEmpty(change)) return;
     this.#applyChange(change);
@@ -394,15 +500,17 @@ export class CharacterSession {
     this.showProposal(true);
     const { label, change } = this.proposal;
     this.proposal = undefined;
-    this.#commit('edit', label, change);
+    this.log.commit('edit', label, { change, joints: NO_JOINTS });
     this.topics.tell('proposal');
   }
 
-  dropProposal(): void {
-    if (!this.proposal) return;
+  /** @returns whether there was one */
+  dropProposal(): boolean {
+    if (!this.proposal) return false;
     this.showProposal(false);
     this.proposal = undefined;
     this.topics.tell('proposal');
+    return true;
   }
 
   #refuseDuringProposal(): void {
@@ -413,171 +521,27 @@ export class CharacterSession {
   // ---- history -------------------------------------------------------------------------------------------------
 
   undo(): Promise<void> {
-    return this.#inTurn(() => this.#step('undo'));
+    return this.log.undo();
   }
 
   redo(): Promise<void> {
-    return this.#inTurn(() => this.#step('redo'));
+    return this.log.redo();
   }
 
-  async #step(kind: 'undo' | 'redo'): Promise<void> {
-    const list = kind === 'undo' ? this.history.done : this.history.undone;
-    const target = list[list.length - 1];
-    if (!target || this.#stroke) return;
-    // What is only shown is not in the history: to undo it is to drop it.
-    if (this.proposal) {
-      this.dropProposal();
-      return;
-    }
-    try {
-      const change = asDone(kind, await this.#deltaOf(target.id));
-      await this.#strokeEnded();
-      const after = kind === 'undo' ? this.history.done : this.history.undone;
-      // A stroke or a clash came in between: it is another edit's turn now.
-      if (after[after.length - 1]?.id !== target.id) return;
-      this.#applyChange(change);
-      this.#commit(kind, target.label, change, target.id);
-    } catch (error) {
-      this.tellPerson(
-        `“${target.label}” cannot be ${kind === 'undo' ? 'undone' : 'redone'} now. ${messageOf(error)}`,
-      );
-    }
-  }
-
-  async #deltaOf(edit: string): Promise<Change> {
-    const held = this.#deltas.get(edit);
-    if (held) return held;
-    const change = decodeChange(await requestBytes(`/api/characters/${this.id}/edits/${edit}/delta`));
-    this.#hold(edit, change);
-    return change;
-  }
-
-  #inTurn(work: () => Promise<void>): Promise<void> {
-    const next = this.#working.then(work);
-    this.#working = next.catch(() => undefined);
-    return next;
-  }
-
-  /**
-   * Strokes that a closed or crashed tab left in this browser are put on top of what the server has, and sent. Where
-   * such a tab still lives, or is only just going, it is left to send them; once it is gone, what remains is taken over.
-   */
-  async adoptUnsent(): Promise<void> {
-    const { free, tabs } = await findLeftEdits(
-      this.id,
-      new Set(this.outbox.pending.map(({ id }) => id)),
-    ).catch(() => ({ free: [], tabs: [] }));
-    for (const tab of tabs) {
-      if (this.#watched.has(tab)) continue;
-      this.#watched.add(tab);
-      whenTabGone(tab, this.#closing.signal).then(
-        () => this.#inTurn(() => this.#adoptLater()),
-        () => undefined,
-      );
-    }
-    const known = this.#onServer;
-    const stale = free.map(({ order }) => order);
-    let count = 0;
-    for (const edit of free.filter(({ id }) => !known.has(id))) {
-      const { change } = rebase(
-        this.parts.map(({ skin }) => skin.rows),
-        decodeChange(edit.change),
-      );
-      if (isEmpty(change)) continue;
-      this.#applyChange(change);
-      this.#commit('edit', edit.kind === 'edit' ? edit.label : `${edit.kind} ${edit.label}`, change);
-      count++;
-    }
-    await Promise.all(this.outbox.pending.map(({ kept: stored }) => stored));
-    if (stale.length > 0) await dropEdits(stale);
-    if (count > 0) {
-      const strokes = count === 1 ? '1 stroke' : `${count} strokes`;
-      this.tellPerson(
-        `${strokes} from before ${count === 1 ? 'was' : 'were'} still here and ${count === 1 ? 'is' : 'are'} sent now.`,
-      );
-    }
-  }
-
-  /** Rows must not change under a stroke: its delta remembers how they were. */
-  async #strokeEnded(): Promise<void> {
-    while (this.#stroke) await new Promise((resolve) => setTimeout(resolve, 30));
-  }
-
-  /** The same, when a tab has gone while this one was open: not under a stroke, and after catching up. */
-  async #adoptLater(): Promise<void> {
-    await this.#strokeEnded();
-    await this.adoptUnsent();
-  }
-
-  async #fetchLater(after: number) {
-    const frame = unpackFrame(await requestBytes(`/api/characters/${this.id}/edits?after=${after}`));
-    const header = laterEditsHeader.parse(frame.header);
-    return { ...header, changes: frame.blobs.map((blob) => decodeChange(blob)) };
-  }
-
-  /** The character was changed elsewhere: takes those edits in and puts the unsent ones on top of them. */
-  async catchUp(): Promise<void> {
-    const later = await this.#fetchLater(this.outbox.head);
-    await this.#strokeEnded();
-    this.dropProposal();
-    const mine = [...this.outbox.pending];
-    for (const { change } of [...mine].reverse()) this.#applyChange(invert(change));
-    const ours = new Set(mine.map(({ id }) => id));
-    let history = this.#historyBefore(mine.length);
-    later.entries.forEach((entry, i) => {
-      this.#applyChange(asDone(entry.kind, later.changes[i]));
-      history = record(history, entry as HistoryEntry);
-      if (entry.kind === 'edit') this.#hold(entry.id, later.changes[i]);
-      ours.delete(entry.id);
-    });
-    let shared = 0;
-    const again = mine
-      .filter(({ id }) => ours.has(id))
-      .flatMap((edit) => {
-        const { change, overlapping } = rebase(
-          this.parts.map(({ skin }) => skin.rows),
-          edit.change,
-        );
-        shared += overlapping;
-        if (isEmpty(change)) return [];
-        this.#applyChange(change);
-        const label =
-          edit.kind === 'edit' ? edit.label : `${edit.kind === 'undo' ? 'Undo' : 'Redo'} ${edit.label}`;
-        history = record(history, { id: edit.id, kind: 'edit', label });
-        this.#hold(edit.id, change);
-        return [{ id: edit.id, kind: 'edit' as const, label, change }];
-      });
-    this.history = history;
-    await this.outbox.replace(later.head, again);
+  historyChanged(): void {
     this.topics.tell('history');
-    if (later.entries.length > 0) this.tellPerson(clashSentence(later.entries.length, again.length, shared));
   }
 
-  /** The history without its last `count` entries, which are not on the server. */
-  #historyBefore(count: number): History {
-    let { done, undone } = this.history;
-    for (const { kind, id } of [...this.outbox.pending].reverse().slice(0, count)) {
-      if (kind === 'edit') done = done.filter((entry) => entry.id !== id);
-      else if (kind === 'undo') [done, undone] = [[...done, undone[undone.length - 1]], undone.slice(0, -1)];
-      else [done, undone] = [done.slice(0, -1), [...undone, done[done.length - 1]]];
-    }
-    return { done, undone };
+  savingChanged(): void {
+    this.topics.tell('saving');
+  }
+
+  async strokeEnded(): Promise<void> {
+    while (this.#stroke || this.placing.active) await new Promise((resolve) => setTimeout(resolve, 30));
   }
 
   /** The name that a joint has on the screen. */
   jointName(joint: number): string {
     return this.skeleton.joints[joint]?.name ?? 'no joint';
   }
-}
-
-function clashSentence(theirs: number, mine: number, shared: number): string {
-  const changes = theirs === 1 ? '1 change was' : `${theirs} changes were`;
-  const put = mine > 0 ? ` Yours ${mine === 1 ? 'was put' : 'were put'} on top.` : '';
-  const overlap =
-    shared > 0 ? ` ${shared.toLocaleString('en')} points had been changed there too; undo shows them.` : '';
-  return `${changes} made in another tab or by someone else, and taken in here.${put}${overlap}`;
-}
-
-function messageOf(error: unknown): string {
-  return error instanceof HttpError || error instanceof Error ? error.message : String(error);
 }

@@ -14,6 +14,7 @@ import {
 import type { ReadResult } from '../workers/reader.worker.ts';
 import { BendStrip, stripBytes, STRIP_STEPS } from './bendStrip.ts';
 import type { CharacterSession } from './CharacterSession.ts';
+import { Rig } from './rig.ts';
 import { createSessionPart, partBytes } from './sessionPart.ts';
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
@@ -77,16 +78,20 @@ async function ladder(units = 1) {
     neighbours: [neighbours],
     trees: [],
   } as unknown as ReadResult;
+  const rig = new Rig({ parts: [part], skeleton } as unknown as Character, {});
   const kernels = await createKernels(
-    partBytes(part, 8, 3, neighbours.points.length + pointCount) + stripBytes(3, 1) + 8192,
+    partBytes(part, 8, rig.room, neighbours.points.length + pointCount) + stripBytes(rig.room, 1) + 8192,
   );
-  const held = createSessionPart(kernels, read, 0, rows);
+  const held = createSessionPart(kernels, read, 0, rows, rig.room);
+  const world = new Float32Array(rig.room * 16);
+  world.set(restWorld(skeleton));
   const session = {
     joint: 1,
     skeleton,
+    rig,
     kernels,
     parts: [held],
-    world: restWorld(skeleton),
+    world,
   } as unknown as CharacterSession & {
     joint: number;
   };

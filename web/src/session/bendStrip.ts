@@ -1,7 +1,5 @@
 import {
-  buildPalette,
   childrenOf,
-  poseWorld,
   REST_JOINT,
   turned,
   type Axis,
@@ -18,9 +16,9 @@ export const STRIP_STEPS = [-2, -1, 0, 1, 2] as const;
 const MOST_POINTS = 10000;
 
 /** Kernel memory that the strip needs. */
-export function stripBytes(jointCount: number, partCount: number): number {
+export function stripBytes(room: number, partCount: number): number {
   const arrays = STRIP_STEPS.length * MOST_POINTS * 24 + MOST_POINTS * 12;
-  return arrays + partCount * (STRIP_STEPS.length * ((jointCount + 1) * 64 + 16) + 64) + 4096;
+  return arrays + partCount * (STRIP_STEPS.length * ((room + 1) * 64 + 16) + 64) + 4096;
 }
 
 /** The points of one part in the region, and where they lie in the strip's packed arrays. */
@@ -62,13 +60,13 @@ export class BendStrip {
 
   constructor(session: CharacterSession) {
     this.#session = session;
-    const { kernels, parts, skeleton } = session;
+    const { kernels, parts, rig } = session;
     this.positions = STRIP_STEPS.map(() => kernels.f32(MOST_POINTS * 3));
     this.normals = STRIP_STEPS.map(() => kernels.f32(MOST_POINTS * 3));
     this.#points = kernels.u32(MOST_POINTS);
     this.#slots = kernels.u32(MOST_POINTS);
     this.#list = kernels.u32(MOST_POINTS);
-    const size = (skeleton.joints.length + 1) * 16;
+    const size = (rig.room + 1) * 16;
     this.#palettes = parts.map(() => STRIP_STEPS.map(() => kernels.f32(size)));
   }
 
@@ -126,14 +124,14 @@ export class BendStrip {
   }
 
   #pose(): void {
-    const { joint, skeleton, parts } = this.#session;
+    const { joint, rig, parts } = this.#session;
     this.version++;
     if (joint < 0 || this.count === 0) return;
-    const world = new Float32Array(skeleton.joints.length * 16);
+    const world = new Float32Array(rig.room * 16);
     STRIP_STEPS.forEach((_, i) => {
       const pose: Pose = { [joint]: this.jointPose(i) };
-      poseWorld(skeleton, pose, world);
-      for (const { index, part } of parts) buildPalette(world, part.inverseBinds, this.#palettes[index][i]);
+      rig.pose(pose, world);
+      for (const { index } of parts) rig.palette(index, world, this.#palettes[index][i]);
     });
     for (const region of this.#regions) {
       for (let k = 0; k < region.count; k++) {
@@ -145,9 +143,9 @@ export class BendStrip {
   }
 
   #chooseRegion(joint: number): void {
-    const { skeleton, parts } = this.#session;
-    const world = new Float32Array(skeleton.joints.length * 16);
-    poseWorld(skeleton, {}, world);
+    const { rig, skeleton, parts } = this.#session;
+    const world = new Float32Array(rig.room * 16);
+    rig.pose({}, world);
     const at = (j: number): [number, number, number] => [
       world[j * 16 + 12],
       world[j * 16 + 13],
@@ -196,14 +194,14 @@ export class BendStrip {
  * and put back as they were.
  */
 function restPlaces(
-  { part, skin }: SessionPart,
-  { kernels, world }: CharacterSession,
+  { index, part, skin }: SessionPart,
+  { kernels, world, rig }: CharacterSession,
   rest: Float32Array,
 ): Float32Array {
-  buildPalette(rest, part.inverseBinds, skin.palette);
+  rig.palette(index, rest, skin.palette);
   kernels.skinRange(skin, 0, part.pointCount);
   const places = skin.positions.slice();
-  buildPalette(world, part.inverseBinds, skin.palette);
+  rig.palette(index, world, skin.palette);
   kernels.skinRange(skin, 0, part.pointCount);
   return places;
 }

@@ -1,21 +1,19 @@
 import {
   DEFAULT_PROFILE,
-  type Change,
-  type Character,
   type DeliveryProfile,
   type Finding,
-  type RepairReport,
   type WeightRows,
 } from '@judoka/core';
 import * as Comlink from 'comlink';
-import type { Checker, CheckQuestion } from '../workers/check.worker.ts';
+import type { Rig } from './rig.ts';
+import type { Checker, CheckQuestion, Repaired } from '../workers/check.worker.ts';
 
 /** Weights at rest for this long are looked over. */
 const SETTLED_MS = 400;
 
 /** What the check-up needs from the character at work. */
 export interface CheckSubject {
-  readonly character: Character;
+  readonly rig: Rig;
   /** Copies of all parts' rows. */
   copyRows(): WeightRows[];
   readonly still: ReadonlySet<number>;
@@ -33,6 +31,7 @@ export class CheckWatch {
   #checker: Promise<Comlink.Remote<Checker>> | undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
   #asked = 0;
+  #skeletonStale = false;
   #profile: DeliveryProfile = DEFAULT_PROFILE;
   /** Worst first; undefined until the first check has ended. */
   findings: readonly Finding[] | undefined;
@@ -54,6 +53,12 @@ export class CheckWatch {
     this.changed(0);
   }
 
+  /** Joints stand or are called otherwise now. */
+  skeletonChanged(): void {
+    this.#skeletonStale = true;
+    this.changed();
+  }
+
   changed(after = SETTLED_MS): void {
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => void this.#check(), after);
@@ -66,7 +71,7 @@ export class CheckWatch {
   }
 
   /** The change that repairs findings, for the rows as they are now. */
-  async repair(findings: readonly Finding[]): Promise<{ change: Change; report: RepairReport }> {
+  async repair(findings: readonly Finding[]): Promise<Repaired> {
     const checker = await this.#start();
     const wanted = findings.map(({ code, part }) => ({ code, part }));
     return checker.repair(this.#question(), wanted, this.#subject.locks.slice());
@@ -90,11 +95,23 @@ export class CheckWatch {
     this.#onFindings();
   }
 
-  #start(): Promise<Comlink.Remote<Checker>> {
+  async #start(): Promise<Comlink.Remote<Checker>> {
+    const checker = await this.#begin();
+    if (!this.#skeletonStale) return checker;
+    this.#skeletonStale = false;
+    const { skeleton, parts } = this.#subject.rig.character;
+    await checker.setSkeleton(
+      skeleton,
+      parts.map(({ inverseBinds }) => inverseBinds),
+    );
+    return checker;
+  }
+
+  #begin(): Promise<Comlink.Remote<Checker>> {
     this.#checker ??= (async () => {
       this.#worker = new Worker(new URL('../workers/check.worker.ts', import.meta.url), { type: 'module' });
       const checker = Comlink.wrap<Checker>(this.#worker);
-      await checker.begin(this.#subject.character);
+      await checker.begin(this.#subject.rig.character);
       return checker;
     })();
     return this.#checker;

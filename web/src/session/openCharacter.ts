@@ -5,11 +5,12 @@ import {
   weightsHeader,
   type CharacterAnswer,
 } from '@judoka/contract';
-import { createKernels, type WeightRows } from '@judoka/core';
+import { createKernels, type JointSetups, type WeightRows } from '@judoka/core';
 import { HttpError, request, requestBytes } from '../api/http.ts';
 import { readInWorker } from '../workers/reader.ts';
 import type { ReadResult } from '../workers/reader.worker.ts';
 import { CharacterSession } from './CharacterSession.ts';
+import { Rig } from './rig.ts';
 import { createSessionPart, partBytes } from './sessionPart.ts';
 import { stripBytes } from './bendStrip.ts';
 
@@ -18,7 +19,7 @@ type Tell = (stage: string, share: number) => void;
 /** Opens a character: fetches it, reads it in a worker, and lays its arrays out for painting. */
 export async function openCharacter(id: string, tell: Tell, signal: AbortSignal): Promise<CharacterSession> {
   tell('Fetching', 0);
-  const [answer, source, weights] = await Promise.all([
+  const [first, source, weights] = await Promise.all([
     fetchAnswer(id),
     requestBytes(`/api/characters/${id}/source.glb`, (share) => tell('Fetching', share * 0.3)),
     requestBytes(`/api/characters/${id}/weights`),
@@ -28,12 +29,15 @@ export async function openCharacter(id: string, tell: Tell, signal: AbortSignal)
   signal.throwIfAborted();
   tell('Laying out', 0.95);
   const frame = unpackFrame(weights);
-  const { head } = weightsHeader.parse(frame.header);
+  const { head, joints } = weightsHeader.parse(frame.header);
   const rows = decodeRows(frame.blobs[0]);
   checkFits(read, rows);
-  const session = await layOut({ ...answer, head }, read, rows);
-  await session.adoptUnsent();
-  if (head !== answer.head) await session.catchUp();
+  // Others may be at work: the log up to the weights that were fetched, then what came since.
+  const answer = head > first.head ? await fetchAnswer(id) : first;
+  const history = answer.history.slice(0, head);
+  const session = await layOut({ ...answer, head, history }, read, rows, joints);
+  if (head < answer.head) await session.log.catchUp();
+  await session.log.adoptUnsent();
   return session;
 }
 
@@ -56,16 +60,18 @@ async function layOut(
   answer: CharacterAnswer,
   read: ReadResult,
   rows: readonly WeightRows[],
+  joints: JointSetups,
 ): Promise<CharacterSession> {
-  const jointCount = read.character.skeleton.joints.length;
+  const rig = new Rig(read.character, joints);
+  const { room } = rig;
   const bytes = read.character.parts.reduce(
     (sum, part, i) =>
-      sum + partBytes(part, rows[i].stride, jointCount, read.neighbours[i].points.length + part.pointCount),
+      sum + partBytes(part, rows[i].stride, room, read.neighbours[i].points.length + part.pointCount),
     0,
   );
   const kernels = await createKernels(
-    bytes + stripBytes(jointCount, read.character.parts.length) + jointCount + 4096,
+    bytes + stripBytes(room, read.character.parts.length) + room + 4096,
   );
-  const parts = read.character.parts.map((_, index) => createSessionPart(kernels, read, index, rows[index]));
-  return new CharacterSession(answer, read.character, kernels, parts);
+  const parts = read.character.parts.map((_, index) => createSessionPart(kernels, read, index, rows[index], room));
+  return new CharacterSession(answer, rig, kernels, parts);
 }

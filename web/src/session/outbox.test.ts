@@ -61,6 +61,7 @@ const edit = (label: string, point = 0) => ({
   kind: 'edit' as const,
   label,
   change: change(point),
+  joints: [],
 });
 
 let outbox: OutboxModule.Outbox;
@@ -79,11 +80,12 @@ beforeEach(() => {
   };
   outbox = new Outbox(CHARACTER, 0, tell, () => {
     clashes++;
-    const again = outbox.pending.map(({ id, kind, label, change: made }) => ({
+    const again = outbox.pending.map(({ id, kind, label, change: made, joints }) => ({
       id,
       kind,
       label,
       change: made,
+      joints,
     }));
     return outbox.replace(7, again);
   });
@@ -119,7 +121,7 @@ describe('the outbox', () => {
   });
 
   test('an undo is sent without data of its own', async () => {
-    outbox.push({ id: randomUUID(), kind: 'undo', label: 'x', target: randomUUID(), change: change(1) });
+    outbox.push({ id: randomUUID(), kind: 'undo', label: 'x', target: randomUUID(), change: change(1), joints: [] });
     await until('saved');
     expect(sent[0].blobs).toHaveLength(0);
     expect(sent[0].header.entries[0].kind).toBe('undo');

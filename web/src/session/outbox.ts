@@ -1,15 +1,14 @@
 import { editsAnswer, encodeChange, packFrame, type EditsHeader } from '@judoka/contract';
-import { invert, type Change } from '@judoka/core';
 import { HttpError, request } from '../api/http.ts';
+import type { EditContent } from './editContent.ts';
 import { dropEdits, keepEdit, THIS_TAB, type KeptEdit } from './outboxStore.ts';
 
-export interface PendingEdit {
+/** An edit on its way. Its content is what was done; for an undo, the inverse of its target. */
+export interface PendingEdit extends EditContent {
   id: string;
   kind: KeptEdit['kind'];
   label: string;
   target?: string;
-  /** What was done to the weights; for an undo, the inverse of its target. */
-  change: Change;
   /** Resolves to its place in the browser's store once it is kept there. */
   kept: Promise<number>;
 }
@@ -105,7 +104,13 @@ export class Outbox {
       const orders = await Promise.all(batch.map(({ kept }) => kept));
       const header: EditsHeader = {
         base: this.#head,
-        entries: batch.map(({ id, kind, label, target }) => ({ id, kind, label, target })),
+        entries: batch.map(({ id, kind, label, target, joints }) => ({
+          id,
+          kind,
+          label,
+          target,
+          joints: kind === 'edit' && joints.length > 0 ? joints : undefined,
+        })),
       };
       const blobs = batch.filter(({ kind }) => kind === 'edit').map(({ change }) => encodeChange(change));
       const response = await request(`/api/characters/${this.#character}/edits`, {
@@ -159,9 +164,4 @@ export class Outbox {
     this.state = state;
     this.#onState();
   }
-}
-
-/** A change as its entry did it: an undo is stored as the inverse of its target. */
-export function asDone(kind: KeptEdit['kind'], target: Change): Change {
-  return kind === 'undo' ? invert(target) : target;
 }

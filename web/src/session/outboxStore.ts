@@ -1,3 +1,4 @@
+import type { SkeletonChange } from '@judoka/core';
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 
 /** An edit that the server has not confirmed yet, as kept in this browser. */
@@ -13,6 +14,8 @@ export interface KeptEdit {
   readonly target?: string;
   /** What was done to the weights (for an undo: the inverse), encoded. */
   readonly change: Uint8Array<ArrayBuffer>;
+  /** What was done to joints; kept since joints can be changed. */
+  readonly joints?: SkeletonChange;
 }
 
 interface Schema extends DBSchema {
@@ -48,9 +51,11 @@ const TAB_LOCK = 'judoka-tab-';
 export const THIS_TAB = crypto.randomUUID();
 void navigator.locks?.request(TAB_LOCK + THIS_TAB, () => new Promise(() => undefined));
 
+type StoredEdit = KeptEdit & { readonly order: number };
+
 export interface LeftEdits {
   /** Edits that no living tab will send: left by a tab that was closed or that crashed. */
-  readonly free: readonly Required<KeptEdit>[];
+  readonly free: readonly StoredEdit[];
   /** Other tabs that have edits of this character and seem alive. */
   readonly tabs: readonly string[];
 }
@@ -62,7 +67,7 @@ export interface LeftEdits {
 export async function findLeftEdits(character: string, own: ReadonlySet<string>): Promise<LeftEdits> {
   const all = (await (
     await database()
-  ).getAllFromIndex('edits', 'character', character)) as Required<KeptEdit>[];
+  ).getAllFromIndex('edits', 'character', character)) as StoredEdit[];
   const kept = all.filter(({ id }) => !own.has(id));
   const { held = [] } = (await navigator.locks?.query()) ?? {};
   const alive = new Set(held.map(({ name }) => name));

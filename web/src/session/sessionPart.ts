@@ -27,18 +27,18 @@ export interface SessionPart {
   visible: boolean;
 }
 
-/** Kernel memory that a part needs, in bytes. */
+/** Kernel memory that a part needs, in bytes; `room` is for joints. */
 export function partBytes(
   part: CharacterPart,
   stride: number,
-  jointCount: number,
+  room: number,
   neighbourCount: number,
 ): number {
   const perPoint = stride * 6 + 4 * 12 + 4 + 4;
   return (
     part.pointCount * perPoint +
     neighbourCount * 4 +
-    (jointCount + 1) * 64 +
+    (room + 1) * 64 +
     paintWorkspaceBytes(part.pointCount, stride) +
     32 * 16
   );
@@ -49,6 +49,7 @@ export function createSessionPart(
   read: ReadResult,
   index: number,
   rows: WeightRows,
+  room: number,
 ): SessionPart {
   const part = read.character.parts[index];
   const found = read.neighbours[index];
@@ -70,7 +71,7 @@ export function createSessionPart(
       rest: copy(part.positions),
       restNormals: copy(part.normals),
       rows: held,
-      palette: kernels.f32(part.inverseBinds.length),
+      palette: kernels.f32((room + 1) * 16),
       positions: kernels.f32(part.positions.length),
       normals: kernels.f32(part.positions.length),
     },

@@ -17,7 +17,7 @@ export class StrayWatch {
   #counter: Comlink.Remote<StrayCounter> | undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
   #asked = 0;
-  /** By joint, as last counted. */
+  /** By joint that there is room for, as last counted. */
   counts: Uint32Array;
 
   constructor(parts: readonly SessionPart[], jointCount: number, onCount: () => void) {

@@ -19,8 +19,9 @@ export class PartDrawing {
   readonly part: SessionPart;
   readonly mesh: Mesh;
   readonly picker: PartPicker;
+  /** Over the posed places; others may draw with it. */
+  readonly position: BufferAttribute;
   readonly #colours: Float32Array;
-  readonly #position: BufferAttribute;
   readonly #normal: BufferAttribute;
   readonly #weight: BufferAttribute;
   readonly #stray: BufferAttribute;
@@ -32,14 +33,14 @@ export class PartDrawing {
     this.part = part;
     this.#colours = colours;
     const { pointCount, triangles } = part.part;
-    this.#position = dynamic(part.skin.positions, 3);
+    this.position = dynamic(part.skin.positions, 3);
     this.#normal = dynamic(part.skin.normals, 3);
     this.#weight = dynamic(part.column, 1);
     this.#stray = dynamic(new Uint8Array(pointCount), 1, true);
     this.#tint = dynamic(new Uint8Array(pointCount * 3), 3, true);
     const geometry = new BufferGeometry();
     geometry.setIndex(new BufferAttribute(triangles, 1));
-    geometry.setAttribute('position', this.#position);
+    geometry.setAttribute('position', this.position);
     geometry.setAttribute('normal', this.#normal);
     geometry.setAttribute('weight', this.#weight);
     geometry.setAttribute('stray', this.#stray);
@@ -53,7 +54,7 @@ export class PartDrawing {
 
   posed(): void {
     this.mesh.visible = this.part.visible;
-    this.#position.needsUpdate = true;
+    this.position.needsUpdate = true;
     this.#normal.needsUpdate = true;
     this.picker.moved();
   }
@@ -78,7 +79,7 @@ export class PartDrawing {
       stray[points[i]] = isStray(this.part, points[i]) ? 255 : 0;
       if (this.#tinted) tintPoint(this.part.skin.rows, points[i], this.#colours, tint, points[i]);
     }
-    for (const attribute of [this.#position, this.#normal, this.#weight, this.#stray])
+    for (const attribute of [this.position, this.#normal, this.#weight, this.#stray])
       markChanged(attribute, points, count);
     if (this.#tinted) markChanged(this.#tint, points, count);
     this.picker.touched(points, count);

@@ -76,6 +76,15 @@ export class PartPicker {
     };
   }
 
+  /** How far along a ray the surface is met, nearest first. */
+  distances(ray: Ray): number[] {
+    this.#refit();
+    return this.#tree
+      .raycast(ray, DoubleSide)
+      .map(({ distance }) => distance)
+      .sort((a, b) => a - b);
+  }
+
   #refit(): void {
     if (this.#stale) this.#tree.refit();
     else if (this.#touched.size > 0) this.#tree.refit(this.#touched);

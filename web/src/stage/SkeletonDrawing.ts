@@ -1,3 +1,4 @@
+import { liveJoints } from '@judoka/core';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -20,23 +21,19 @@ const NEAR_PX = 9;
 export class SkeletonDrawing {
   readonly group = new Group();
   readonly #session: CharacterSession;
-  readonly #lines: BufferAttribute;
-  readonly #places: BufferAttribute;
-  readonly #colours: BufferAttribute;
-  readonly #sizes: BufferAttribute;
   readonly #tokens: Tokens;
+  readonly #strokes: LineSegments<BufferGeometry, LineBasicMaterial>;
+  readonly #lozenges: Points<BufferGeometry, ShaderMaterial>;
+  /** Joints that are there, as drawn: attributes hold one entry each, in this order. */
+  #joints: number[] = [];
+  #lines = new BufferAttribute(new Float32Array(0), 3);
+  #places = new BufferAttribute(new Float32Array(0), 3);
+  #colours = new BufferAttribute(new Float32Array(0), 3);
+  #sizes = new BufferAttribute(new Float32Array(0), 1);
 
   constructor(session: CharacterSession, tokens: Tokens) {
     this.#session = session;
     this.#tokens = tokens;
-    const { joints } = session.skeleton;
-    const bones = joints.filter(({ parent }) => parent >= 0 && joints[parent].parent >= 0).length;
-    this.#lines = new BufferAttribute(new Float32Array(bones * 6), 3);
-    this.#places = new BufferAttribute(new Float32Array(joints.length * 3), 3);
-    this.#colours = new BufferAttribute(new Float32Array(joints.length * 3), 3);
-    this.#sizes = new BufferAttribute(new Float32Array(joints.length), 1);
-
-    const lineGeometry = new BufferGeometry().setAttribute('position', this.#lines);
     const lineMaterial = new LineBasicMaterial({
       depthTest: false,
       transparent: true,
@@ -44,31 +41,52 @@ export class SkeletonDrawing {
       toneMapped: false,
     });
     lineMaterial.color = srgb(tokens.ink).convertSRGBToLinear();
-    const lines = new LineSegments(lineGeometry, lineMaterial);
-    const points = new Points(
-      new BufferGeometry()
-        .setAttribute('position', this.#places)
-        .setAttribute('tone', this.#colours)
-        .setAttribute('size', this.#sizes),
-      lozengeMaterial(),
-    );
-    lines.frustumCulled = points.frustumCulled = false;
-    lines.renderOrder = 10;
-    points.renderOrder = 11;
-    this.group.add(lines, points);
+    this.#strokes = new LineSegments(new BufferGeometry(), lineMaterial);
+    this.#lozenges = new Points(new BufferGeometry(), lozengeMaterial());
+    this.#strokes.frustumCulled = this.#lozenges.frustumCulled = false;
+    this.#strokes.renderOrder = 10;
+    this.#lozenges.renderOrder = 11;
+    this.group.add(this.#strokes, this.#lozenges);
+    this.rebuild();
+  }
+
+  /** Joints were added, taken out or hung elsewhere. */
+  rebuild(): void {
+    const { skeleton } = this.#session;
+    this.#joints = liveJoints(skeleton);
+    const bones = this.#joints.filter((joint) => this.#boneFrom(joint) >= 0).length;
+    const count = this.#joints.length;
+    this.#lines = new BufferAttribute(new Float32Array(bones * 6), 3);
+    this.#places = new BufferAttribute(new Float32Array(count * 3), 3);
+    this.#colours = new BufferAttribute(new Float32Array(count * 3), 3);
+    this.#sizes = new BufferAttribute(new Float32Array(count), 1);
+    this.#strokes.geometry.dispose();
+    this.#strokes.geometry = new BufferGeometry().setAttribute('position', this.#lines);
+    this.#lozenges.geometry.dispose();
+    this.#lozenges.geometry = new BufferGeometry()
+      .setAttribute('position', this.#places)
+      .setAttribute('tone', this.#colours)
+      .setAttribute('size', this.#sizes);
     this.posed();
     this.chosen();
   }
 
+  /** The joint that a bone leads to this one from; -1 for none. What leads on from a root is no part of the body. */
+  #boneFrom(joint: number): number {
+    const { joints } = this.#session.skeleton;
+    const { parent } = joints[joint];
+    return parent >= 0 && joints[parent].parent >= 0 ? parent : -1;
+  }
+
   posed(): void {
-    const { world, skeleton } = this.#session;
+    const { world } = this.#session;
     const at = (joint: number, k: number): number => world[joint * 16 + 12 + k];
     let line = 0;
-    skeleton.joints.forEach(({ parent }, joint) => {
-      this.#places.setXYZ(joint, at(joint, 0), at(joint, 1), at(joint, 2));
-      // What leads from a root to its children is no part of the body.
-      if (parent < 0 || skeleton.joints[parent].parent < 0) return;
-      this.#lines.setXYZ(line++, at(parent, 0), at(parent, 1), at(parent, 2));
+    this.#joints.forEach((joint, i) => {
+      this.#places.setXYZ(i, at(joint, 0), at(joint, 1), at(joint, 2));
+      const from = this.#boneFrom(joint);
+      if (from < 0) return;
+      this.#lines.setXYZ(line++, at(from, 0), at(from, 1), at(from, 2));
       this.#lines.setXYZ(line++, at(joint, 0), at(joint, 1), at(joint, 2));
     });
     this.#lines.needsUpdate = true;
@@ -76,13 +94,13 @@ export class SkeletonDrawing {
   }
 
   chosen(): void {
-    const { joint: chosen, skeleton } = this.#session;
+    const { joint: chosen, alsoChosen } = this.#session;
     const plain = srgb(this.#tokens.ink);
     const active = srgb(this.#tokens.accent);
-    skeleton.joints.forEach((_, joint) => {
-      const { r, g, b } = joint === chosen ? active : plain;
-      this.#colours.setXYZ(joint, r, g, b);
-      this.#sizes.setX(joint, joint === chosen ? 13 : 7);
+    this.#joints.forEach((joint, i) => {
+      const { r, g, b } = joint === chosen || alsoChosen.has(joint) ? active : plain;
+      this.#colours.setXYZ(i, r, g, b);
+      this.#sizes.setX(i, joint === chosen ? 13 : alsoChosen.has(joint) ? 10 : 7);
     });
     this.#colours.needsUpdate = true;
     this.#sizes.needsUpdate = true;
@@ -90,30 +108,32 @@ export class SkeletonDrawing {
 
   /** The joint whose bone lies under a place on the canvas, in pixels; -1 for none. */
   pick(x: number, y: number, camera: Camera, width: number, height: number): number {
-    const { joints } = this.#session.skeleton;
-    const screen = joints.map((_, joint) => {
-      const v = new Vector3().fromBufferAttribute(this.#places, joint).project(camera);
-      return { x: ((v.x + 1) / 2) * width, y: ((1 - v.y) / 2) * height, behind: v.z > 1 };
-    });
+    const screen = new Map(
+      this.#joints.map((joint, i) => {
+        const v = new Vector3().fromBufferAttribute(this.#places, i).project(camera);
+        return [joint, { x: ((v.x + 1) / 2) * width, y: ((1 - v.y) / 2) * height, behind: v.z > 1 }];
+      }),
+    );
     let best = -1;
     let least = NEAR_PX;
-    screen.forEach((end, joint) => {
-      if (end.behind) return;
+    for (const [joint, end] of screen) {
+      if (end.behind) continue;
       // The joint itself counts before the bones that lead on from it.
       const own = Math.hypot(end.x - x, end.y - y) - 2;
       if (own < least) [best, least] = [joint, own];
-      const { parent } = joints[joint];
-      if (parent < 0 || joints[parent].parent < 0 || screen[parent].behind) return;
-      const distance = distanceToSegment(x, y, screen[parent], end);
-      if (distance < least) [best, least] = [parent, distance];
-    });
+      const from = this.#boneFrom(joint);
+      const start = screen.get(from);
+      if (!start || start.behind) continue;
+      const distance = distanceToSegment(x, y, start, end);
+      if (distance < least) [best, least] = [from, distance];
+    }
     return best;
   }
 
   dispose(): void {
-    for (const child of this.group.children) {
-      (child as Points).geometry.dispose();
-      ((child as Points).material as ShaderMaterial).dispose();
+    for (const each of [this.#strokes, this.#lozenges]) {
+      each.geometry.dispose();
+      each.material.dispose();
     }
   }
 }

@@ -1,9 +1,11 @@
+import { gatherReach } from '@judoka/core';
 import {
   Box3,
   LineLoop,
   BufferGeometry,
   Float32BufferAttribute,
   LineBasicMaterial,
+  Matrix4,
   PerspectiveCamera,
   Quaternion,
   Raycaster,
@@ -30,7 +32,9 @@ import type { SessionPart } from '../session/sessionPart.ts';
 import type { Hit } from './Picker.ts';
 import { SkeletonDrawing } from './SkeletonDrawing.ts';
 import { StripDrawing } from './StripDrawing.ts';
-import { TurnHandles } from './TurnHandles.ts';
+import type { Spot } from './gestures/gesture.ts';
+import { PoseHandles, type HandleMode } from './PoseHandles.ts';
+import { SelectionDrawing } from './SelectionDrawing.ts';
 
 /** A rectangle of the canvas, in CSS pixels from its top left corner. */
 export interface Box {
@@ -39,6 +43,8 @@ export interface Box {
   readonly width: number;
   readonly height: number;
 }
+
+const PICTURE_PX = { width: 144, height: 108 };
 
 /** A hit, and the part on which it lies. */
 export type StageHit = Hit & { readonly part: SessionPart };
@@ -50,7 +56,7 @@ export type StageHit = Hit & { readonly part: SessionPart };
 export class StageView {
   readonly canvas: HTMLCanvasElement;
   readonly camera = new PerspectiveCamera(32, 1, 0.01, 100);
-  readonly handles = new TurnHandles();
+  readonly handles: PoseHandles;
   readonly skeleton: SkeletonDrawing;
   readonly controls: OrbitControls;
   readonly #session: CharacterSession;
@@ -60,6 +66,8 @@ export class StageView {
   readonly #parts: readonly PartDrawing[];
   readonly #strip: StripDrawing;
   readonly #brush: LineLoop;
+  readonly #outline: LineLoop;
+  readonly #selection: SelectionDrawing;
   readonly #marks: MarkDrawing;
   readonly #unsubscribe: (() => void)[] = [];
   #view: WeightView = 'tide';
@@ -69,6 +77,7 @@ export class StageView {
   #stageDirty = true;
   #stripDirty = true;
   #aimed = false;
+  #handlesInScene = false;
   /** Frames drawn so far; tests wait on it. */
   framesDrawn = 0;
 
@@ -84,12 +93,21 @@ export class StageView {
     this.#strip = new StripDrawing(session, this.#clay, colours);
     this.skeleton = new SkeletonDrawing(session, tokens);
     this.#brush = brushRing(tokens);
+    this.#outline = accentLoop(tokens, []);
+    this.handles = new PoseHandles(tokens.ink);
+    this.#selection = new SelectionDrawing(
+      session,
+      this.#parts.map(({ position }) => position),
+      tokens,
+    );
     this.#marks = new MarkDrawing(session, tokens);
     this.#scene.add(
       ...this.#parts.map(({ mesh }) => mesh),
       this.skeleton.group,
       this.handles.group,
       this.#brush,
+      this.#outline,
+      this.#selection.group,
       this.#marks.points,
       this.#marks.joints,
     );
@@ -129,7 +147,18 @@ export class StageView {
     this.#unsubscribe.push(
       () => pointListeners.delete(touched),
       topics.subscribe('pose', posed),
-      topics.subscribe('parts', posed),
+      topics.subscribe('parts', () => {
+        this.#selection.update();
+        posed();
+      }),
+      topics.subscribe('selection', () => {
+        this.#selection.update();
+        this.#dirty(true, false);
+      }),
+      topics.subscribe('skeleton', () => {
+        this.skeleton.rebuild();
+        this.#dirty(true, false);
+      }),
       topics.subscribe('marks', () => this.#frameMarks()),
       topics.subscribe('weights', reweigh),
       topics.subscribe('joint', () => {
@@ -149,6 +178,8 @@ export class StageView {
     this.skeleton.dispose();
     this.handles.dispose();
     this.#brush.geometry.dispose();
+    this.#outline.geometry.dispose();
+    this.#selection.dispose();
     this.#marks.dispose();
     this.#clay.dispose();
     this.controls.dispose();
@@ -164,8 +195,11 @@ export class StageView {
     this.#dirty(true, true);
   }
 
-  setHandlesShown(shown: boolean): void {
-    this.handles.group.visible = shown && this.#session.joint >= 0;
+  /** Handles of the chosen joint; none for undefined. Where joints are placed they take the scene's axes. */
+  setHandles(mode: HandleMode | undefined, inScene: boolean): void {
+    this.handles.group.visible = mode !== undefined && this.#session.joint >= 0;
+    if (mode) this.handles.mode = mode;
+    this.#handlesInScene = inScene;
     this.#dirty(true, false);
   }
 
@@ -251,10 +285,7 @@ export class StageView {
 
   /** What lies under a place of the stage, on the visible parts. */
   pick(x: number, y: number): StageHit | undefined {
-    const { width, height } = this.#stageBox;
-    const caster = new Raycaster();
-    this.camera.updateMatrixWorld();
-    caster.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
+    const caster = this.#casterAt(x, y);
     let nearest: StageHit | undefined;
     for (const { part, picker } of this.#parts) {
       if (!part.visible) continue;
@@ -262,6 +293,77 @@ export class StageView {
       if (hit && (!nearest || hit.distance < nearest.distance)) nearest = { ...hit, part };
     }
     return nearest;
+  }
+
+  /** Where an event lies on the canvas. */
+  spotOf({ clientX, clientY }: { clientX: number; clientY: number }): Spot {
+    const { left, top } = this.canvas.getBoundingClientRect();
+    return { x: clientX - left, y: clientY - top };
+  }
+
+  /**
+   * The middle of the body under a place: half way between where the line of sight enters and leaves it. Of all parts
+   * the one is meant that has most points there is: clothes are not the body.
+   */
+  middleOfBody(x: number, y: number): [number, number, number] | undefined {
+    const caster = this.#casterAt(x, y);
+    const bodies = this.#parts
+      .filter(({ part }) => part.visible)
+      .sort((a, b) => b.part.part.pointCount - a.part.part.pointCount);
+    for (const { picker } of bodies) {
+      const [enters, leaves] = picker.distances(caster.ray);
+      if (leaves !== undefined) return caster.ray.at((enters + leaves) / 2, new Vector3()).toArray();
+    }
+    return undefined;
+  }
+
+  /** Projection · view: how the scene falls on the stage. */
+  projection(): number[] {
+    this.camera.updateMatrixWorld();
+    return new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).elements;
+  }
+
+  /** The points of the hit's part that a brush of this radius touches along the surface. */
+  pointsUnder({ part, place, corners }: StageHit, radius: number): Uint32Array {
+    const { skin, paint, reach } = part;
+    const tip = { centre: place, radius, falloff: 'flat' as const };
+    const count = gatherReach(
+      skin.positions,
+      paint.neighbours,
+      corners,
+      tip,
+      reach,
+      paint.points,
+      paint.amounts,
+    );
+    return paint.points.slice(0, count).sort();
+  }
+
+  /** A closed line over the stage, in pixels; none for undefined. */
+  showOutline(line: Float32Array | undefined): void {
+    const { width, height } = this.#stageBox;
+    this.#outline.visible = line !== undefined;
+    if (line) {
+      const places: number[] = [];
+      for (let i = 0; i < line.length; i += 2) {
+        const at = new Vector3((line[i] / width) * 2 - 1, 1 - (line[i + 1] / height) * 2, 0);
+        places.push(...at.unproject(this.camera).toArray());
+      }
+      this.#outline.geometry.dispose();
+      this.#outline.geometry = new BufferGeometry().setAttribute(
+        'position',
+        new Float32BufferAttribute(places, 3),
+      );
+    }
+    this.#dirty(true, false);
+  }
+
+  #casterAt(x: number, y: number): Raycaster {
+    const { width, height } = this.#stageBox;
+    const caster = new Raycaster();
+    this.camera.updateMatrixWorld();
+    caster.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
+    return caster;
   }
 
   get stageSize(): { width: number; height: number } {
@@ -294,7 +396,11 @@ export class StageView {
     renderer.setScissorTest(true);
     if (this.#stageDirty) {
       const { joint, world } = this.#session;
-      if (joint >= 0) this.handles.place(world, joint, this.camera, this.#stageBox.height);
+      if (joint >= 0) {
+        const frame = world.subarray(joint * 16, joint * 16 + 16);
+        const at = new Vector3(frame[12], frame[13], frame[14]);
+        this.handles.place(at, this.#handlesInScene ? undefined : frame, this.camera, this.#stageBox.height);
+      }
       this.#drawBox(this.#stageBox, this.#scene, this.camera);
     }
     if (this.#stripDirty && this.#cells.length > 0) {
@@ -311,6 +417,32 @@ export class StageView {
     this.canvas.dataset.frames = String(this.framesDrawn);
   }
 
+  /** The stage as it is, small, as the data address of a PNG. */
+  picture(): string {
+    const small = document.createElement('canvas');
+    [small.width, small.height] = [PICTURE_PX.width, PICTURE_PX.height];
+    const ratio = this.#renderer.getPixelRatio();
+    const { width, height } = this.#stageBox;
+    // The middle of the stage, in the picture's proportions.
+    const take = Math.min(width, (height * PICTURE_PX.width) / PICTURE_PX.height);
+    const tall = (take * PICTURE_PX.height) / PICTURE_PX.width;
+    const [x, y] = [(width - take) / 2, (height - tall) / 2];
+    small
+      .getContext('2d')
+      ?.drawImage(
+        this.canvas,
+        x * ratio,
+        y * ratio,
+        take * ratio,
+        tall * ratio,
+        0,
+        0,
+        small.width,
+        small.height,
+      );
+    return small.toDataURL('image/png');
+  }
+
   #drawBox(box: Box, scene: Scene | undefined, camera: PerspectiveCamera | StripDrawing['camera']): void {
     const renderer = this.#renderer;
     const bottom = renderer.getSize(new Vector2()).y - box.top - box.height;
@@ -324,14 +456,19 @@ export class StageView {
 function brushRing(tokens: Tokens): LineLoop {
   const places: number[] = [];
   for (let i = 0; i < 64; i++) places.push(Math.cos((i * Math.PI) / 32), Math.sin((i * Math.PI) / 32), 0);
+  return accentLoop(tokens, places);
+}
+
+/** A closed line in the accent's colour, over everything; hidden at first. */
+function accentLoop(tokens: Tokens, places: number[]): LineLoop {
   const material = new LineBasicMaterial({ depthTest: false, transparent: true, toneMapped: false });
   material.color = srgb(tokens.accent).convertSRGBToLinear();
-  const ring = new LineLoop(
+  const loop = new LineLoop(
     new BufferGeometry().setAttribute('position', new Float32BufferAttribute(places, 3)),
     material,
   );
-  ring.visible = false;
-  ring.frustumCulled = false;
-  ring.renderOrder = 13;
-  return ring;
+  loop.visible = false;
+  loop.frustumCulled = false;
+  loop.renderOrder = 13;
+  return loop;
 }

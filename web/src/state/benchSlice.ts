@@ -7,9 +7,11 @@ import {
   type DeliveryProfile,
   type Falloff,
 } from '@judoka/core';
+import type { Filter, Order } from '../bench/rosterRows.ts';
 
-/** `tie` gives a whole piece to the chosen joint; it belongs to Bind. */
-export type Tool = 'pose' | 'tie' | BrushTool;
+/** `place` moves joints at rest and `tie` gives a whole piece to the chosen joint; both belong to Bind. */
+export type Tool = 'pose' | 'place' | 'select' | 'tie' | BrushTool;
+export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
 export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'plain';
 
 export interface BenchState {
@@ -32,6 +34,19 @@ export interface BenchState {
   softness: number;
   /** Delivery profiles of the person's own. */
   ownProfiles: DeliveryProfile[];
+  /** Which joints the roster lists, how, and whether pairs share a row. */
+  roster: { filter: Filter; order: Order; folded: boolean };
+  /** What the pose handles do. */
+  handles: 'turn' | 'move' | 'scale';
+  /** Which page of Bind is open. */
+  bindPage: BindPage;
+  /** Placing joints: what hangs below stays, partners follow, and a free drag keeps to the middle of the body. */
+  childrenStay: boolean;
+  placeMirrored: boolean;
+  placeInside: boolean;
+  selectShape: 'box' | 'lasso' | 'brush';
+  /** Whether selecting goes through the surface. */
+  selectThrough: boolean;
 }
 
 const initial: BenchState = {
@@ -50,6 +65,14 @@ const initial: BenchState = {
   bindMethod: 'volume',
   softness: DEFAULT_SOFTNESS,
   ownProfiles: [],
+  roster: { filter: 'all', order: 'tree', folded: false },
+  handles: 'turn',
+  bindPage: 'binding',
+  childrenStay: true,
+  placeMirrored: true,
+  placeInside: false,
+  selectShape: 'box',
+  selectThrough: false,
 };
 
 const STORED = 'judoka.bench';
@@ -88,6 +111,9 @@ export const benchSlice = createSlice({
     strengthSet: (state, { payload }: PayloadAction<number>) => {
       state.strength = within(payload, 0.01, 1);
     },
+    rosterChanged: (state, { payload }: PayloadAction<Partial<BenchState['roster']>>) => {
+      Object.assign(state.roster, payload);
+    },
     settingsChanged: (
       state,
       { payload }: PayloadAction<Partial<Omit<BenchState, 'tool' | 'radius' | 'strength'>>>,
@@ -97,4 +123,4 @@ export const benchSlice = createSlice({
   },
 });
 
-export const { toolChosen, radiusSet, strengthSet, settingsChanged } = benchSlice.actions;
+export const { toolChosen, radiusSet, strengthSet, rosterChanged, settingsChanged } = benchSlice.actions;

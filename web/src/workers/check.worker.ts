@@ -1,6 +1,7 @@
 import {
   checkInput,
   checkUp,
+  repairSkeleton,
   repairWeights,
   type Change,
   type Character,
@@ -8,6 +9,8 @@ import {
   type Finding,
   type FindingCode,
   type RepairReport,
+  type Skeleton,
+  type SkeletonChange,
   type WeightRows,
 } from '@judoka/core';
 import * as Comlink from 'comlink';
@@ -19,6 +22,13 @@ export interface CheckQuestion {
   readonly rows: readonly WeightRows[];
   readonly profile: DeliveryProfile;
   readonly still: readonly number[];
+}
+
+/** What a repair does to weights and to joints. */
+export interface Repaired {
+  readonly change: Change;
+  readonly joints: SkeletonChange;
+  readonly report: RepairReport;
 }
 
 function settings({ rows, profile, still }: CheckQuestion) {
@@ -34,20 +44,29 @@ const checker = {
   begin(given: Character): void {
     character = given;
   },
+  /** Joints were changed: how they stand now, and what binds each part to them. */
+  setSkeleton(skeleton: Skeleton, inverseBinds: readonly Float32Array[]): void {
+    const { parts, ...rest } = begun();
+    character = {
+      ...rest,
+      skeleton,
+      parts: parts.map((part, i) => ({ ...part, inverseBinds: inverseBinds[i] })),
+    };
+  },
   check(question: CheckQuestion): Finding[] {
     return checkUp(begun(), settings(question));
   },
-  /** The change that repairs findings, made on the rows of the question. */
+  /** What repairs findings, made on the rows of the question. */
   repair(
     question: CheckQuestion,
     wanted: readonly { code: FindingCode; part?: number }[],
     locks: Uint8Array,
-  ): { change: Change; report: RepairReport } {
+  ): Repaired {
     const input = checkInput(begun(), settings(question));
     const findings = checkUp(begun(), settings(question)).filter(({ code, part, settled }) =>
       wanted.some((one) => !settled && one.code === code && one.part === part),
     );
-    return repairWeights(input, findings, locks);
+    return { ...repairWeights(input, findings, locks), joints: repairSkeleton(input, findings) };
   },
 };
 export type Checker = typeof checker;

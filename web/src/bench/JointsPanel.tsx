@@ -1,0 +1,274 @@
+import { Button, Group, NumberInput, Select, Switch, TextInput } from '@mantine/core';
+import { liveJoints } from '@judoka/core';
+import { useState } from 'react';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import {
+  addJointTo,
+  freeName,
+  hangJointOn,
+  placeBelow,
+  pointsOf,
+  removeJointTo,
+  renameJointTo,
+} from '../session/jointEdits.ts';
+import { useTopic } from '../session/useTopic.ts';
+import { settingsChanged, toolChosen } from '../state/benchSlice.ts';
+import { useAppDispatch, useBench } from '../state/store.ts';
+import { AXIS_COLOURS } from '../theme/tokens.ts';
+
+const AXES = ['x', 'y', 'z'] as const;
+
+/** The skeleton at rest: where joints stand, what they are called and what they hang on. The mesh never moves. */
+export function JointsPanel({ session }: { session: CharacterSession }) {
+  useTopic(session, 'joint');
+  useTopic(session, 'skeleton');
+  const dispatch = useAppDispatch();
+  const { tool, childrenStay, placeMirrored, placeInside } = useBench();
+  const placing = tool === 'place';
+  const { joint } = session;
+  return (
+    <>
+      <section className="group">
+        <h2>Place joints</h2>
+        <Button
+          fullWidth
+          variant={placing ? 'filled' : 'default'}
+          aria-pressed={placing}
+          onClick={() => dispatch(toolChosen(placing ? 'pose' : 'place'))}
+        >
+          {placing ? 'Placing joints on the stage' : 'Place joints on the stage'}
+        </Button>
+        <p className="card-line" style={{ margin: '6px 0' }}>
+          The mesh stays where it is, and its weights stay as they are.
+        </p>
+        <Switch
+          label="What hangs below stays"
+          checked={childrenStay}
+          onChange={(event) => dispatch(settingsChanged({ childrenStay: event.currentTarget.checked }))}
+        />
+        <Switch
+          label="The other side too, mirrored"
+          checked={placeMirrored}
+          onChange={(event) => dispatch(settingsChanged({ placeMirrored: event.currentTarget.checked }))}
+        />
+        <Switch
+          label="Free drags keep to the body’s middle"
+          checked={placeInside}
+          onChange={(event) => dispatch(settingsChanged({ placeInside: event.currentTarget.checked }))}
+        />
+      </section>
+      {joint >= 0 ? (
+        <ChosenJoint key={joint} session={session} joint={joint} />
+      ) : (
+        <section className="group">
+          <p className="card-line">Choose a joint: in the roster, or by clicking its bone.</p>
+        </section>
+      )}
+    </>
+  );
+}
+
+function ChosenJoint({ session, joint }: { session: CharacterSession; joint: number }) {
+  const { childrenStay, placeMirrored } = useBench();
+  const { joints } = session.skeleton;
+  const place = session.restPlace(joint);
+  const act = (work: Promise<void>): void =>
+    void work.catch((error: Error) => session.tellPerson(error.message));
+  const put = (axis: number, value: number): void => {
+    if (Math.abs(value - place[axis]) < 1e-7) return;
+    const to: [number, number, number] = [...place];
+    to[axis] = value;
+    session.placing.show(new Map([[joint, to]]), { childrenStay, mirrored: placeMirrored });
+    session.placing.keep(`Place ${session.jointName(joint)}`);
+  };
+  const others = liveJoints(session.skeleton)
+    .filter((other) => other !== joint)
+    .map((other) => ({ value: String(other), label: joints[other].name }));
+  return (
+    <>
+      <section className="group" aria-label="The chosen joint">
+        <NameField session={session} joint={joint} act={act} />
+        <Group gap={6} grow mb={8}>
+          {AXES.map((axis, k) => (
+            <NumberInput
+              key={axis}
+              aria-label={`Place along ${axis}`}
+              leftSection={<span style={{ color: AXIS_COLOURS[axis], fontWeight: 650 }}>{axis}</span>}
+              leftSectionWidth={20}
+              decimalScale={4}
+              step={0.01}
+              hideControls
+              classNames={{ input: 'figures' }}
+              value={Number(place[k].toFixed(4))}
+              onBlur={(event) => {
+                const value = Number(event.currentTarget.value);
+                if (Number.isFinite(value) && Math.abs(value - place[k]) > 5e-5) put(k, value);
+              }}
+              onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+            />
+          ))}
+        </Group>
+        <Select
+          label="Hangs on"
+          searchable
+          data={[{ value: '-1', label: 'nothing (a root)' }, ...others]}
+          value={String(joints[joint].parent)}
+          allowDeselect={false}
+          onChange={(value) => value !== null && act(hangJointOn(session, joint, Number(value)))}
+        />
+        <Partner session={session} joint={joint} others={others} />
+        <Button
+          fullWidth
+          variant="default"
+          mt={8}
+          onClick={() =>
+            act(
+              addJointTo(
+                session,
+                joint,
+                freeName(session, `${session.jointName(joint)}_new`),
+                placeBelow(session, joint),
+              ),
+            )
+          }
+        >
+          Add a joint below
+        </Button>
+      </section>
+      <Removal session={session} joint={joint} others={others} act={act} />
+    </>
+  );
+}
+
+interface Option {
+  readonly value: string;
+  readonly label: string;
+}
+
+interface ActProps {
+  readonly session: CharacterSession;
+  readonly joint: number;
+  readonly act: (work: Promise<void>) => void;
+}
+
+function NameField({ session, joint, act }: ActProps) {
+  const held = session.jointName(joint);
+  const [name, setName] = useState<string>();
+  const keep = (): void => {
+    if (name !== undefined && name.trim() !== held) act(renameJointTo(session, joint, name));
+    setName(undefined);
+  };
+  return (
+    <TextInput
+      label="Name"
+      mb={8}
+      value={name ?? held}
+      onChange={(event) => setName(event.currentTarget.value)}
+      onBlur={keep}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') event.currentTarget.blur();
+        if (event.key === 'Escape') setName(undefined);
+      }}
+    />
+  );
+}
+
+const BASIS = { name: 'by name', place: 'by place', given: 'set by hand' } as const;
+
+/** The joint of the other side, as it was found, and correctable. */
+function Partner({
+  session,
+  joint,
+  others,
+}: {
+  session: CharacterSession;
+  joint: number;
+  others: readonly Option[];
+}) {
+  useTopic(session, 'settings');
+  const { partner, basis } = session.pairs;
+  const found = basis[joint];
+  const set = (value: string | null): void => {
+    const other = value === null ? -1 : Number(value);
+    const pairs = { ...session.settings.pairs };
+    // Nobody keeps a partner who has another one now.
+    for (const left of [partner[joint], other >= 0 ? partner[other] : -1])
+      if (left >= 0 && left !== joint && left !== other) pairs[left] = -1;
+    pairs[joint] = other;
+    if (other >= 0) pairs[other] = joint;
+    session.setSettings({ pairs });
+  };
+  return (
+    <Select
+      label={`Other side${found ? `, found ${BASIS[found]}` : ''}`}
+      mt={8}
+      searchable
+      data={[
+        { value: '-1', label: 'none' },
+        { value: String(joint), label: 'itself: on the middle' },
+        ...others,
+      ]}
+      value={String(partner[joint] ?? -1)}
+      allowDeselect={false}
+      onChange={set}
+    />
+  );
+}
+
+/** Says first what goes where. */
+function Removal({ session, joint, others, act }: ActProps & { others: readonly Option[] }) {
+  useTopic(session, 'weights');
+  const [asking, setAsking] = useState(false);
+  const { joints } = session.skeleton;
+  const { parent } = joints[joint];
+  const below = liveJoints(session.skeleton).filter((other) => joints[other].parent === joint);
+  const [receiver, setReceiver] = useState(String(parent >= 0 ? parent : (below[0] ?? -1)));
+  if (!asking) {
+    return (
+      <section className="group">
+        <Button fullWidth variant="default" onClick={() => setAsking(true)}>
+          Remove {session.jointName(joint)}…
+        </Button>
+      </section>
+    );
+  }
+  const points = pointsOf(session, joint);
+  const named = below.map((other) => joints[other].name).join(', ');
+  return (
+    <section className="group" aria-label="Removal">
+      <h2>Remove {session.jointName(joint)}</h2>
+      <p className="card-line">
+        {points > 0
+          ? `${points.toLocaleString('en')} points have weight of it, which goes to:`
+          : 'No point has weight of it.'}
+      </p>
+      {points > 0 && (
+        <Select
+          aria-label="Receiver of the weight"
+          searchable
+          data={[...others]}
+          value={receiver}
+          allowDeselect={false}
+          onChange={(value) => setReceiver(value ?? '-1')}
+        />
+      )}
+      {below.length > 0 && (
+        <p className="card-line">
+          {named} {below.length === 1 ? 'hangs' : 'hang'} on{' '}
+          {parent >= 0 ? joints[parent].name : 'nothing'} from then on, and {below.length === 1 ? 'stays' : 'stay'}{' '}
+          in place.
+        </p>
+      )}
+      <Group gap={6} grow mt={6}>
+        <Button
+          onClick={() => act(removeJointTo(session, joint, points > 0 ? Number(receiver) : parent))}
+        >
+          Remove
+        </Button>
+        <Button variant="default" onClick={() => setAsking(false)}>
+          Keep it
+        </Button>
+      </Group>
+    </section>
+  );
+}

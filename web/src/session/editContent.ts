@@ -1,0 +1,23 @@
+import { invert, invertSkeletonChange, isEmpty, type Change, type SkeletonChange } from '@judoka/core';
+import type { KeptEdit } from './outboxStore.ts';
+
+/** What an edit does: to weights, and to joints. */
+export interface EditContent {
+  readonly change: Change;
+  readonly joints: SkeletonChange;
+}
+
+export const NO_JOINTS: SkeletonChange = [];
+
+export function invertContent({ change, joints }: EditContent): EditContent {
+  return { change: invert(change), joints: invertSkeletonChange(joints) };
+}
+
+export function isEmptyContent({ change, joints }: EditContent): boolean {
+  return isEmpty(change) && joints.length === 0;
+}
+
+/** What an entry did: an undo is stored as its target, and does the inverse. */
+export function asDone(kind: KeptEdit['kind'], target: EditContent): EditContent {
+  return kind === 'undo' ? invertContent(target) : target;
+}

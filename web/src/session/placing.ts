@@ -1,0 +1,70 @@
+import {
+  applySkeletonChange,
+  composeSkeletonChanges,
+  invertSkeletonChange,
+  moveJoints,
+  type JointPairs,
+  type Place,
+  type SkeletonChange,
+} from '@judoka/core';
+import type { CharacterSession } from './CharacterSession.ts';
+import { NO_JOINTS } from './editContent.ts';
+
+export interface PlacingOptions {
+  /** Whether what hangs below stays where it is; else it comes along. */
+  readonly childrenStay: boolean;
+  /** Whether the partners go to the mirrored places. */
+  readonly mirrored: boolean;
+}
+
+/** Moves joints at rest while a person looks on: shown at every step, one edit when it is kept. */
+export class Placing {
+  readonly #session: CharacterSession;
+  /** What is shown beyond what is kept. */
+  #shown: SkeletonChange = NO_JOINTS;
+
+  constructor(session: CharacterSession) {
+    this.#session = session;
+  }
+
+  /** Whether something is shown that is not kept. */
+  get active(): boolean {
+    return this.#shown.length > 0;
+  }
+
+  /** Shows joints at places instead of what was shown before. @throws CoreError if a place is none */
+  show(places: ReadonlyMap<number, Place>, { childrenStay, mirrored }: PlacingOptions): void {
+    const back = invertSkeletonChange(this.#shown);
+    const kept = applySkeletonChange(this.#session.skeleton, back);
+    const all = mirrored ? withPartners(places, this.#session.pairs) : places;
+    const next = moveJoints(kept, all, childrenStay);
+    this.#session.showJoints(composeSkeletonChanges(back, next));
+    this.#shown = next;
+  }
+
+  keep(label: string): void {
+    const kept = this.#shown;
+    if (kept.length === 0) return;
+    this.#shown = NO_JOINTS;
+    this.#session.commitJoints(label, kept);
+  }
+}
+
+/** Places of joints and of their partners; what is on the middle stays there. */
+function withPartners(
+  places: ReadonlyMap<number, Place>,
+  { partner, axis, middle }: JointPairs,
+): ReadonlyMap<number, Place> {
+  const all = new Map(places);
+  for (const [joint, place] of places) {
+    const other = partner[joint];
+    if (other < 0) continue;
+    const across = (x: number): number => (other === joint ? middle : 2 * middle - x);
+    all.set(other, [
+      axis === 0 ? across(place[0]) : place[0],
+      axis === 1 ? across(place[1]) : place[1],
+      axis === 2 ? across(place[2]) : place[2],
+    ]);
+  }
+  return all;
+}

@@ -1,0 +1,13 @@
+import type { Tool } from './benchSlice.ts';
+
+/** Tools as the person reads them. */
+export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
+  pose: 'Pose',
+  place: 'Place',
+  select: 'Select',
+  tie: 'Tie',
+  add: 'Add',
+  take: 'Take away',
+  set: 'Set to',
+  smooth: 'Smooth',
+};
