@@ -9,7 +9,8 @@ import { JudokaServer } from './judokaServer.ts';
 const server = await JudokaServer.create();
 const browser = await openBrowser();
 const { driver } = browser;
-const { allSaved, storedWeights, editCount, lastEdit, openKeeper, chooseJoint } = handsOn(server, driver);
+const hands = handsOn(server, driver);
+const { allSaved, storedWeights, editCount, lastEdit, openKeeper, chooseJoint, goTo, click, isThere } = hands;
 const { skeleton } = await readCharacter(openGlb(await makeFerryKeeper({ size: 'small', faults: false })));
 const jointCalled = (name: string): number => skeleton.joints.findIndex((joint) => joint.name === name);
 const { planted } = makeFerryKeeperMeshes({ size: 'small', faults: true });
@@ -19,21 +20,7 @@ afterAll(async () => {
   await server.close();
 });
 
-async function goTo(stage: string): Promise<void> {
-  await (
-    await driver.wait(until.elementLocated(By.xpath(`//nav//a[starts-with(., "${stage}")]`)), 20_000)
-  ).click();
-}
-async function click(words: string, within = '//body'): Promise<void> {
-  const button = await driver.wait(
-    until.elementLocated(By.xpath(`${within}//button[normalize-space(.)="${words}"]`)),
-    30_000,
-  );
-  await driver.wait(until.elementIsEnabled(button), 30_000);
-  await button.click();
-}
 const card = (code: string): string => `//div[@data-code="${code}"]`;
-const isThere = async (css: string): Promise<boolean> => (await driver.findElements(By.css(css))).length > 0;
 
 describe('check-in, as a newcomer goes through it', () => {
   test('lists what is wrong, worst first, with what it means', async () => {
@@ -182,6 +169,7 @@ describe('bind', () => {
     for (const part of ['body', 'eyes', 'beak upper', 'beak lower', 'cape', 'scarf', 'satchel'])
       await (await driver.findElement(By.xpath(`//div[@aria-label="Parts"]//button[.="${part}"]`))).click();
     await (await find(driver, 'canvas')).sendKeys('a');
+    await hands.pick('Page of Bind', 'By hand');
     await click('Tie pieces to wrist_L');
     const { x, y } = await (await find(driver, 'canvas')).getRect();
     const { width, height } = await driver.executeScript<{ width: number; height: number }>(

@@ -1,7 +1,7 @@
 import { expect } from '@jest/globals';
 import { decodeChange, decodeRows, unpackFrame } from '@judoka/contract';
-import type { WeightRows } from '@judoka/core';
-import { Key, type WebDriver } from 'selenium-webdriver';
+import { openGlb, readCharacter, type Character, type WeightRows } from '@judoka/core';
+import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import { find, textOf, waitFor } from './browser.ts';
 import type { JudokaServer } from './judokaServer.ts';
 
@@ -50,6 +50,51 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   async function editCount(id?: string): Promise<number> {
     const sql = 'select count(*)::int as n from edits where character_id = $1';
     return (await server.query<{ n: number }>(sql, [id ?? (await characterId())]))[0].n;
+  }
+
+  async function goTo(stage: string): Promise<void> {
+    await (
+      await driver.wait(until.elementLocated(By.xpath(`//nav//a[starts-with(., "${stage}")]`)), 20_000)
+    ).click();
+  }
+
+  async function click(words: string, within = '//body'): Promise<void> {
+    const button = await driver.wait(
+      until.elementLocated(By.xpath(`${within}//button[normalize-space(.)="${words}"]`)),
+      30_000,
+      `no button says “${words}”`,
+    );
+    await driver.wait(until.elementIsEnabled(button), 30_000, `“${words}” cannot be clicked`);
+    await button.click();
+  }
+
+  /** Picks one of several that stand side by side: a page of Bind, a shape of selecting. */
+  async function pick(group: string, label: string): Promise<void> {
+    const option = `//*[@aria-label="${group}"]//label[normalize-space(.)="${label}"]`;
+    await (await driver.wait(until.elementLocated(By.xpath(option)), 20_000)).click();
+  }
+
+  const isThere = async (css: string): Promise<boolean> =>
+    (await driver.findElements(By.css(css))).length > 0;
+
+  /** Types into a field and leaves it. */
+  async function type(label: string, text: string): Promise<void> {
+    const field = await find(driver, `input[aria-label="${label}"]`);
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
+  }
+
+  /** The file that the character is exported as, by the page's own session. */
+  async function exported(): Promise<Character> {
+    const id = await characterId();
+    const base64 = await driver.executeAsyncScript<string>(
+      `const done = arguments[arguments.length - 1];
+       fetch('/api/characters/${id}/export.glb').then((r) => r.blob()).then((blob) => {
+         const reader = new FileReader();
+         reader.onload = () => done(reader.result.split(',')[1]);
+         reader.readAsDataURL(blob);
+       });`,
+    );
+    return readCharacter(openGlb(new Uint8Array(Buffer.from(base64, 'base64'))));
   }
 
   async function press(keys: string): Promise<void> {
@@ -141,6 +186,12 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   }
 
   return {
+    goTo,
+    click,
+    pick,
+    isThere,
+    type,
+    exported,
     saveState,
     allSaved,
     characterId,

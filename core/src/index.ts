@@ -121,6 +121,7 @@ export {
 } from './select/screen.ts';
 
 export { falloffAt, FALLOFFS, type Falloff } from './paint/falloff.ts';
+export { blendBorders, borderBand, MOST_BLEND_RINGS } from './paint/blendBorders.ts';
 export { createReachWorkspace, gatherReach, type BrushTip, type ReachWorkspace } from './paint/reach.ts';
 export {
   createPaintWorkspace,
@@ -185,6 +186,18 @@ export {
   type FallbackReason,
 } from './bind/bind.ts';
 export { islandOf, tieToJoint } from './bind/tie.ts';
+export { rewritePoints, type Confines, type RewriteRules } from './bind/rewritePoints.ts';
+export { chainOf, DEFAULT_CHAIN, spreadChain, type ChainSettings } from './bind/spreadChain.ts';
+export {
+  bonesOf,
+  checkReach,
+  fitReaches,
+  ReachWork,
+  type JointBones,
+  type JointReach,
+  type ReachPart,
+  type ReachTouched,
+} from './bind/reachCapsules.ts';
 export { gatherBindSpace, jointPlaces, type BindSpace } from './bind/bindSpace.ts';
 export { DEFAULT_SOFTNESS } from './bind/blend.ts';
 export { drawPicture, type Picture } from './picture/drawPicture.ts';

@@ -1,8 +1,7 @@
 import { CoreError } from '../errors.ts';
 import type { CharacterPart } from '../io/character.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
-import { DeltaBuilder, type Change } from '../weights/delta.ts';
-import { beginWithLocked, createCandidates, normalizeCandidates, RowStatus } from '../weights/normalize.ts';
+import type { Change } from '../weights/delta.ts';
 import { TINY_WEIGHT } from '../check/strays.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
 import { readAnatomy, type Anatomy } from './anatomy.ts';
@@ -19,6 +18,7 @@ import {
   stiffenIslands,
   stopLeaks,
 } from './settle.ts';
+import { rewritePoints, type Confines } from './rewritePoints.ts';
 import { fillSolid, type Solid } from './solid.ts';
 import { boxOfTriangles } from './voxels.ts';
 
@@ -45,6 +45,7 @@ export interface BindRequest {
   /** Largest number of influences, 1 to 8. */
   readonly limit: number;
   readonly locks: Uint8Array;
+  readonly confines?: Confines;
   /** Solid cells to measure in, for the volume method; fewer are quicker and coarser. */
   readonly cells?: number;
 }
@@ -299,7 +300,7 @@ function mainIslands({ islands, pointCount }: BindSpace): Uint8Array {
 /** Puts a proposal into the chosen points' rows, under locks and limit. */
 function write(
   { rows: rowsOfPart }: BindSkin,
-  { method, parts, points, limit, locks }: BindRequest,
+  { method, parts, points, limit, locks, confines }: BindRequest,
   { firstPoint }: BindSpace,
   proposal: WeightRows,
   told: Pick<BindReport, 'fallbacks' | 'stiff'>,
@@ -310,26 +311,17 @@ function write(
   parts.forEach((part, i) => {
     const rows = rowsOfPart[part];
     const chosen = points?.get(part) ?? Uint32Array.from({ length: rows.pointCount }, (_, p) => p);
-    const builder = new DeltaBuilder(part, rows.stride, chosen.length);
-    const after = createRows(1, rows.stride);
-    const c = createCandidates(rows.stride + 8);
-    for (const p of chosen) {
-      beginWithLocked(c, rows, p, locks);
+    const { delta, held: stayed } = rewritePoints(part, rows, chosen, { locks, limit, confines }, (p, c) => {
       const from = (firstPoint[i] + p) * 8;
       for (let k = from; k < from + 8; k++) {
         // A first binding leaves no weight so small that it hides.
-        if (proposal.values[k] < TINY_WEIGHT) continue;
-        if (locks[proposal.joints[k]]) continue;
+        if (proposal.values[k] < TINY_WEIGHT || locks[proposal.joints[k]]) continue;
         c.joints[c.count] = proposal.joints[k];
         c.values[c.count++] = proposal.values[k];
       }
-      asked++;
-      after.values.fill(0);
-      const status = normalizeCandidates(after, 0, c, { fixed: -1, limit, locks });
-      if (status & RowStatus.noReceiver) held++;
-      else builder.push(p, rows, p, after, 0);
-    }
-    const delta = builder.finish();
+    });
+    asked += chosen.length;
+    held += stayed;
     if (delta.points.length > 0) change.push(delta);
   });
   const changed = change.reduce((sum, delta) => sum + delta.points.length, 0);

@@ -1,7 +1,7 @@
 import { CoreError } from '../errors.ts';
-import { DeltaBuilder, type Delta } from '../weights/delta.ts';
-import { beginWithLocked, createCandidates, normalizeCandidates } from '../weights/normalize.ts';
-import { createRows, type WeightRows } from '../weights/rows.ts';
+import type { Delta } from '../weights/delta.ts';
+import type { WeightRows } from '../weights/rows.ts';
+import { rewritePoints } from './rewritePoints.ts';
 
 /**
  * Gives points to one joint whole, as a rigid piece or a blocked-in region is bound. Locked joints keep what they have;
@@ -21,19 +21,10 @@ export function tieToJoint(
     throw new CoreError('joint-locked', 'This joint is locked. Untie its knot in the roster first.', {
       joint,
     });
-  const builder = new DeltaBuilder(part, rows.stride, points.length);
-  const after = createRows(1, rows.stride);
-  const c = createCandidates(rows.stride + 1);
-  for (const p of points) {
-    beginWithLocked(c, rows, p, locks);
+  return rewritePoints(part, rows, points, { locks, limit: rows.stride }, (_point, c) => {
     c.joints[c.count] = joint;
     c.values[c.count++] = 1;
-    after.values.fill(0);
-    after.joints.fill(0);
-    normalizeCandidates(after, 0, c, { fixed: -1, limit: rows.stride, locks });
-    builder.push(p, rows, p, after, 0);
-  }
-  return builder.finish();
+  }).delta;
 }
 
 /** The points of the island that a point belongs to, rising; the point alone if no face uses it. */

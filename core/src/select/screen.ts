@@ -13,7 +13,10 @@ export interface ScreenView {
 }
 
 /** Places in the picture and depths: Float32Array, 3·pointCount; depth is Infinity behind the eye. */
-export function projectPoints({ matrix: m, width, height }: ScreenView, positions: Float32Array): Float32Array {
+export function projectPoints(
+  { matrix: m, width, height }: ScreenView,
+  positions: Float32Array,
+): Float32Array {
   const out = new Float32Array(positions.length);
   for (let i = 0; i < positions.length; i += 3) {
     const [x, y, z] = [positions[i], positions[i + 1], positions[i + 2]];
@@ -32,17 +35,21 @@ export function projectPoints({ matrix: m, width, height }: ScreenView, position
  * @param slack how far behind a surface a point may lie and still count as on it, as a share of its distance
  * @returns one mask a surface
  */
-export function seenPoints(
-  view: ScreenView,
-  surfaces: readonly ScreenSurface[],
-  slack = 4e-3,
-): Uint8Array[] {
+export function seenPoints(view: ScreenView, surfaces: readonly ScreenSurface[], slack = 4e-3): Uint8Array[] {
   const { width, height } = view;
   const nearest = new Float32Array(width * height).fill(Infinity);
   const projected = surfaces.map(({ positions }) => projectPoints(view, positions));
   surfaces.forEach(({ triangles }, i) => {
     for (let t = 0; t < triangles.length; t += 3)
-      fillTriangle(nearest, width, height, projected[i], triangles[t] * 3, triangles[t + 1] * 3, triangles[t + 2] * 3);
+      fillTriangle(
+        nearest,
+        width,
+        height,
+        projected[i],
+        triangles[t] * 3,
+        triangles[t + 1] * 3,
+        triangles[t + 2] * 3,
+      );
   });
   return projected.map((at) => {
     const seen = new Uint8Array(at.length / 3);

@@ -30,7 +30,9 @@ function worldOf(skeleton: Skeleton, pose: Pose): Float32Array {
   poseWorld(skeleton, pose, world);
   return world;
 }
-const placeOf = (world: Float32Array, joint: number): number[] => [...world.subarray(joint * 16 + 12, joint * 16 + 15)];
+const placeOf = (world: Float32Array, joint: number): number[] => [
+  ...world.subarray(joint * 16 + 12, joint * 16 + 15),
+];
 
 describe.each([
   ['alike', plain],
@@ -67,7 +69,10 @@ test('a turn about an axis of the scene carries children about it, whatever the 
 test('a way of the scene is gone in the scene, below a turned parent too', () => {
   const tilted = withJoint(REST_POSE, 2, turned(REST_JOINT, 'z', 70));
   const before = worldOf(odd, tilted);
-  const after = worldOf(odd, withJoint(tilted, 4, movedInScene(odd, REST_JOINT, before, 4, [0.1, -0.2, 0.3])));
+  const after = worldOf(
+    odd,
+    withJoint(tilted, 4, movedInScene(odd, REST_JOINT, before, 4, [0.1, -0.2, 0.3])),
+  );
   const way = placeOf(after, 4).map((n, k) => n - placeOf(before, 4)[k]);
   [0.1, -0.2, 0.3].forEach((n, k) => expect(way[k]).toBeCloseTo(n, 5));
 });

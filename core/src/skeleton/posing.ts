@@ -57,7 +57,11 @@ export function mirrorPose(
   return joints.reduce((next, joint) => {
     const other = partner[joint];
     if (other < 0 || other === joint) return next;
-    return withJoint(next, other, mirroredJoint(skeleton, world, pose[joint] ?? REST_JOINT, joint, other, axis));
+    return withJoint(
+      next,
+      other,
+      mirroredJoint(skeleton, world, pose[joint] ?? REST_JOINT, joint, other, axis),
+    );
   }, pose);
 }
 

@@ -34,7 +34,13 @@ async function freshCharacter(): Promise<string> {
 
 const EMPTY = encodeChange([]);
 
-function send(id: string, from: number, label: string, joints: SkeletonChange, edit = randomUUID()): Promise<Answer> {
+function send(
+  id: string,
+  from: number,
+  label: string,
+  joints: SkeletonChange,
+  edit = randomUUID(),
+): Promise<Answer> {
   const entries = [{ id: edit, kind: 'edit', label, joints }];
   return client.postFrame(`/api/characters/${id}/edits`, { base: from, entries }, [EMPTY]);
 }
@@ -127,19 +133,30 @@ describe('what is kept beside the weights', () => {
   test('a picture that is no picture is refused', async () => {
     const id = await freshCharacter();
     const picture = 'data:text/html;base64,PHNjcmlwdD4=';
-    const answer = await client.send('POST', `/api/characters/${id}/poses`, { name: 'x', joints: {}, picture });
+    const answer = await client.send('POST', `/api/characters/${id}/poses`, {
+      name: 'x',
+      joints: {},
+      picture,
+    });
     expect(answer.status).toBe(400);
   });
 
   test('selections come back as they were saved, part by part', async () => {
     const id = await freshCharacter();
     const path = `/api/characters/${id}/selections`;
-    const points = [Uint32Array.from([1, 5, 9]), Uint32Array.from([0])].map((list) => new Uint8Array(list.buffer));
+    const points = [Uint32Array.from([1, 5, 9]), Uint32Array.from([0])].map(
+      (list) => new Uint8Array(list.buffer),
+    );
     const first = await client.postFrame(path, { name: 'collar', parts: [0, 2] }, points);
     await client.postFrame(path, { name: 'cuff', parts: [1] }, [points[1]]);
     await client.send('PATCH', `${path}/${first.json.id}`, { name: 'neck' });
     const { header, blobs } = await client.frame(path);
-    expect(header).toMatchObject({ selections: [{ name: 'neck', parts: [0, 2] }, { name: 'cuff', parts: [1] }] });
+    expect(header).toMatchObject({
+      selections: [
+        { name: 'neck', parts: [0, 2] },
+        { name: 'cuff', parts: [1] },
+      ],
+    });
     expect(blobs.map((blob) => [...new Uint32Array(blob.slice().buffer)])).toEqual([[1, 5, 9], [0], [0]]);
     await client.send('DELETE', `${path}/${first.json.id}`, undefined);
     expect((await client.frame(path)).blobs).toHaveLength(1);
@@ -152,7 +169,9 @@ describe('what is kept beside the weights', () => {
     const settings = { pairs: { 3: 4, 4: 3 }, confines: {}, reaches: {}, parts: { 0: { name: 'coat' } } };
     expect((await client.send('PUT', `/api/characters/${id}/settings`, settings)).status).toBe(204);
     expect((await client.get(`/api/characters/${id}`)).json.settings).toEqual(settings);
-    expect((await client.send('PUT', `/api/characters/${id}/settings`, { pairs: { 3: -2 } })).status).toBe(400);
+    expect((await client.send('PUT', `/api/characters/${id}/settings`, { pairs: { 3: -2 } })).status).toBe(
+      400,
+    );
     const other = randomUUID();
     for (const [method, path] of [
       ['PUT', 'settings'],
@@ -161,6 +180,9 @@ describe('what is kept beside the weights', () => {
       ['DELETE', `poses/${other}`],
       ['DELETE', `selections/${other}`],
     ])
-      expect((await client.send(method, `/api/characters/${other}/${path}`, method === 'GET' ? undefined : {})).status).toBe(404);
+      expect(
+        (await client.send(method, `/api/characters/${other}/${path}`, method === 'GET' ? undefined : {}))
+          .status,
+      ).toBe(404);
   });
 });

@@ -85,10 +85,12 @@ export function keptRoutes(database: Database): Router {
   routes.get('/characters/:id/selections', async (request, response) => {
     const { id } = idParam.parse(request.params);
     found(await findHead(database, accountId(request), id));
-    const frames = (await listSelections(database, accountId(request), id)).map(({ id: own, name, points }) => {
-      const { header, blobs } = unpackFrame(points);
-      return { selection: { id: own, ...newSelection.parse({ ...(header as object), name }) }, blobs };
-    });
+    const frames = (await listSelections(database, accountId(request), id)).map(
+      ({ id: own, name, points }) => {
+        const { header, blobs } = unpackFrame(points);
+        return { selection: { id: own, ...newSelection.parse({ ...(header as object), name }) }, blobs };
+      },
+    );
     const header = { selections: frames.map(({ selection }) => selection) };
     sendBytes(
       response,

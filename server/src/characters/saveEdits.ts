@@ -1,9 +1,4 @@
-import {
-  invertSkeletonChange,
-  listWeightTroubles,
-  type JointSetup,
-  type SkeletonChange,
-} from '@judoka/core';
+import { invertSkeletonChange, listWeightTroubles, type JointSetup, type SkeletonChange } from '@judoka/core';
 import { decodeChange, encodeRows, type EditsHeader } from '@judoka/contract';
 import type { Database } from '../database.ts';
 import { transaction } from '../database.ts';
@@ -66,8 +61,7 @@ export async function saveEdits(
       const own = sent.get(entry.id);
       const content =
         own ??
-        (entry.target &&
-          (sent.get(entry.target) ?? (await findContent(db, owner, character, entry.target))));
+        (entry.target && (sent.get(entry.target) ?? (await findContent(db, owner, character, entry.target))));
       if (!content)
         throw new RequestError('request-invalid', `The change “${entry.label}” comes without its data.`);
       if (own) decodeChange(own.delta);

@@ -3,7 +3,12 @@ import { CoreError, type CoreErrorCode, type ErrorDetail, type JointSetups } fro
 
 export type HeavyJob =
   | { readonly kind: 'import'; readonly bytes: Uint8Array }
-  | { readonly kind: 'export'; readonly source: Uint8Array; readonly weights: Uint8Array; readonly setups: JointSetups };
+  | {
+      readonly kind: 'export';
+      readonly source: Uint8Array;
+      readonly weights: Uint8Array;
+      readonly setups: JointSetups;
+    };
 
 /** What the shelf shows of a character, and which of its parts have weights of their own. */
 export interface Summary {
@@ -41,11 +46,7 @@ export function importGlb(bytes: Uint8Array): Promise<Imported> {
   return runJob({ kind: 'import', bytes }) as Promise<Imported>;
 }
 
-export function exportGlb(
-  source: Uint8Array,
-  weights: Uint8Array,
-  setups: JointSetups,
-): Promise<Uint8Array> {
+export function exportGlb(source: Uint8Array, weights: Uint8Array, setups: JointSetups): Promise<Uint8Array> {
   return runJob({ kind: 'export', source, weights, setups }) as Promise<Uint8Array>;
 }
 

@@ -1,11 +1,12 @@
-import { Button, Group, NumberInput, Progress, SegmentedControl } from '@mantine/core';
+import { Button, Group, NumberInput, Progress, SegmentedControl, Switch } from '@mantine/core';
 import type { BindMethod, BindReport, FallbackReason } from '@judoka/core';
 import { useEffect, useRef, useState } from 'react';
 import { runBind } from '../session/bindRun.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
-import { settingsChanged } from '../state/benchSlice.ts';
+import { settingsChanged, type BenchState } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
+import { confinesOf, deformingJoints, isBound, openPoints } from '../session/scope.ts';
 
 const METHODS: readonly { readonly value: BindMethod; readonly label: string; readonly says: string }[] = [
   { value: 'volume', label: 'Volume', says: 'Through the inside of the body. Torn and layered meshes too.' },
@@ -28,7 +29,7 @@ type Work =
 export function BindPanel({ session }: { session: CharacterSession }) {
   useTopic(session, 'proposal');
   const dispatch = useAppDispatch();
-  const { bindMethod, softness, limit } = useBench();
+  const { bindMethod, softness, limit, bindSelected, bindChosen } = useBench();
   const [work, setWork] = useState<Work>({ kind: 'idle' });
   const [report, setReport] = useState<BindReport>();
   const stop = useRef<AbortController>(undefined);
@@ -41,7 +42,7 @@ export function BindPanel({ session }: { session: CharacterSession }) {
     setReport(undefined);
     bindShown(
       session,
-      { bindMethod, softness, limit },
+      { bindMethod, softness, limit, bindSelected, bindChosen },
       (share) => setWork({ kind: 'binding', share }),
       control.signal,
     ).then(
@@ -106,6 +107,7 @@ export function BindPanel({ session }: { session: CharacterSession }) {
           }
         />
       </Group>
+      <Scope session={session} busy={busy} />
       <Touches session={session} />
       {busy ? (
         <Group gap={8} wrap="nowrap" role="status" aria-label="Binding">
@@ -175,7 +177,7 @@ function Compare({ session, report }: { session: CharacterSession; report: BindR
       {report.fallbacks.map(({ part, points, why }) => (
         <div className="trouble" key={`${part} ${why}`} style={{ marginTop: 8 }}>
           <span>
-            “{session.parts[part].part.name}”, {points.length.toLocaleString('en')} points: {WHY[why]}.{' '}
+            “{session.partName(part)}”, {points.length.toLocaleString('en')} points: {WHY[why]}.{' '}
             <Button
               size="compact-xs"
               variant="default"
@@ -201,21 +203,59 @@ function Compare({ session, report }: { session: CharacterSession; report: BindR
   );
 }
 
+/** Whether a binding is for all points and joints, or for some. */
+function Scope({ session, busy }: { session: CharacterSession; busy: boolean }) {
+  useTopic(session, 'selection');
+  useTopic(session, 'joint');
+  const dispatch = useAppDispatch();
+  const { bindSelected, bindChosen } = useBench();
+  const chosen = session.chosenJoints().length;
+  return (
+    <>
+      <Switch
+        label={`Selected points only (${session.selection.count.toLocaleString('en')})`}
+        disabled={busy}
+        checked={bindSelected}
+        onChange={(event) => dispatch(settingsChanged({ bindSelected: event.currentTarget.checked }))}
+      />
+      <Switch
+        mb={8}
+        label={`Chosen joints only (${chosen})`}
+        disabled={busy}
+        checked={bindChosen}
+        onChange={(event) => dispatch(settingsChanged({ bindChosen: event.currentTarget.checked }))}
+      />
+    </>
+  );
+}
+
+type Wish = Pick<BenchState, 'bindMethod' | 'softness' | 'limit' | 'bindSelected' | 'bindChosen'>;
+
 /** Binds the shown parts and puts the result on the stage. */
 async function bindShown(
   session: CharacterSession,
-  { bindMethod, softness, limit }: { bindMethod: BindMethod; softness: number; limit: number },
+  { bindMethod, softness, limit, bindSelected, bindChosen }: Wish,
   tell: (share: number) => void,
   signal: AbortSignal,
 ): Promise<BindReport> {
-  const { character, skeleton, locks, still, parts } = session;
+  const { character, skeleton, locks, parts } = session;
+  const selected = bindSelected ? session.selection.points() : undefined;
+  if (selected?.size === 0) throw new Error('No point is selected. Select points, or bind all of them.');
   const shown = parts
-    .filter(({ visible, part }) => visible && part.role === 'skinned')
+    .filter(({ index, visible }) => visible && isBound(session, index) && (!selected || selected.has(index)))
     .map(({ index }) => index);
-  const deforming = new Uint8Array(skeleton.joints.length).map((_, joint) => (still.has(joint) ? 0 : 1));
   const { change, report } = await runBind(
     { parts: character.parts, skeleton, rows: session.copyRows() },
-    { method: bindMethod, parts: shown, deforming, softness, limit, locks: locks.slice() },
+    {
+      method: bindMethod,
+      parts: shown,
+      points: openPoints(session, selected),
+      deforming: deformingJoints(session, bindChosen ? session.chosenJoints() : undefined),
+      softness,
+      limit,
+      locks: locks.slice(),
+      confines: confinesOf(session),
+    },
     tell,
     signal,
   );

@@ -8,11 +8,13 @@ import { JointsPanel } from './JointsPanel.tsx';
 import { PiecesPanel } from './PiecesPanel.tsx';
 import { PosePanel } from './PosePanel.tsx';
 import { PoseShelf } from './PoseShelf.tsx';
+import { ReachPanel } from './ReachPanel.tsx';
 
 const PAGES: readonly { readonly value: BindPage; readonly label: string }[] = [
   { value: 'joints', label: 'Joints' },
   { value: 'binding', label: 'Binding' },
-  { value: 'pieces', label: 'Pieces' },
+  { value: 'pieces', label: 'By hand' },
+  { value: 'reach', label: 'Reach' },
 ];
 
 /** Bind: the skeleton, a first binding, and what is given to one joint whole, a page each. */
@@ -38,6 +40,7 @@ export function BindStep({ session }: { session: CharacterSession }) {
       {bindPage === 'joints' && <JointsPanel session={session} />}
       {bindPage === 'binding' && <BindPanel session={session} />}
       {bindPage === 'pieces' && <PiecesPanel session={session} />}
+      {bindPage === 'reach' && <ReachPanel session={session} />}
       <PosePanel session={session} />
       <PoseShelf session={session} />
     </>

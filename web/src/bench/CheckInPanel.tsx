@@ -1,5 +1,12 @@
 import { Button, Group, Loader } from '@mantine/core';
-import { FINDING_WORDS, isSkeletonRepair, isWeightRepair, liveJoints, type Finding, type Severity } from '@judoka/core';
+import {
+  FINDING_WORDS,
+  isSkeletonRepair,
+  isWeightRepair,
+  liveJoints,
+  type Finding,
+  type Severity,
+} from '@judoka/core';
 import { useState } from 'react';
 import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
@@ -37,9 +44,8 @@ export function CheckInPanel({ session }: { session: CharacterSession }) {
               Repair all that is safe
             </Button>
             <div className="card-line">
-              {safe.length} findings,{' '}
-              {safe.reduce((sum, { count }) => sum + count, 0).toLocaleString('en')} points or joints; one step to
-              undo.
+              {safe.length} findings, {safe.reduce((sum, { count }) => sum + count, 0).toLocaleString('en')}{' '}
+              points or joints; one step to undo.
             </div>
           </>
         )}

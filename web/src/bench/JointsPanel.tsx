@@ -254,15 +254,12 @@ function Removal({ session, joint, others, act }: ActProps & { others: readonly 
       )}
       {below.length > 0 && (
         <p className="card-line">
-          {named} {below.length === 1 ? 'hangs' : 'hang'} on{' '}
-          {parent >= 0 ? joints[parent].name : 'nothing'} from then on, and {below.length === 1 ? 'stays' : 'stay'}{' '}
-          in place.
+          {named} {below.length === 1 ? 'hangs' : 'hang'} on {parent >= 0 ? joints[parent].name : 'nothing'}{' '}
+          from then on, and {below.length === 1 ? 'stays' : 'stay'} in place.
         </p>
       )}
       <Group gap={6} grow mt={6}>
-        <Button
-          onClick={() => act(removeJointTo(session, joint, points > 0 ? Number(receiver) : parent))}
-        >
+        <Button onClick={() => act(removeJointTo(session, joint, points > 0 ? Number(receiver) : parent))}>
           Remove
         </Button>
         <Button variant="default" onClick={() => setAsking(false)}>

@@ -38,7 +38,7 @@ export function Loupe({ session, hover: { x, y, hit }, tool, width, height }: Lo
       data-point={hit.point}
     >
       <div className="loupe-head">
-        <span>{joint >= 0 ? session.jointName(joint) : part.name}</span>
+        <span>{joint >= 0 ? session.jointName(joint) : session.partName(hit.part.index)}</span>
         {joint >= 0 && <span className="figures">{(own?.weight ?? 0).toFixed(3)}</span>}
       </div>
       <div className="stack">

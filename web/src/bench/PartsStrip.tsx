@@ -1,10 +1,12 @@
 import { Tooltip } from '@mantine/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
+import { PartsTree } from './PartsTree.tsx';
 
 /** Parts as chips: a click shows or hides, a click with Shift (or a double click) shows one alone. */
 export function PartsStrip({ session }: { session: CharacterSession }) {
   useTopic(session, 'parts');
+  useTopic(session, 'settings');
   const shown = session.parts.filter(({ visible }) => visible).length;
   return (
     <div className="chips" role="group" aria-label="Parts">
@@ -23,10 +25,11 @@ export function PartsStrip({ session }: { session: CharacterSession }) {
             }
             onDoubleClick={() => session.isolate(index)}
           >
-            {part.name}
+            {session.partName(index)}
           </button>
         </Tooltip>
       ))}
+      <PartsTree session={session} />
     </div>
   );
 }

@@ -2,11 +2,13 @@ import { Group, Select, TextInput } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
+import { jointMasses, selectedMasses } from '../session/scope.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { rosterChanged } from '../state/benchSlice.ts';
+import { FILTERS, ORDERS, type Filter, type Order } from '../state/rosterChoice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { Knot } from './Knot.tsx';
-import { FILTERS, listRows, ORDERS, type Filter, type Order, type Row } from './rosterRows.ts';
+import { listRows, type Row } from './rosterRows.ts';
 import type { Step } from './steps.ts';
 
 const ROW_PX = 26;
@@ -82,7 +84,12 @@ export function Roster({ session, step }: { session: CharacterSession; step: Ste
             onClick={() => dispatch(rosterChanged({ folded: !folded }))}
           >
             <svg width="16" height="12" viewBox="0 0 16 12" aria-hidden="true">
-              <path d="M8 1 V11 M6 3 L2 6 L6 9 M10 3 L14 6 L10 9" fill="none" stroke="currentColor" strokeWidth="1.4" />
+              <path
+                d="M8 1 V11 M6 3 L2 6 L6 9 M10 3 L14 6 L10 9"
+                fill="none"
+                stroke="currentColor"
+                strokeWidth="1.4"
+              />
             </svg>
           </button>
         </Group>
@@ -130,9 +137,9 @@ function useRows(session: CharacterSession, wanted: string) {
   const { joint: chosen, skeleton } = session;
   // The masses change with the weights' version.
   // eslint-disable-next-line react-hooks/exhaustive-deps
-  const masses = useMemo(() => session.masses(), [session, weights, shape]);
+  const masses = useMemo(() => jointMasses(session), [session, weights, shape]);
   const selected = useMemo(
-    () => (filter === 'selection' ? session.selectedMasses() : []),
+    () => (filter === 'selection' ? selectedMasses(session) : []),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the versions stand for what is read
     [session, filter, weights, selection],
   );
@@ -165,7 +172,11 @@ function JointRow({ session, row: { joint, partner, depth }, share, strays, bind
     <div
       className="joint-row"
       role="option"
-      aria-selected={joint === session.joint || partner === session.joint || session.alsoChosen.has(joint)}
+      aria-selected={
+        joint === session.joint ||
+        (partner >= 0 && partner === session.joint) ||
+        session.alsoChosen.has(joint)
+      }
       data-also={session.alsoChosen.has(joint)}
       onClick={(event) => {
         if (event.ctrlKey || event.metaKey) session.toggleChosen(joint);

@@ -9,7 +9,7 @@ import { useTopic } from '../session/useTopic.ts';
 import type { Hover } from '../stage/gestures/gesture.ts';
 import { StagePointer } from '../stage/StagePointer.ts';
 import { StageView, type Box } from '../stage/StageView.ts';
-import { radiusSet, settingsChanged, strengthSet } from '../state/benchSlice.ts';
+import { radiusSet, settingsChanged, strengthSet, type Tool } from '../state/benchSlice.ts';
 import { store, useAppDispatch, useBench } from '../state/store.ts';
 import { DAY, NIGHT } from '../theme/tokens.ts';
 import { Legend } from './Legend.tsx';
@@ -71,7 +71,7 @@ export function Stage({ session }: { session: CharacterSession }) {
   useEffect(() => {
     const placing = bench.tool === 'place';
     view?.setHandles(placing ? 'move' : bench.tool === 'pose' ? bench.handles : undefined, placing);
-    session.setShowsRest(placing);
+    session.setShowsRest(placing || bench.tool === 'reach');
   }, [view, session, bench.tool, bench.handles, session.joint]);
   useEffect(() => {
     session.strip.setBend(bench.stripAxis, bench.stripStep);
@@ -189,13 +189,14 @@ function Strip({ session, top, cells }: { session: CharacterSession; top: number
   );
 }
 
+const REST_WORDS: Partial<Record<Tool, string>> = {
+  place: 'Rest pose: drag a joint to where the body bends',
+  reach: 'Rest pose: choose a joint, drag the edges of its reach',
+};
+
 function RestNote() {
   const { tool } = useBench();
-  return (
-    <div className="stage-note">
-      {tool === 'place' ? 'Rest pose: drag a joint to where the body bends' : 'Rest pose, while Space is held'}
-    </div>
-  );
+  return <div className="stage-note">{REST_WORDS[tool] ?? 'Rest pose, while Space is held'}</div>;
 }
 
 function StageHint({ session }: { session: CharacterSession }) {

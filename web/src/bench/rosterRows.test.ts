@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Joint } from '@judoka/core';
-import { listRows, regionOf, type Filter, type Order, type Wish } from './rosterRows.ts';
+import type { Filter, Order } from '../state/rosterChoice.ts';
+import { listRows, regionOf, type Wish } from './rosterRows.ts';
 
 const joint = (name: string, parent: number, side: Joint['side']): Joint => ({
   name,

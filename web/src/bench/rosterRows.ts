@@ -1,25 +1,5 @@
 import { childrenOf, liveJoints, type Skeleton } from '@judoka/core';
-
-export const FILTERS = [
-  { value: 'all', label: 'All joints' },
-  { value: 'weighted', label: 'With weight' },
-  { value: 'idle', label: 'Without weight' },
-  { value: 'trouble', label: 'With trouble' },
-  { value: 'selection', label: 'In the selection' },
-  { value: 'region', label: 'Region of the chosen' },
-  { value: 'left', label: 'Left' },
-  { value: 'middle', label: 'Middle' },
-  { value: 'right', label: 'Right' },
-] as const;
-export type Filter = (typeof FILTERS)[number]['value'];
-
-export const ORDERS = [
-  { value: 'tree', label: 'As a tree' },
-  { value: 'name', label: 'By name' },
-  { value: 'weight', label: 'By weight' },
-  { value: 'trouble', label: 'By trouble' },
-] as const;
-export type Order = (typeof ORDERS)[number]['value'];
+import type { Filter, Order } from '../state/rosterChoice.ts';
 
 export interface Row {
   readonly joint: number;
@@ -75,7 +55,9 @@ export function listRows(skeleton: Skeleton, wish: Wish): Row[] {
   };
   return liveJoints(skeleton)
     .filter((joint) => !isFolded(joint))
-    .filter((joint) => [joint, isFolded(shares(joint)) ? shares(joint) : -1].some((j) => j >= 0 && fits(j) && named(j)))
+    .filter((joint) =>
+      [joint, isFolded(shares(joint)) ? shares(joint) : -1].some((j) => j >= 0 && fits(j) && named(j)),
+    )
     .sort((a, b) => before[order](a, b) || a - b)
     .map((joint) => {
       const other = shares(joint);
@@ -106,7 +88,10 @@ function walk(skeleton: Skeleton): { places: number[]; depths: number[] } {
   return { places, depths };
 }
 
-function fitting(skeleton: Skeleton, { filter, masses, selected, strays, chosen }: Wish): (joint: number) => boolean {
+function fitting(
+  skeleton: Skeleton,
+  { filter, masses, selected, strays, chosen }: Wish,
+): (joint: number) => boolean {
   const { joints } = skeleton;
   switch (filter) {
     case 'all':

@@ -112,14 +112,14 @@ export function chooseNextTrouble(session: CharacterSession): void {
 }
 
 function onKeyUp(event: KeyboardEvent, session: CharacterSession): void {
-  if (event.key === ' ') session.setShowsRest(placing());
+  if (event.key === ' ') session.setShowsRest(atRest());
   if (event.key.toLowerCase() === 'r') stage?.sizing(false);
 }
 
-/** Where joints are placed, the rest pose stays. */
-const placing = (): boolean => store.getState().bench.tool === 'place';
+/** Where joints are placed or reaches dragged, the rest pose stays. */
+const atRest = (): boolean => ['place', 'reach'].includes(store.getState().bench.tool);
 
 function letGo(session: CharacterSession): void {
-  session.setShowsRest(placing());
+  session.setShowsRest(atRest());
   stage?.sizing(false);
 }

@@ -6,7 +6,6 @@ import {
   invert,
   islandOf,
   isEmpty,
-  jointMass,
   markApart,
   pairJoints,
   rebase,
@@ -38,9 +37,11 @@ import { EditLog, type LogHost } from './EditLog.ts';
 import { largestExtent } from './extent.ts';
 import { Kept } from './kept.ts';
 import type { SaveState } from './outbox.ts';
+import { hiddenMask } from './pieces.ts';
 import { Placing } from './placing.ts';
 import type { Proposal } from './proposal.ts';
 import type { Rig } from './rig.ts';
+import { Reaching } from './reaching.ts';
 import { Selection } from './selection.ts';
 import type { SessionPart } from './sessionPart.ts';
 import { StrayWatch } from './strayWatch.ts';
@@ -54,6 +55,7 @@ export type Topic =
   | 'selection'
   | 'settings'
   | 'kept'
+  | 'reach'
   | 'history'
   | 'saving'
   | 'parts'
@@ -101,6 +103,7 @@ export class CharacterSession implements LogHost {
   readonly selection: Selection;
   readonly placing: Placing;
   readonly kept: Kept;
+  readonly reaching: Reaching;
   readonly locks: Uint8Array;
   /** Joints whose deforming is off: bindings give them no weight. */
   readonly still: Set<number>;
@@ -143,9 +146,11 @@ export class CharacterSession implements LogHost {
     this.strip = new BendStrip(this);
     this.selection = new Selection(parts, () => this.topics.tell('selection'));
     this.placing = new Placing(this);
+    this.reaching = new Reaching(this);
     this.kept = new Kept(this.id, () => this.topics.tell('kept'));
     this.kept.load().catch((error: Error) => this.tellPerson(error.message));
     this.settings = answer.settings;
+    for (const part of parts) part.hidden = hiddenMask(this, part.index);
     this.strays = new StrayWatch(parts, room, () => this.topics.tell('strays'));
     this.check = new CheckWatch(
       { rig, copyRows: () => this.copyRows(), still: this.still, locks: this.locks },
@@ -220,6 +225,13 @@ export class CharacterSession implements LogHost {
     this.#partsChanged();
   }
 
+  /** Pieces of a part were split off, joined, shown or hidden. */
+  piecesChanged(part: number): void {
+    this.parts[part].hidden = hiddenMask(this, part);
+    this.selection.dropHidden();
+    this.#partsChanged();
+  }
+
   #partsChanged(): void {
     this.#reskin();
     this.strip.rebuild();
@@ -268,7 +280,10 @@ export class CharacterSession implements LogHost {
   get pairs(): JointPairs {
     if (this.#pairs) return this.#pairs;
     const world = restWorld(this.skeleton);
-    const places = Float32Array.from({ length: (world.length / 16) * 3 }, (_, i) => world[Math.floor(i / 3) * 16 + 12 + (i % 3)]);
+    const places = Float32Array.from(
+      { length: (world.length / 16) * 3 },
+      (_, i) => world[Math.floor(i / 3) * 16 + 12 + (i % 3)],
+    );
     const size = largestExtent([places]) || 1;
     this.#pairs = pairJoints(this.skeleton, places, PAIR_TOLERANCE * size, this.settings.pairs);
     return this.#pairs;
@@ -306,25 +321,6 @@ export class CharacterSession implements LogHost {
     this.#reskin();
   }
 
-  /** How much of the surface follows each joint, in points. */
-  masses(): Float64Array {
-    const masses = new Float64Array(this.skeleton.joints.length);
-    for (const { skin, part } of this.parts)
-      if (part.role === 'skinned') jointMass(skin.rows, masses.length, masses);
-    return masses;
-  }
-
-  /** The same within the selection. */
-  selectedMasses(): Float64Array {
-    const masses = new Float64Array(this.skeleton.joints.length);
-    for (const [part, points] of this.selection.points()) {
-      const { joints, values, stride } = this.parts[part].skin.rows;
-      for (const p of points)
-        for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++) masses[joints[k]] += values[k];
-    }
-    return masses;
-  }
-
   tellPerson(sentence: string): void {
     this.notice = sentence;
     this.topics.tell('notice');
@@ -357,7 +353,7 @@ export class CharacterSession implements LogHost {
 
   /** @throws CoreError joint-locked */
   beginStroke(part: SessionPart, settings: BrushSettings): void {
-    this.#refuseDuringProposal();
+    this.refuseDuringProposal();
     const stroke = new Stroke(part.index, part.skin.rows, part.paint, settings, this.locks);
     this.#stroke = { stroke, part, settings };
   }
@@ -397,6 +393,16 @@ export class CharacterSession implements LogHost {
     for (const listener of this.pointListeners) listener(part, list, count);
   }
 
+  /** Rows that an operation under way has written already: surface and bend strip follow. */
+  pointsWritten(part: number, points: Uint32Array, count: number): void {
+    this.#pointsChanged(this.parts[part], points, count);
+  }
+
+  /** What the person calls a part. */
+  partName(part: number): string {
+    return this.settings.parts[part]?.name ?? this.parts[part].part.name;
+  }
+
   /** Applies a change made elsewhere than under the brush, and shows it. */
   #applyChange(change: Change): void {
     apply(this.rowsOfPart(), change);
@@ -412,7 +418,7 @@ export class CharacterSession implements LogHost {
   /** Does an operation's change, to weights and perhaps to joints: one edit, named, kept and sent. */
   async perform(label: string, change: Change, joints: SkeletonChange = NO_JOINTS): Promise<void> {
     await this.strokeEnded();
-    this.#refuseDuringProposal();
+    this.refuseDuringProposal();
     const content = { change, joints };
     if (isEmptyContent(content)) return;
     this.applyContent(content);
@@ -506,6 +512,7 @@ export class CharacterSession implements LogHost {
 
   /** @returns whether there was one */
   dropProposal(): boolean {
+    if (this.reaching.drop()) return true;
     if (!this.proposal) return false;
     this.showProposal(false);
     this.proposal = undefined;
@@ -513,7 +520,10 @@ export class CharacterSession implements LogHost {
     return true;
   }
 
-  #refuseDuringProposal(): void {
+  /** @throws CoreError while something is only shown */
+  refuseDuringProposal(): void {
+    if (this.reaching.active)
+      throw new CoreError('argument-invalid', 'Keep or drop the weights by reach first.');
     if (!this.proposal) return;
     throw new CoreError('argument-invalid', `Keep or drop “${this.proposal.label}” first.`);
   }

@@ -1,4 +1,10 @@
-import { editHeader, laterEditsHeader, unpackFrame, decodeChange, type CharacterAnswer } from '@judoka/contract';
+import {
+  editHeader,
+  laterEditsHeader,
+  unpackFrame,
+  decodeChange,
+  type CharacterAnswer,
+} from '@judoka/contract';
 import { EMPTY_HISTORY, record, type History, type HistoryEntry } from '@judoka/core';
 import { requestBytes } from '../api/http.ts';
 import { asDone, invertContent, isEmptyContent, type EditContent } from './editContent.ts';

@@ -1,11 +1,4 @@
-import {
-  childrenOf,
-  REST_JOINT,
-  turned,
-  type Axis,
-  type Pose,
-  type SkinArrays,
-} from '@judoka/core';
+import { childrenOf, REST_JOINT, turned, type Axis, type Pose, type SkinArrays } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import { largestExtent } from './extent.ts';
 import type { SessionPart } from './sessionPart.ts';

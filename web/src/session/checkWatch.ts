@@ -1,9 +1,4 @@
-import {
-  DEFAULT_PROFILE,
-  type DeliveryProfile,
-  type Finding,
-  type WeightRows,
-} from '@judoka/core';
+import { DEFAULT_PROFILE, type DeliveryProfile, type Finding, type WeightRows } from '@judoka/core';
 import * as Comlink from 'comlink';
 import type { Rig } from './rig.ts';
 import type { Checker, CheckQuestion, Repaired } from '../workers/check.worker.ts';

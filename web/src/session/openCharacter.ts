@@ -69,9 +69,9 @@ async function layOut(
       sum + partBytes(part, rows[i].stride, room, read.neighbours[i].points.length + part.pointCount),
     0,
   );
-  const kernels = await createKernels(
-    bytes + stripBytes(room, read.character.parts.length) + room + 4096,
+  const kernels = await createKernels(bytes + stripBytes(room, read.character.parts.length) + room + 4096);
+  const parts = read.character.parts.map((_, index) =>
+    createSessionPart(kernels, read, index, rows[index], room),
   );
-  const parts = read.character.parts.map((_, index) => createSessionPart(kernels, read, index, rows[index], room));
   return new CharacterSession(answer, rig, kernels, parts);
 }

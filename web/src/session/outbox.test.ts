@@ -121,7 +121,14 @@ describe('the outbox', () => {
   });
 
   test('an undo is sent without data of its own', async () => {
-    outbox.push({ id: randomUUID(), kind: 'undo', label: 'x', target: randomUUID(), change: change(1), joints: [] });
+    outbox.push({
+      id: randomUUID(),
+      kind: 'undo',
+      label: 'x',
+      target: randomUUID(),
+      change: change(1),
+      joints: [],
+    });
     await until('saved');
     expect(sent[0].blobs).toHaveLength(0);
     expect(sent[0].header.entries[0].kind).toBe('undo');

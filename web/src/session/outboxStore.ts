@@ -65,9 +65,7 @@ export interface LeftEdits {
  * @param own ids of the edits that the caller will send itself; others of this tab were left by an earlier visit
  */
 export async function findLeftEdits(character: string, own: ReadonlySet<string>): Promise<LeftEdits> {
-  const all = (await (
-    await database()
-  ).getAllFromIndex('edits', 'character', character)) as StoredEdit[];
+  const all = (await (await database()).getAllFromIndex('edits', 'character', character)) as StoredEdit[];
   const kept = all.filter(({ id }) => !own.has(id));
   const { held = [] } = (await navigator.locks?.query()) ?? {};
   const alive = new Set(held.map(({ name }) => name));

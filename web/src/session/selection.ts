@@ -36,12 +36,12 @@ export class Selection {
 
   /** Selects what `found` says of each part; parts that it does not name have nothing found. */
   choose(found: ReadonlyMap<number, PointMask>, mode: SelectMode): void {
-    for (const { index, part, visible } of this.#parts) {
+    for (const { index, part, visible, hidden } of this.#parts) {
       const mask = this.masks[index];
       const own = visible && part.role === 'skinned' ? found.get(index) : undefined;
       if (mode === 'replace') mask.fill(0);
       if (!own) continue;
-      for (let p = 0; p < mask.length; p++) if (own[p]) mask[p] = mode === 'take' ? 0 : 1;
+      for (let p = 0; p < mask.length; p++) if (own[p] && !hidden?.[p]) mask[p] = mode === 'take' ? 0 : 1;
     }
     this.#changed();
   }
@@ -55,6 +55,13 @@ export class Selection {
 
   clear(): void {
     for (const mask of this.masks) mask.fill(0);
+    this.#changed();
+  }
+
+  /** Lets go of points that are hidden now. */
+  dropHidden(): void {
+    for (const { index, hidden } of this.#parts)
+      if (hidden) this.masks[index].forEach((_, p) => hidden[p] && (this.masks[index][p] = 0));
     this.#changed();
   }
 

@@ -5,6 +5,7 @@ import {
   type CharacterPart,
   type Kernels,
   type PaintWorkspace,
+  type PointMask,
   type ReachWorkspace,
   type SkinArrays,
   type WeightRows,
@@ -25,15 +26,12 @@ export interface SessionPart {
   readonly apart: Uint8Array;
   readonly tree: SerializedBVH;
   visible: boolean;
+  /** 1 for points of pieces that are hidden; undefined where none is. */
+  hidden?: PointMask;
 }
 
 /** Kernel memory that a part needs, in bytes; `room` is for joints. */
-export function partBytes(
-  part: CharacterPart,
-  stride: number,
-  room: number,
-  neighbourCount: number,
-): number {
+export function partBytes(part: CharacterPart, stride: number, room: number, neighbourCount: number): number {
   const perPoint = stride * 6 + 4 * 12 + 4 + 4;
   return (
     part.pointCount * perPoint +

@@ -1,4 +1,4 @@
-import { TINY_WEIGHT } from '@judoka/core';
+import { TINY_WEIGHT, type PointMask } from '@judoka/core';
 import { BufferAttribute, BufferGeometry, DynamicDrawUsage, Mesh, Sphere, type ShaderMaterial } from 'three';
 import type { SessionPart } from '../session/sessionPart.ts';
 import { tintPoint } from './jointColours.ts';
@@ -12,6 +12,17 @@ function dynamic(array: Float32Array | Uint8Array, size: number, normalized = fa
   const attribute = new BufferAttribute(array, size, normalized);
   attribute.setUsage(DynamicDrawUsage);
   return attribute;
+}
+
+function withoutHidden(triangles: Uint32Array, hidden: PointMask): Uint32Array {
+  const kept = new Uint32Array(triangles.length);
+  let count = 0;
+  for (let t = 0; t < triangles.length; t += 3) {
+    if (hidden[triangles[t]]) continue;
+    kept.set(triangles.subarray(t, t + 3), count);
+    count += 3;
+  }
+  return kept.slice(0, count);
 }
 
 /** One part on the stage: its attributes lie over the session's own arrays. */
@@ -28,6 +39,7 @@ export class PartDrawing {
   readonly #tint: BufferAttribute;
   /** Tints are only kept up while they are looked at. */
   #tinted = false;
+  #hidden: PointMask | undefined;
 
   constructor(part: SessionPart, material: ShaderMaterial, colours: Float32Array) {
     this.part = part;
@@ -50,6 +62,18 @@ export class PartDrawing {
     this.mesh = new Mesh(geometry, material);
     this.mesh.frustumCulled = false;
     this.picker = new PartPicker(part, geometry);
+    this.piecesChanged();
+  }
+
+  /** Pieces were shown or hidden: only triangles without hidden points are drawn. */
+  piecesChanged(): void {
+    const { hidden, part } = this.part;
+    if (hidden === this.#hidden) return;
+    this.#hidden = hidden;
+    const { triangles } = part;
+    this.mesh.geometry.setIndex(
+      new BufferAttribute(hidden ? withoutHidden(triangles, hidden) : triangles, 1),
+    );
   }
 
   posed(): void {

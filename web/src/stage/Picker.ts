@@ -7,6 +7,8 @@ export interface PickedPart {
   readonly part: { readonly triangles: Uint32Array; readonly pointCount: number };
   readonly skin: { readonly positions: Float32Array };
   readonly tree: SerializedBVH;
+  /** 1 for points that are hidden, and are not met. */
+  readonly hidden?: Uint8Array;
 }
 
 export interface Hit {
@@ -52,7 +54,7 @@ export class PartPicker {
 
   pick(ray: Ray): Hit | undefined {
     this.#refit();
-    const hit = this.#tree.raycastFirst(ray, DoubleSide);
+    const hit = this.#part.hidden ? this.#hits(ray)[0] : this.#tree.raycastFirst(ray, DoubleSide);
     if (!hit || hit.faceIndex === null || hit.faceIndex === undefined) return undefined;
     const { triangles } = this.#part.part;
     const at = hit.faceIndex * 3;
@@ -79,10 +81,16 @@ export class PartPicker {
   /** How far along a ray the surface is met, nearest first. */
   distances(ray: Ray): number[] {
     this.#refit();
+    return this.#hits(ray).map(({ distance }) => distance);
+  }
+
+  /** All hits that are not hidden, nearest first. */
+  #hits(ray: Ray) {
+    const { hidden, part } = this.#part;
     return this.#tree
       .raycast(ray, DoubleSide)
-      .map(({ distance }) => distance)
-      .sort((a, b) => a - b);
+      .filter(({ faceIndex }) => !hidden?.[part.triangles[(faceIndex ?? 0) * 3]])
+      .sort((a, b) => a.distance - b.distance);
   }
 
   #refit(): void {

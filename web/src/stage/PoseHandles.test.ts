@@ -85,5 +85,8 @@ test('scaling grows along its axis, or all of it, and never to nothing', () => {
   expect(tall.factors[1]).toBeCloseTo(2, 1);
   expect([tall.factors[0], tall.factors[2]]).toEqual([1, 1]);
   handles.begin('free', { x: MIDDLE, y: MIDDLE }, SIZE);
-  expect(handles.drag({ x: MIDDLE - 600, y: MIDDLE }, false)).toEqual({ kind: 'scale', factors: [0.05, 0.05, 0.05] });
+  expect(handles.drag({ x: MIDDLE - 600, y: MIDDLE }, false)).toEqual({
+    kind: 'scale',
+    factors: [0.05, 0.05, 0.05],
+  });
 });

@@ -95,7 +95,10 @@ export class PoseHandles {
         stroke.visible = mode === this.mode;
         // The middle one looks at the camera.
         if (handle === 'free')
-          stroke.quaternion.copy(this.group.quaternion).invert().multiply(turnOf(camera.matrixWorld.elements));
+          stroke.quaternion
+            .copy(this.group.quaternion)
+            .invert()
+            .multiply(turnOf(camera.matrixWorld.elements));
       }
     }
     this.group.updateMatrixWorld(true);
@@ -103,7 +106,8 @@ export class PoseHandles {
 
   highlight(handle: Handle | undefined): void {
     for (const [each, stroke] of this.#shapes[this.mode]) {
-      (stroke.material as LineBasicMaterial).opacity = handle === undefined ? 0.9 : each === handle ? 1 : 0.25;
+      (stroke.material as LineBasicMaterial).opacity =
+        handle === undefined ? 0.9 : each === handle ? 1 : 0.25;
     }
   }
 
@@ -189,7 +193,10 @@ export class PoseHandles {
     const spots = this.#onScreen(axis, width);
     let nearest = 0;
     spots.forEach((spot, i) => {
-      if (Math.hypot(spot.x - from.x, spot.y - from.y) < Math.hypot(spots[nearest].x - from.x, spots[nearest].y - from.y))
+      if (
+        Math.hypot(spot.x - from.x, spot.y - from.y) <
+        Math.hypot(spots[nearest].x - from.x, spots[nearest].y - from.y)
+      )
         nearest = i;
     });
     const next = spots[(nearest + 1) % (spots.length - 1)];
@@ -228,7 +235,12 @@ function unit(axis: Axis): Vector3 {
 }
 
 function strokeOf(places: number[], colour: string): Line {
-  const material = new LineBasicMaterial({ depthTest: false, transparent: true, opacity: 0.9, toneMapped: false });
+  const material = new LineBasicMaterial({
+    depthTest: false,
+    transparent: true,
+    opacity: 0.9,
+    toneMapped: false,
+  });
   material.color = srgb(colour).convertSRGBToLinear();
   const stroke = new Line(
     new BufferGeometry().setAttribute('position', new Float32BufferAttribute(places, 3)),
@@ -266,7 +278,8 @@ function shaft(axis: Axis, to: number): number[][] {
 function arrow(axis: Axis): number[] {
   const [a] = ACROSS[axis];
   const along = 'xyz'.indexOf(axis);
-  const at = (forth: number, aside: number): number[] => [0, 1, 2].map((k) => (k === along ? forth : k === a ? aside : 0));
+  const at = (forth: number, aside: number): number[] =>
+    [0, 1, 2].map((k) => (k === along ? forth : k === a ? aside : 0));
   return [...shaft(axis, 0.84), at(0.92, 0.07), at(1, 0), at(0.92, -0.07), at(0.84, 0)].flat();
 }
 

@@ -10,7 +10,7 @@ const vertexShader = /* glsl */ `
 uniform float size;
 void main() {
   gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
-  gl_Position.z -= 0.0016 * gl_Position.w;
+  gl_Position.z -= 0.00004 * gl_Position.w;
   gl_PointSize = size;
 }`;
 

@@ -13,6 +13,7 @@ import {
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { Tokens } from '../theme/tokens.ts';
 import { srgb } from './clay.ts';
+import { distanceToSegment } from './ReachDrawing.ts';
 
 /** How near, in pixels, a click must come to a bone. */
 const NEAR_PX = 9;
@@ -124,7 +125,7 @@ export class SkeletonDrawing {
       const from = this.#boneFrom(joint);
       const start = screen.get(from);
       if (!start || start.behind) continue;
-      const distance = distanceToSegment(x, y, start, end);
+      const distance = distanceToSegment({ x, y }, start, end);
       if (distance < least) [best, least] = [from, distance];
     }
     return best;
@@ -136,18 +137,6 @@ export class SkeletonDrawing {
       each.material.dispose();
     }
   }
-}
-
-interface Spot {
-  readonly x: number;
-  readonly y: number;
-}
-
-function distanceToSegment(x: number, y: number, a: Spot, b: Spot): number {
-  const [dx, dy] = [b.x - a.x, b.y - a.y];
-  const squared = dx * dx + dy * dy;
-  const t = squared > 0 ? Math.max(0, Math.min(1, ((x - a.x) * dx + (y - a.y) * dy) / squared)) : 0;
-  return Math.hypot(x - a.x - t * dx, y - a.y - t * dy);
 }
 
 function lozengeMaterial(): ShaderMaterial {

@@ -2,6 +2,8 @@ import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { Gesture, GestureContext, Spot, StageCallbacks } from './gestures/gesture.ts';
 import { tellError } from './gestures/gesture.ts';
 import { placeGesture } from './gestures/placeGesture.ts';
+import { giveSelection } from '../session/handwork.ts';
+import { reachGesture } from './gestures/reachGesture.ts';
 import { poseGesture } from './gestures/poseGesture.ts';
 import { selectBrushGesture, selectGesture } from './gestures/selectGesture.ts';
 import { strokeGesture } from './gestures/strokeGesture.ts';
@@ -60,10 +62,14 @@ export class StagePointer {
         return this.#beginHandles(at);
       case 'tie':
         return this.#tie(at);
+      case 'reach': {
+        const edge = this.#context.view.reachEdgeAt(at);
+        return edge ? reachGesture(this.#context, edge) : this.#chooseBone(at);
+      }
+      case 'block':
+        return this.#giveToBone(at) ? undefined : this.#beginSelecting(at, event);
       case 'select':
-        return this.#context.callbacks.settings().selectShape === 'brush'
-          ? selectBrushGesture(this.#context, at, event)
-          : selectGesture(this.#context, at, event, this.#isSecondPress(at));
+        return this.#beginSelecting(at, event);
       default: {
         const hit = this.#context.view.pick(at.x, at.y);
         return hit ? strokeGesture(this.#context, hit, at, event) : this.#chooseBone(at);
@@ -76,6 +82,24 @@ export class StagePointer {
     const { x, y, time } = this.#lastPress;
     this.#lastPress = { ...at, time: performance.now() };
     return performance.now() - time < DOUBLE_MS && Math.hypot(at.x - x, at.y - y) < 5;
+  }
+
+  #beginSelecting(at: Spot, event: PointerEvent): Gesture {
+    return this.#context.callbacks.settings().selectShape === 'brush'
+      ? selectBrushGesture(this.#context, at, event)
+      : selectGesture(this.#context, at, event, this.#isSecondPress(at));
+  }
+
+  /** Gives the selection to the bone under a place. @returns whether there was one, and something to give */
+  #giveToBone({ x, y }: Spot): boolean {
+    const { view, session } = this.#context;
+    const bone = view.skeleton.pick(x, y, view.camera, view.stageSize.width, view.stageSize.height);
+    if (bone < 0 || session.selection.count === 0) return false;
+    session.chooseJoint(bone);
+    giveSelection(session, bone)
+      .then(() => session.selection.clear())
+      .catch((error: unknown) => tellError(session, error));
+    return true;
   }
 
   #chooseBone({ x, y }: Spot): undefined {
@@ -145,7 +169,9 @@ export class StagePointer {
       view.handles.highlight(session.joint >= 0 && !outside ? view.handles.pick({ x, y }, width) : undefined);
       view.stageChanged();
     }
-    const brushing = tool !== 'pose' && tool !== 'place' && (tool !== 'select' || selectShape === 'brush');
+    const selecting = tool === 'select' || tool === 'block';
+    const bare = tool === 'pose' || tool === 'place' || tool === 'reach' || tool === 'tie';
+    const brushing = selecting ? selectShape === 'brush' : !bare;
     view.showBrush(brushing ? hit : undefined, callbacks.radius());
     callbacks.hover(hit && { x, y, hit });
   }

@@ -34,6 +34,7 @@ import { SkeletonDrawing } from './SkeletonDrawing.ts';
 import { StripDrawing } from './StripDrawing.ts';
 import type { Spot } from './gestures/gesture.ts';
 import { PoseHandles, type HandleMode } from './PoseHandles.ts';
+import { ReachDrawing, type ReachEdge } from './ReachDrawing.ts';
 import { SelectionDrawing } from './SelectionDrawing.ts';
 
 /** A rectangle of the canvas, in CSS pixels from its top left corner. */
@@ -68,6 +69,7 @@ export class StageView {
   readonly #brush: LineLoop;
   readonly #outline: LineLoop;
   readonly #selection: SelectionDrawing;
+  readonly #reach: ReachDrawing;
   readonly #marks: MarkDrawing;
   readonly #unsubscribe: (() => void)[] = [];
   #view: WeightView = 'tide';
@@ -95,6 +97,7 @@ export class StageView {
     this.#brush = brushRing(tokens);
     this.#outline = accentLoop(tokens, []);
     this.handles = new PoseHandles(tokens.ink);
+    this.#reach = new ReachDrawing(session, tokens);
     this.#selection = new SelectionDrawing(
       session,
       this.#parts.map(({ position }) => position),
@@ -108,6 +111,7 @@ export class StageView {
       this.#brush,
       this.#outline,
       this.#selection.group,
+      this.#reach.group,
       this.#marks.points,
       this.#marks.joints,
     );
@@ -148,6 +152,7 @@ export class StageView {
       () => pointListeners.delete(touched),
       topics.subscribe('pose', posed),
       topics.subscribe('parts', () => {
+        for (const part of this.#parts) part.piecesChanged();
         this.#selection.update();
         posed();
       }),
@@ -155,6 +160,7 @@ export class StageView {
         this.#selection.update();
         this.#dirty(true, false);
       }),
+      topics.subscribe('reach', () => this.#dirty(true, true)),
       topics.subscribe('skeleton', () => {
         this.skeleton.rebuild();
         this.#dirty(true, false);
@@ -180,6 +186,7 @@ export class StageView {
     this.#brush.geometry.dispose();
     this.#outline.geometry.dispose();
     this.#selection.dispose();
+    this.#reach.dispose();
     this.#marks.dispose();
     this.#clay.dispose();
     this.controls.dispose();
@@ -317,10 +324,21 @@ export class StageView {
     return undefined;
   }
 
+  /** The edge of the chosen joint's reach under a place. */
+  reachEdgeAt(at: Spot): ReachEdge | undefined {
+    return this.#reach.pick(at, this.camera, this.#stageBox.width, this.#stageBox.height);
+  }
+
+  /** How far from the chosen joint's bones a place lies, in scene units. */
+  reachRadiusAt(at: Spot): number {
+    return this.#reach.radiusAt(at, this.camera, this.#stageBox.width, this.#stageBox.height);
+  }
+
   /** Projection · view: how the scene falls on the stage. */
   projection(): number[] {
     this.camera.updateMatrixWorld();
-    return new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).elements;
+    return new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse)
+      .elements;
   }
 
   /** The points of the hit's part that a brush of this radius touches along the surface. */
@@ -401,6 +419,7 @@ export class StageView {
         const at = new Vector3(frame[12], frame[13], frame[14]);
         this.handles.place(at, this.#handlesInScene ? undefined : frame, this.camera, this.#stageBox.height);
       }
+      this.#reach.update(this.camera);
       this.#drawBox(this.#stageBox, this.#scene, this.camera);
     }
     if (this.#stripDirty && this.#cells.length > 0) {

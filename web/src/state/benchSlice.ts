@@ -7,10 +7,13 @@ import {
   type DeliveryProfile,
   type Falloff,
 } from '@judoka/core';
-import type { Filter, Order } from '../bench/rosterRows.ts';
+import type { Filter, Order } from './rosterChoice.ts';
 
-/** `place` moves joints at rest and `tie` gives a whole piece to the chosen joint; both belong to Bind. */
-export type Tool = 'pose' | 'place' | 'select' | 'tie' | BrushTool;
+/**
+ * `place` moves joints at rest, `reach` drags capsules, `tie` gives a whole piece to the chosen joint and `block` the
+ * selection to the bone that is clicked: they belong to Bind.
+ */
+export type Tool = 'pose' | 'place' | 'reach' | 'select' | 'block' | 'tie' | BrushTool;
 export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
 export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'plain';
 
@@ -47,6 +50,9 @@ export interface BenchState {
   selectShape: 'box' | 'lasso' | 'brush';
   /** Whether selecting goes through the surface. */
   selectThrough: boolean;
+  /** A binding is for the selected points, or the chosen joints, only. */
+  bindSelected: boolean;
+  bindChosen: boolean;
 }
 
 const initial: BenchState = {
@@ -73,6 +79,8 @@ const initial: BenchState = {
   placeInside: false,
   selectShape: 'box',
   selectThrough: false,
+  bindSelected: false,
+  bindChosen: false,
 };
 
 const STORED = 'judoka.bench';

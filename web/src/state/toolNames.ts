@@ -4,7 +4,9 @@ import type { Tool } from './benchSlice.ts';
 export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   pose: 'Pose',
   place: 'Place',
+  reach: 'Reach',
   select: 'Select',
+  block: 'Block in',
   tie: 'Tie',
   add: 'Add',
   take: 'Take away',

@@ -60,7 +60,10 @@ function clickAt({ view, session }: GestureContext, { x, y }: Spot, mode: Select
 }
 
 /** The points of shown parts that fall inside a line on the canvas: those that are seen, or all, through the surface. */
-function findInside({ view, session, callbacks }: GestureContext, line: Float32Array): Map<number, PointMask> {
+function findInside(
+  { view, session, callbacks }: GestureContext,
+  line: Float32Array,
+): Map<number, PointMask> {
   const shown = session.parts.filter(({ visible }) => visible);
   const { width, height } = view.stageSize;
   const matrix = view.projection();

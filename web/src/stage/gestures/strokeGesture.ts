@@ -116,7 +116,8 @@ function endStroke({ session, callbacks }: GestureContext): void {
   const points = (n: number): string => (n === 1 ? '1 point' : `${n.toLocaleString('en')} points`);
   if (report.noReceiver > 0)
     told.push(`${points(report.noReceiver)} kept the weight: no other influence could take it`);
-  if (report.lockedShort > 0) told.push(`${points(report.lockedShort)} got less: locked joints hold the rest`);
+  if (report.lockedShort > 0)
+    told.push(`${points(report.lockedShort)} got less: locked joints hold the rest`);
   if (report.dropped > 0)
     told.push(`${points(report.dropped)} lost the smallest influence to stay within the limit`);
   if (told.length > 0) session.tellPerson(`${told.join('. ')}.`);

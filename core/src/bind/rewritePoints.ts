@@ -1,0 +1,72 @@
+import type { PointMask } from '../select/masks.ts';
+import { DeltaBuilder, type Delta } from '../weights/delta.ts';
+import {
+  beginWithLocked,
+  createCandidates,
+  normalizeCandidates,
+  RowStatus,
+  type Candidates,
+} from '../weights/normalize.ts';
+import { createRows, type WeightRows } from '../weights/rows.ts';
+
+/** Joints that may weigh on some points only: joint → part → mask. A part that is missing is closed to the joint. */
+export type Confines = ReadonlyMap<number, ReadonlyMap<number, PointMask>>;
+
+export interface RewriteRules {
+  readonly locks: Uint8Array;
+  /** Largest number of influences. */
+  readonly limit: number;
+  readonly confines?: Confines;
+}
+
+/**
+ * New rows for points of one part. Locked joints keep what they have; `fill` adds what the others should get, in any
+ * proportion, and may name a joint once only.
+ *
+ * @param points rising
+ * @returns the delta, and how many points stayed as they were because nothing could take the room
+ */
+export function rewritePoints(
+  part: number,
+  rows: WeightRows,
+  points: Uint32Array,
+  { locks, limit, confines }: RewriteRules,
+  fill: (point: number, c: Candidates) => void,
+): { delta: Delta; held: number } {
+  const builder = new DeltaBuilder(part, rows.stride, points.length);
+  const after = createRows(1, rows.stride);
+  const c = createCandidates();
+  let held = 0;
+  for (const p of points) {
+    beginWithLocked(c, rows, p, locks);
+    const locked = c.count;
+    fill(p, c);
+    keepAllowed(c, locked, locks, part, p, confines);
+    after.values.fill(0);
+    after.joints.fill(0);
+    const status = normalizeCandidates(after, 0, c, { fixed: -1, limit, locks });
+    if (status & RowStatus.noReceiver) held++;
+    else builder.push(p, rows, p, after, 0);
+  }
+  return { delta: builder.finish(), held };
+}
+
+/** Drops what was filled in for joints that are locked, or confined to other points. */
+function keepAllowed(
+  c: Candidates,
+  from: number,
+  locks: Uint8Array,
+  part: number,
+  point: number,
+  confines: Confines | undefined,
+): void {
+  let kept = from;
+  for (let i = from; i < c.count; i++) {
+    const joint = c.joints[i];
+    const area = confines?.get(joint);
+    if (locks[joint] || (area && area.get(part)?.[point] !== 1)) continue;
+    c.joints[kept] = joint;
+    c.values[kept++] = c.values[i];
+  }
+  c.count = kept;
+}

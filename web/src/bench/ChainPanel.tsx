@@ -1,0 +1,101 @@
+import { Button, Group, Slider, Switch } from '@mantine/core';
+import { DEFAULT_CHAIN, type ChainSettings } from '@judoka/core';
+import { useState } from 'react';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import { chosenChain, proposeChain } from '../session/handwork.ts';
+import { useTopic } from '../session/useTopic.ts';
+import { useBench } from '../state/store.ts';
+
+const SLIDERS: readonly {
+  readonly field: 'overlap' | 'holdStart' | 'holdEnd';
+  readonly label: string;
+  readonly most: number;
+}[] = [
+  { field: 'overlap', label: 'Overlap', most: 1 },
+  { field: 'holdStart', label: 'Held start', most: 0.45 },
+  { field: 'holdEnd', label: 'Held end', most: 0.45 },
+];
+
+/** Spreads the selected surface along a chain of joints; what the sliders say is on the stage at once. */
+export function ChainPanel({ session }: { session: CharacterSession }) {
+  useTopic(session, 'joint');
+  useTopic(session, 'selection');
+  useTopic(session, 'proposal');
+  useTopic(session, 'skeleton');
+  const { limit } = useBench();
+  const [settings, setSettings] = useState<ChainSettings>(DEFAULT_CHAIN);
+  const [spreading, setSpreading] = useState(false);
+  const chain = chosenChain(session);
+  const shown = spreading && session.proposal !== undefined;
+  const propose = (next: ChainSettings): void => {
+    setSettings(next);
+    proposeChain(session, next, limit)
+      .then(() => setSpreading(true))
+      .catch((error: Error) => session.tellPerson(error.message));
+  };
+  return (
+    <section className="group" aria-label="Chain">
+      <h2>Spread along a chain</h2>
+      <p className="card-line">
+        {chain
+          ? `${chain.length === 1 ? '1 joint' : `${chain.length} joints`}: ${session.jointName(chain[0])} to ${session.jointName(chain[chain.length - 1])}`
+          : session.joint < 0
+            ? 'Choose the first joint of a chain; Ctrl+click another one to end it there.'
+            : 'The chosen joints do not hang one below another.'}
+      </p>
+      {!shown ? (
+        <Button
+          fullWidth
+          variant="default"
+          disabled={!chain || session.selection.count === 0}
+          onClick={() => propose(settings)}
+        >
+          {session.selection.count === 0 ? 'Select the surface to spread' : 'Spread the selection'}
+        </Button>
+      ) : (
+        <>
+          {SLIDERS.map(({ field, label, most }) => (
+            <div className="row" key={field} style={{ gridTemplateColumns: '76px 1fr 40px' }}>
+              <span>{label}</span>
+              <Slider
+                size="sm"
+                min={0}
+                max={most}
+                step={0.01}
+                label={null}
+                thumbLabel={label}
+                value={settings[field]}
+                onChange={(value) => propose({ ...settings, [field]: value })}
+              />
+              <span className="figures">{settings[field].toFixed(2)}</span>
+            </div>
+          ))}
+          <Switch
+            label="Evenly, wherever the joints stand"
+            checked={settings.even}
+            onChange={(event) => propose({ ...settings, even: event.currentTarget.checked })}
+          />
+          <Group gap={6} grow mt={8}>
+            <Button
+              onClick={() => {
+                session.keepProposal();
+                setSpreading(false);
+              }}
+            >
+              Keep
+            </Button>
+            <Button
+              variant="default"
+              onClick={() => {
+                session.dropProposal();
+                setSpreading(false);
+              }}
+            >
+              Drop
+            </Button>
+          </Group>
+        </>
+      )}
+    </section>
+  );
+}

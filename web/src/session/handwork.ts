@@ -1,0 +1,88 @@
+import {
+  blendBorders,
+  chainOf,
+  CoreError,
+  restWorld,
+  spreadChain,
+  tieToJoint,
+  type Change,
+  type ChainSettings,
+} from '@judoka/core';
+import type { CharacterSession } from './CharacterSession.ts';
+import { confinesOf, restPositions } from './scope.ts';
+
+// Bindings by hand: what is selected is given, blended or spread.
+
+/** Gives the selected points to a joint whole. @returns how many changed */
+export async function giveSelection(session: CharacterSession, joint: number): Promise<number> {
+  if (joint < 0) throw new CoreError('argument-invalid', 'Choose the joint that gets the selection first.');
+  const points = session.selection.points();
+  if (points.size === 0) throw new CoreError('argument-invalid', 'Select the points to give first.');
+  const change = [...points]
+    .map(([part, list]) => tieToJoint(part, session.parts[part].skin.rows, list, joint, session.locks))
+    .filter(({ points: changed }) => changed.length > 0);
+  await session.perform(`Give ${session.selection.count} points to ${session.jointName(joint)}`, change);
+  return change.reduce((sum, delta) => sum + delta.points.length, 0);
+}
+
+/** Blends the borders between regions of the shown parts, or of the selection if there is one. */
+export async function blendShownBorders(
+  session: CharacterSession,
+  rings: number,
+  limit: number,
+): Promise<number> {
+  const { selection, locks } = session;
+  const change: Change = session.parts.flatMap(({ index, part, visible, skin, paint }) => {
+    if (!visible || part.role !== 'skinned') return [];
+    const within = selection.count > 0 ? selection.masks[index] : undefined;
+    const delta = blendBorders(index, skin.rows, paint, rings, limit, locks, within);
+    return delta.points.length > 0 ? [delta] : [];
+  });
+  await session.perform(`Blend borders over ${rings} ${rings === 1 ? 'ring' : 'rings'}`, change);
+  return change.reduce((sum, delta) => sum + delta.points.length, 0);
+}
+
+/** The chain that the chosen joints mean, as names; undefined where they mean none. */
+export function chosenChain(session: CharacterSession): number[] | undefined {
+  try {
+    return chainOf(session.skeleton, session.chosenJoints());
+  } catch {
+    return undefined;
+  }
+}
+
+/** Shows the selection spread along the chosen chain, to be kept or dropped. */
+export async function proposeChain(
+  session: CharacterSession,
+  settings: ChainSettings,
+  limit: number,
+): Promise<void> {
+  const chain = chainOf(session.skeleton, session.chosenJoints());
+  const points = session.selection.points();
+  if (points.size === 0) throw new CoreError('argument-invalid', 'Select the surface to spread first.');
+  session.dropProposal();
+  const world = restWorld(session.skeleton);
+  const places = Float32Array.from(
+    { length: session.skeleton.joints.length * 3 },
+    (_, i) => world[Math.floor(i / 3) * 16 + 12 + (i % 3)],
+  );
+  const rules = { locks: session.locks, limit, confines: confinesOf(session) };
+  const change: Change = [...points].flatMap(([part, list]) => {
+    const { skin, paint } = session.parts[part];
+    const positions = restPositions(session, part);
+    const delta = spreadChain(
+      part,
+      skin.rows,
+      paint.neighbours,
+      positions,
+      list,
+      chain,
+      places,
+      settings,
+      rules,
+    );
+    return delta.points.length > 0 ? [delta] : [];
+  });
+  const names = [chain[0], chain[chain.length - 1]].map((joint) => session.jointName(joint));
+  await session.propose(`Spread along ${chain.length === 1 ? names[0] : names.join(' to ')}`, change);
+}
