@@ -23,18 +23,23 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     return /characters\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())?.[1] ?? '';
   }
 
-  /** The weights that the server has, fetched by the page's own session. */
-  async function storedWeights(): Promise<WeightRows[]> {
-    const id = await characterId();
+  /** What the page's own session gets from the server. */
+  async function fetched(path: string): Promise<Uint8Array> {
     const base64 = await driver.executeAsyncScript<string>(
       `const done = arguments[arguments.length - 1];
-       fetch('/api/characters/${id}/weights').then((r) => r.blob()).then((blob) => {
+       fetch('${path}').then((r) => r.blob()).then((blob) => {
          const reader = new FileReader();
          reader.onload = () => done(reader.result.split(',')[1]);
          reader.readAsDataURL(blob);
        });`,
     );
-    return decodeRows(unpackFrame(new Uint8Array(Buffer.from(base64, 'base64'))).blobs[0]);
+    return new Uint8Array(Buffer.from(base64, 'base64'));
+  }
+
+  /** The weights that the server has, fetched by the page's own session. */
+  async function storedWeights(): Promise<WeightRows[]> {
+    const id = await characterId();
+    return decodeRows(unpackFrame(await fetched(`/api/characters/${id}/weights`)).blobs[0]);
   }
 
   async function lastEdit(): Promise<{ label: string; kind: string; points: Uint32Array; part: number }> {
@@ -86,15 +91,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   /** The file that the character is exported as, by the page's own session. */
   async function exported(): Promise<Character> {
     const id = await characterId();
-    const base64 = await driver.executeAsyncScript<string>(
-      `const done = arguments[arguments.length - 1];
-       fetch('/api/characters/${id}/export.glb').then((r) => r.blob()).then((blob) => {
-         const reader = new FileReader();
-         reader.onload = () => done(reader.result.split(',')[1]);
-         reader.readAsDataURL(blob);
-       });`,
-    );
-    return readCharacter(openGlb(new Uint8Array(Buffer.from(base64, 'base64'))));
+    return readCharacter(openGlb(await fetched(`/api/characters/${id}/export.glb`)));
   }
 
   async function press(keys: string): Promise<void> {

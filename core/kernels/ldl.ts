@@ -1,4 +1,4 @@
-// Sparse L·D·Lᵀ, up-looking (Davis 2005), and its solves, four right-hand sides side by side.
+// Sparse L·D·Lᵀ, up-looking (Davis 2005), and its solves, eight right-hand sides side by side.
 // Twin: core/src/solve/ldl.ts. All arguments named *Ptr are byte addresses in the shared memory.
 
 export function ldlColumns(
@@ -55,29 +55,36 @@ export function ldlSolve(
   size: i32, columnPtr: usize, belowPtr: usize, entryPtr: usize, diagonalPtr: usize, sidePtr: usize,
 ): void {
   for (let k: usize = 0; k < <usize>size; k++) {
-    const at = sidePtr + (k << 5);
-    const ab = v128.load(at), cd = v128.load(at, 16);
-    if (!v128.any_true(v128.or(ab, cd))) continue;
+    const at = sidePtr + (k << 6);
+    const ab = v128.load(at), cd = v128.load(at, 16), ef = v128.load(at, 32), gh = v128.load(at, 48);
+    if (!v128.any_true(v128.or(v128.or(ab, cd), v128.or(ef, gh)))) continue;
     const last: usize = load<u32>(columnPtr + (k << 2), 4);
     for (let e: usize = load<u32>(columnPtr + (k << 2)); e < last; e++) {
-      const row = sidePtr + (<usize>load<u32>(belowPtr + (e << 2)) << 5);
+      const row = sidePtr + (<usize>load<u32>(belowPtr + (e << 2)) << 6);
       const value = f64x2.splat(load<f64>(entryPtr + (e << 3)));
       v128.store(row, f64x2.sub(v128.load(row), f64x2.mul(value, ab)));
       v128.store(row, f64x2.sub(v128.load(row, 16), f64x2.mul(value, cd)), 16);
+      v128.store(row, f64x2.sub(v128.load(row, 32), f64x2.mul(value, ef)), 32);
+      v128.store(row, f64x2.sub(v128.load(row, 48), f64x2.mul(value, gh)), 48);
     }
   }
   for (let k: isize = <isize>size - 1; k >= 0; k--) {
-    const at = sidePtr + (<usize>k << 5);
+    const at = sidePtr + (<usize>k << 6);
     const pivot = f64x2.splat(1 / load<f64>(diagonalPtr + (<usize>k << 3)));
     let ab = f64x2.mul(v128.load(at), pivot), cd = f64x2.mul(v128.load(at, 16), pivot);
+    let ef = f64x2.mul(v128.load(at, 32), pivot), gh = f64x2.mul(v128.load(at, 48), pivot);
     const last: usize = load<u32>(columnPtr + (<usize>k << 2), 4);
     for (let e: usize = load<u32>(columnPtr + (<usize>k << 2)); e < last; e++) {
-      const row = sidePtr + (<usize>load<u32>(belowPtr + (e << 2)) << 5);
+      const row = sidePtr + (<usize>load<u32>(belowPtr + (e << 2)) << 6);
       const value = f64x2.splat(load<f64>(entryPtr + (e << 3)));
       ab = f64x2.sub(ab, f64x2.mul(value, v128.load(row)));
       cd = f64x2.sub(cd, f64x2.mul(value, v128.load(row, 16)));
+      ef = f64x2.sub(ef, f64x2.mul(value, v128.load(row, 32)));
+      gh = f64x2.sub(gh, f64x2.mul(value, v128.load(row, 48)));
     }
     v128.store(at, ab);
     v128.store(at, cd, 16);
+    v128.store(at, ef, 32);
+    v128.store(at, gh, 48);
   }
 }

@@ -6,10 +6,10 @@ import { TINY_WEIGHT } from '../check/strays.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
 import { readAnatomy, type Anatomy } from './anatomy.ts';
 import { gatherBindSpace, jointPlaces, type BindSpace } from './bindSpace.ts';
-import { blendReach, findChains } from './blend.ts';
+import { blendReach, farthestShares, findChains } from './blend.ts';
 import { heatWeights } from './heat.ts';
 import { readInside, spreadInside, type Reach, type Watch } from './insideDistance.ts';
-import { reachNearest } from './nearest.ts';
+import { FAR_RATIO, reachNearest } from './nearest.ts';
 import {
   applyControls,
   applyFollowers,
@@ -106,7 +106,8 @@ export async function bindSkin(
   watch(0);
   const space = gatherBindSpace(skin.parts, request.parts);
   const places = jointPlaces(skin.skeleton, skin.parts);
-  const { least, most } = boxOfTriangles(space.positions, space.triangles);
+  const box = boxOfTriangles(space.positions, space.triangles);
+  const { least, most } = box;
   const longest = Math.max(...most.map((x, k) => x - least[k]));
   if (!(longest > 0) || !Number.isFinite(longest)) {
     throw new CoreError(
@@ -114,7 +115,8 @@ export async function bindSkin(
       'These parts have no size, so there is nothing to bind. Choose other parts.',
     );
   }
-  const solid = fillSolid(space.positions, space.triangles, longest, request.cells ?? CELLS[request.method]);
+  const cells = request.cells ?? CELLS[request.method];
+  const solid = fillSolid(space.positions, space.triangles, longest, cells, box);
   watch(0.1);
   const anatomy = readAnatomy(skin.skeleton, places, (joint) => request.deforming[joint] !== 0, space, solid);
   if (anatomy.bones.count === 0) {
@@ -205,8 +207,9 @@ class Binder {
     }
   }
 
-  #reachNearest(watch: Watch): Reach {
-    return reachNearest(this.#skin.skeleton, this.#anatomy.bones, this.#space.positions, this.#all, watch);
+  #reachNearest(watch: Watch, farOf?: Float64Array): Reach {
+    const { bones } = this.#anatomy;
+    return reachNearest(this.#skin.skeleton, bones, this.#space.positions, this.#all, watch, farOf);
   }
 
   async #soften(reach: Reach): Promise<WeightRows> {
@@ -215,9 +218,10 @@ class Binder {
   }
 
   async #nearest(watch: Watch): Promise<Proposal> {
-    const reach = this.#reachNearest(watch);
     const chains = findChains(this.#skin.skeleton, this.#places);
-    const rows = blendReach(reach, chains, this.#request.softness);
+    const { softness } = this.#request;
+    const reach = this.#reachNearest(watch, farthestShares(chains, softness, FAR_RATIO));
+    const rows = blendReach(reach, chains, softness);
     stopLeaks(rows, this.#space);
     return { rows, fallbacks: [] };
   }

@@ -64,6 +64,19 @@ export function findChains(skeleton: Skeleton, places: Float32Array): Chains {
 const CHAIN_SOFTNESS = 0.5;
 const ROPE_SOFTNESS = 1;
 
+/** Shares below this do not count. */
+const LEAST_SHARE = 1e-4;
+
+/**
+ * By joint: how many times the nearest joint's distance it may be away and still get a share from {@link blendReach}.
+ * Joints of chains, whose borders are as wide as their bones are long, have it wide.
+ */
+export function farthestShares({ ofJoint }: Chains, softness: number, most: number): Float64Array {
+  const beyond = softness * Math.sqrt(-Math.log(LEAST_SHARE));
+  const plain = Math.min(most, Math.sqrt(1 + beyond * beyond));
+  return Float64Array.from(ofJoint, (chain) => (chain < 0 ? plain : most));
+}
+
 /**
  * Weights out of distances: a border between two joints is as wide as the limb is thick there, times `softness`.
  *
@@ -86,7 +99,7 @@ export function blendReach(reach: Reach, chains: Chains, softness: number): Weig
       const beyond = radius * Math.sqrt(Math.max(0, ratio * ratio - 1));
       const border = Math.max(softness * radius, chainBorder(chains, nearest, joints[first + k], softness));
       const share = Math.exp(-((beyond / border) ** 2));
-      if (!(share > 1e-4)) {
+      if (!(share > LEAST_SHARE)) {
         shares[k] = 0;
         continue;
       }

@@ -57,7 +57,7 @@ export async function heatWeights(
   const order = nestedDissection(positions, neighboursOfTriangles(space)).filter(included);
   watch(0.2);
   const matrix = assemble(space, order, weights, pulls);
-  // 2. One factor, then the joints four at a time.
+  // 2. One factor, then the joints some at a time.
   const kernels = await createKernels(ldlBytes(matrix));
   const factor = factorize(kernels, matrix, (share) => watch(0.2 + 0.3 * share));
   const sides = kernels.f64(matrix.size * SOLVE_WIDTH);

@@ -5,15 +5,17 @@ import { createReach, putReach, type Reach, type Watch } from './insideDistance.
 /** Joints that are at most this many steps along the skeleton apart may share a point. */
 const NEAR_STEPS = 2;
 const WIDTH = 6;
-/** Joints further than this many times the nearest one's distance have no say. */
-const FAR_RATIO = 3;
+/** Joints further than this many times the nearest one's distance have no say, however soft the borders are. */
+export const FAR_RATIO = 3;
 /** Points are looked at in boxes, this many along the longest side. */
-const BOXES_ACROSS = 40;
+const BOXES_ACROSS = 24;
 
 /**
  * The nearest bones of each point through the air, nearest first, by their factored distances; of the others, only
  * joints near the nearest one in the skeleton are kept. Bones that cannot matter to a box of points are sorted out once
  * for all of them.
+ *
+ * @param farOf by joint: how many times the nearest joint's distance it may be away and still have a say
  */
 export function reachNearest(
   skeleton: Skeleton,
@@ -21,11 +23,14 @@ export function reachNearest(
   positions: Float32Array,
   points: Uint32Array,
   watch: Watch,
+  farOf: ArrayLike<number> = skeletonWide(skeleton),
 ): Reach {
-  const search = new NearestSearch(skeleton, bones, positions, points);
+  const search = new NearestSearch(skeleton, bones, positions, points, farOf);
   search.run(watch);
   return search.reach;
 }
+
+const skeletonWide = ({ joints }: Skeleton): Float64Array => new Float64Array(joints.length).fill(FAR_RATIO);
 
 class NearestSearch {
   readonly reach: Reach;
@@ -37,12 +42,20 @@ class NearestSearch {
   readonly #leastFactors: Float64Array;
   readonly #mostFactors: Float64Array;
   readonly #measure = createMeasure();
+  /** By bone. */
+  readonly #far: Float64Array;
   readonly #lower: Float64Array;
   readonly #kept: Int32Array;
   readonly #distances: Float64Array;
   readonly #lengths: Float64Array;
 
-  constructor(skeleton: Skeleton, bones: Bones, positions: Float32Array, points: Uint32Array) {
+  constructor(
+    skeleton: Skeleton,
+    bones: Bones,
+    positions: Float32Array,
+    points: Uint32Array,
+    farOf: ArrayLike<number>,
+  ) {
     this.reach = createReach(points.length, WIDTH);
     this.#bones = bones;
     this.#positions = positions;
@@ -55,6 +68,7 @@ class NearestSearch {
     );
     this.#leastFactors = Float64Array.from(steps, (own) => Math.min(...own));
     this.#mostFactors = Float64Array.from(steps, (own) => Math.max(...own));
+    this.#far = Float64Array.from(bones.joints, (joint) => farOf[joint]);
     this.#lower = new Float64Array(count);
     this.#kept = new Int32Array(count);
     this.#distances = new Float64Array(count);
@@ -82,25 +96,32 @@ class NearestSearch {
 
   /** The points by boxes: counting sort. */
   #boxes() {
+    const positions = this.#positions;
+    const points = this.#points;
     const least = [Infinity, Infinity, Infinity];
     const most = [-Infinity, -Infinity, -Infinity];
-    for (const p of this.#points) {
-      for (let k = 0; k < 3; k++) {
-        const x = this.#positions[p * 3 + k];
-        if (x < least[k]) least[k] = x;
-        if (x > most[k]) most[k] = x;
+    for (let k = 0; k < 3; k++) {
+      let [low, high] = [Infinity, -Infinity];
+      for (let i = 0; i < points.length; i++) {
+        const x = positions[points[i] * 3 + k];
+        if (x < low) low = x;
+        if (x > high) high = x;
       }
+      least[k] = low;
+      most[k] = high;
     }
     const size = Math.max(...most.map((x, k) => x - least[k]), 1e-12) / BOXES_ACROSS;
     const counts = least.map((low, k) => Math.floor((most[k] - low) / size) + 1);
-    const boxOf = new Uint32Array(this.#points.length);
-    const starts = new Uint32Array(counts[0] * counts[1] * counts[2] + 1);
+    const [lx, ly, lz] = least;
+    const [nx, ny, nz] = counts;
+    const boxOf = new Uint32Array(points.length);
+    const starts = new Uint32Array(nx * ny * nz + 1);
     for (let i = 0; i < boxOf.length; i++) {
-      const at = this.#points[i] * 3;
-      const x = Math.floor((this.#positions[at] - least[0]) / size);
-      const y = Math.floor((this.#positions[at + 1] - least[1]) / size);
-      const z = Math.floor((this.#positions[at + 2] - least[2]) / size);
-      boxOf[i] = (z * counts[1] + y) * counts[0] + x;
+      const at = points[i] * 3;
+      const x = Math.floor((positions[at] - lx) / size);
+      const y = Math.floor((positions[at + 1] - ly) / size);
+      const z = Math.floor((positions[at + 2] - lz) / size);
+      boxOf[i] = (z * ny + y) * nx + x;
       starts[boxOf[i] + 1]++;
     }
     for (let box = 1; box < starts.length; box++) starts[box] += starts[box - 1];
@@ -124,7 +145,7 @@ class NearestSearch {
     for (let b = 0; b < count; b++) if (lower[b] <= upper) first.push(joints[b]);
     let kept = 0;
     for (let b = 0; b < count; b++) {
-      if (lower[b] > FAR_RATIO * upper) continue;
+      if (lower[b] > this.#far[b] * upper) continue;
       if (first.some((joint) => this.#near[joint * this.#jointCount + joints[b]])) this.#kept[kept++] = b;
     }
     return kept;
@@ -137,6 +158,7 @@ class NearestSearch {
     const distances = this.#distances;
     const lengths = this.#lengths;
     const near = this.#near;
+    const far = this.#far;
     const measure = this.#measure;
     const positions = this.#positions;
     const points = this.#points;
@@ -155,10 +177,9 @@ class NearestSearch {
         if (distances[k] > distances[nearest]) continue;
         if (distances[k] < distances[nearest] || joints[kept[k]] < joints[kept[nearest]]) nearest = k;
       }
-      const most = FAR_RATIO * distances[nearest];
       const row = joints[kept[nearest]] * this.#jointCount;
       for (let k = 0; k < keptCount; k++) {
-        if (distances[k] > most) continue;
+        if (distances[k] > far[kept[k]] * distances[nearest]) continue;
         const joint = joints[kept[k]];
         if (near[row + joint] !== 0) putReach(reach, i, joint, distances[k]);
       }

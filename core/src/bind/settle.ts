@@ -120,25 +120,38 @@ const LEAK_SHARE = 0.25;
  */
 export function stopLeaks(rows: WeightRows, { neighbours, islands, positions }: BindSpace): number {
   const { pieceOf, mass, bordered } = joinPieces(rows, neighbours);
-  // By island and joint, the weight of the largest patch.
+  // By island and joint, the weight of the largest patch; only nodes that stand for a piece are looked at.
+  const { joints, values, pointCount } = rows;
   const largest = new Map<number, number>();
-  const keyOf = (node: number): number =>
-    (islands.ofPoint[Math.floor(node / SLOTS)] + 1) * 65536 + rows.joints[node];
-  for (let node = 0; node < rows.values.length; node++) {
-    if (rows.values[node] === 0 || pieceOf[node] !== node) continue;
-    largest.set(keyOf(node), Math.max(largest.get(keyOf(node)) ?? 0, mass[node]));
-  }
-  let cleared = 0;
-  for (let p = 0; p < rows.pointCount; p++) {
-    const kept: [number, number][] = [];
-    let leaked = false;
-    for (let node = p * SLOTS; node < (p + 1) * SLOTS && rows.values[node] > 0; node++) {
-      const piece = pieceOf[node];
-      if (bordered[piece] && mass[piece] < LEAK_SHARE * (largest.get(keyOf(node)) ?? 0)) leaked = true;
-      else kept.push([rows.joints[node], rows.values[node]]);
+  const pieces: number[] = [];
+  for (let p = 0; p < pointCount; p++) {
+    const island = (islands.ofPoint[p] + 1) * 65536;
+    for (let node = p * SLOTS; node < (p + 1) * SLOTS && values[node] > 0; node++) {
+      if (pieceOf[node] !== node) continue;
+      pieces.push(node);
+      const key = island + joints[node];
+      largest.set(key, Math.max(largest.get(key) ?? 0, mass[node]));
     }
+  }
+  const isLeak = new Uint8Array(values.length);
+  let leaks = 0;
+  for (const node of pieces) {
+    const key = (islands.ofPoint[Math.floor(node / SLOTS)] + 1) * 65536 + joints[node];
+    if (!bordered[node] || mass[node] >= LEAK_SHARE * (largest.get(key) ?? 0)) continue;
+    isLeak[node] = 1;
+    leaks++;
+  }
+  if (leaks === 0) return 0;
+  let cleared = 0;
+  for (let p = 0; p < pointCount; p++) {
+    let leaked = false;
+    for (let node = p * SLOTS; node < (p + 1) * SLOTS && values[node] > 0; node++)
+      if (isLeak[pieceOf[node]] === 1) leaked = true;
     if (!leaked) continue;
     cleared++;
+    const kept: [number, number][] = [];
+    for (let node = p * SLOTS; node < (p + 1) * SLOTS && values[node] > 0; node++)
+      if (isLeak[pieceOf[node]] === 0) kept.push([joints[node], values[node]]);
     const sum = kept.reduce((total, [, weight]) => total + weight, 0);
     putRow(
       rows,

@@ -1,4 +1,4 @@
-import { INSIDE, voxelize, type VoxelGrid } from './voxels.ts';
+import { boxOfTriangles, INSIDE, voxelize, type Box, type VoxelGrid } from './voxels.ts';
 
 /** A voxel grid with the depth of each cell: how far it is from its centre to the outside. */
 export interface Solid extends VoxelGrid {
@@ -19,10 +19,11 @@ export function fillSolid(
   triangles: Uint32Array,
   longest: number,
   wanted: number,
+  box: Box = boxOfTriangles(positions, triangles),
 ): Solid {
   const { volume, area } = measureSoup(positions, triangles);
   let size = cellSize(volume, area, longest, wanted);
-  let grid = voxelize(positions, triangles, size);
+  let grid = voxelize(positions, triangles, size, box);
   const count = countSolid(grid);
   if (count < wanted / 2 || count > wanted * 2) {
     // Cells inside grow with the third power, those of the shell with the second.
@@ -31,7 +32,7 @@ export function fillSolid(
       Math.cbrt(MOST_CELLS / (grid.nx * grid.ny * grid.nz)),
     );
     size = Math.max(size / finer, longest / MOST_ACROSS);
-    grid = voxelize(positions, triangles, size);
+    grid = voxelize(positions, triangles, size, box);
   }
   return { ...grid, depth: measureDepth(grid), solidCount: countSolid(grid) };
 }

@@ -23,23 +23,30 @@ export const INSIDE = 2;
 /** Empty cells around the box, so that the outside is one piece. */
 const MARGIN = 2;
 
-interface Box {
+export interface Box {
   readonly least: [number, number, number];
   readonly most: [number, number, number];
 }
 
-/** The box around all corners of the triangles. */
+/** The box around all points that triangles use. */
 export function boxOfTriangles(positions: Float32Array, triangles: Uint32Array): Box {
-  const least: Box['least'] = [Infinity, Infinity, Infinity];
-  const most: Box['most'] = [-Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < triangles.length; i++) {
-    for (let k = 0; k < 3; k++) {
-      const x = positions[triangles[i] * 3 + k];
-      if (x < least[k]) least[k] = x;
-      if (x > most[k]) most[k] = x;
-    }
+  const used = new Uint8Array(positions.length / 3);
+  for (let i = 0; i < triangles.length; i++) used[triangles[i]] = 1;
+  let [x0, y0, z0] = [Infinity, Infinity, Infinity];
+  let [x1, y1, z1] = [-Infinity, -Infinity, -Infinity];
+  for (let p = 0; p < used.length; p++) {
+    if (used[p] === 0) continue;
+    const x = positions[p * 3];
+    const y = positions[p * 3 + 1];
+    const z = positions[p * 3 + 2];
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (z < z0) z0 = z;
+    if (z > z1) z1 = z;
   }
-  return { least, most };
+  return { least: [x0, y0, z0], most: [x1, y1, z1] };
 }
 
 /**
@@ -50,8 +57,12 @@ export function boxOfTriangles(positions: Float32Array, triangles: Uint32Array):
  * doubled and nested surfaces). A cell is inside when at least four of the six ways of asking say so, which carries over
  * holes that only some of the lines meet.
  */
-export function voxelize(positions: Float32Array, triangles: Uint32Array, size: number): VoxelGrid {
-  const { least, most } = boxOfTriangles(positions, triangles);
+export function voxelize(
+  positions: Float32Array,
+  triangles: Uint32Array,
+  size: number,
+  { least, most }: Box = boxOfTriangles(positions, triangles),
+): VoxelGrid {
   const counts = least.map((low, k) => 2 * (Math.ceil((most[k] - low) / size / 2) + MARGIN));
   const [nx, ny, nz] = counts;
   const origin = least.map((low, k) => (low + most[k]) / 2 - (counts[k] / 2) * size) as [
@@ -61,17 +72,52 @@ export function voxelize(positions: Float32Array, triangles: Uint32Array, size: 
   ];
   const votes = new Uint8Array(nx * ny * nz);
   const winding = new Int16Array(nx * ny * nz);
+  const halves = cellsOfPoints(positions, origin, size, 0.5);
   for (let axis = 0; axis < 3; axis++) {
     winding.fill(0);
-    crossRows(positions, triangles, axis, counts, origin, size, winding);
+    crossRows(positions, triangles, axis, counts, origin, size, halves, winding);
     vote(winding, axis, counts, votes);
   }
   const solid = new Uint8Array(nx * ny * nz);
   for (let i = 0; i < solid.length; i++) if (votes[i] >= 4) solid[i] = INSIDE;
   const grid: VoxelGrid = { nx, ny, nz, size, origin, solid };
   const scratch = new Float64Array(9);
-  for (let t = 0; t < triangles.length; t += 3) markShell(grid, positions, triangles, t, scratch);
+  const cells = cellsOfPoints(positions, origin, size, 0);
+  for (let t = 0; t < triangles.length; t += 3) {
+    const a = triangles[t] * 3;
+    const b = triangles[t + 1] * 3;
+    const c = triangles[t + 2] * 3;
+    const [x, y, z] = [cells[a], cells[a + 1], cells[a + 2]];
+    // In a coarse grid nearly every triangle lies in one cell.
+    const alone =
+      x === cells[b] &&
+      x === cells[c] &&
+      y === cells[b + 1] &&
+      y === cells[c + 1] &&
+      z === cells[b + 2] &&
+      z === cells[c + 2];
+    if (!alone) markShell(grid, positions, triangles, t, scratch);
+    else if (solid[(z * ny + y) * nx + x] === 0) solid[(z * ny + y) * nx + x] = SHELL;
+  }
   return grid;
+}
+
+/** The cell of every point along each axis, after a shift by so many cells: Int16Array, 3·pointCount. */
+function cellsOfPoints(
+  positions: Float32Array,
+  origin: readonly number[],
+  size: number,
+  shift: number,
+): Int16Array {
+  const cells = new Int16Array(positions.length);
+  const inverse = 1 / size;
+  const [ox, oy, oz] = origin;
+  for (let i = 0; i < positions.length; i += 3) {
+    cells[i] = Math.floor((positions[i] - ox) * inverse - shift);
+    cells[i + 1] = Math.floor((positions[i + 1] - oy) * inverse - shift);
+    cells[i + 2] = Math.floor((positions[i + 2] - oz) * inverse - shift);
+  }
+  return cells;
 }
 
 /** Steps between neighbouring cells along each axis. */
@@ -85,6 +131,7 @@ function crossRows(
   counts: readonly number[],
   origin: readonly number[],
   size: number,
+  halves: Int16Array,
   winding: Int16Array,
 ): void {
   const steps = stepsOf(counts);
@@ -95,6 +142,21 @@ function crossRows(
     const a = triangles[t] * 3;
     const b = triangles[t + 1] * 3;
     const c = triangles[t + 2] * 3;
+    // No row's line lies between corners of one half cell; a corner on a line counts as behind it, and is looked at.
+    const hu = halves[a + u];
+    if (
+      hu === halves[b + u] &&
+      hu === halves[c + u] &&
+      !onLine(positions, a + u, b + u, c + u, origin[u], inverse)
+    )
+      continue;
+    const hv = halves[a + v];
+    if (
+      hv === halves[b + v] &&
+      hv === halves[c + v] &&
+      !onLine(positions, a + v, b + v, c + v, origin[v], inverse)
+    )
+      continue;
     const au = (positions[a + u] - origin[u]) * inverse - 0.5;
     const av = (positions[a + v] - origin[v]) * inverse - 0.5;
     const bu = (positions[b + u] - origin[u]) * inverse - 0.5;
@@ -128,6 +190,21 @@ function crossRows(
       }
     }
   }
+}
+
+/** Whether a corner lies on the centre line of a row. */
+function onLine(
+  positions: Float32Array,
+  a: number,
+  b: number,
+  c: number,
+  origin: number,
+  inverse: number,
+): boolean {
+  const x = (positions[a] - origin) * inverse - 0.5;
+  const y = (positions[b] - origin) * inverse - 0.5;
+  const z = (positions[c] - origin) * inverse - 0.5;
+  return Math.floor(x) === x || Math.floor(y) === y || Math.floor(z) === z;
 }
 
 function edge(pu: number, pv: number, qu: number, qv: number, x: number, y: number): number {

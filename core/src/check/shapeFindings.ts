@@ -1,7 +1,7 @@
-import { PointTree } from '../bind/pointTree.ts';
 import { findIslands, findNeighbours, type Islands } from '../topology/topology.ts';
 import type { CheckInput } from './checkUp.ts';
 import { counted, type Finding } from './finding.ts';
+import { PointCells } from './pointCells.ts';
 
 type Shape = CheckInput['parts'][number];
 
@@ -112,17 +112,23 @@ function sortFaces({ triangles, pointCount }: Shape): Faces {
   const faceCount = triangles.length / 3;
   // 1. Edges by their lower point (counting sort), then each short bucket by the higher one.
   const starts = new Uint32Array(pointCount + 1);
-  const low = (e: number): number => Math.min(triangles[e], triangles[e % 3 === 2 ? e - 2 : e + 1]);
-  const high = (e: number): number => Math.max(triangles[e], triangles[e % 3 === 2 ? e - 2 : e + 1]);
-  for (let e = 0; e < triangles.length; e++) starts[low(e) + 1]++;
+  for (let t = 0; t < triangles.length; t += 3) {
+    for (let k = 0; k < 3; k++) {
+      const [a, b] = [triangles[t + k], triangles[t + (k === 2 ? 0 : k + 1)]];
+      starts[(a < b ? a : b) + 1]++;
+    }
+  }
   for (let p = 0; p < pointCount; p++) starts[p + 1] += starts[p];
   const ends = starts.slice(0, pointCount);
   const others = new Uint32Array(triangles.length);
   const faceOf = new Uint32Array(triangles.length);
-  for (let e = 0; e < triangles.length; e++) {
-    const at = ends[low(e)]++;
-    others[at] = high(e);
-    faceOf[at] = Math.floor(e / 3);
+  for (let t = 0; t < triangles.length; t += 3) {
+    for (let k = 0; k < 3; k++) {
+      const [a, b] = [triangles[t + k], triangles[t + (k === 2 ? 0 : k + 1)]];
+      const at = ends[a < b ? a : b]++;
+      others[at] = a < b ? b : a;
+      faceOf[at] = t / 3;
+    }
   }
   const open = new Uint8Array(pointCount);
   const crowded: number[] = [];
@@ -135,6 +141,7 @@ function sortFaces({ triangles, pointCount }: Shape): Faces {
       if (others[i] === p) continue;
       // 2. Faces of the same edge; each edge is looked at from its first entry.
       let count = 1;
+      let second = -1;
       let first = true;
       for (let k = starts[p]; k < starts[p + 1]; k++) {
         if (k === i || others[k] !== others[i]) continue;
@@ -143,10 +150,16 @@ function sortFaces({ triangles, pointCount }: Shape): Faces {
           break;
         }
         count++;
+        second = k;
       }
       if (!first) continue;
       if (count === 1) open[p] = open[others[i]] = 1;
-      if (count <= 1) continue;
+      // Nearly every edge has two faces, and they differ.
+      if (
+        count === 1 ||
+        (count === 2 && third(faceOf[i], p, others[i]) !== third(faceOf[second], p, others[i]))
+      )
+        continue;
       const kept: number[] = [];
       for (let k = i; k < starts[p + 1]; k++) {
         if (others[k] !== others[i]) continue;
@@ -196,11 +209,18 @@ function insideOut(
   for (let t = 0; t < triangles.length; t += 3) {
     const island = islands.ofPoint[triangles[t]];
     if (island < 0 || torn[island]) continue;
-    const at = (c: number, k: number): number => positions[triangles[t + c] * 3 + k] - middle[island * 3 + k];
+    const [mx, my, mz] = [middle[island * 3], middle[island * 3 + 1], middle[island * 3 + 2]];
+    const [a, b, c] = [triangles[t] * 3, triangles[t + 1] * 3, triangles[t + 2] * 3];
+    const bx = positions[b] - mx;
+    const by = positions[b + 1] - my;
+    const bz = positions[b + 2] - mz;
+    const cx = positions[c] - mx;
+    const cy = positions[c + 1] - my;
+    const cz = positions[c + 2] - mz;
     volumes[island] +=
-      at(0, 0) * (at(1, 1) * at(2, 2) - at(1, 2) * at(2, 1)) +
-      at(0, 1) * (at(1, 2) * at(2, 0) - at(1, 0) * at(2, 2)) +
-      at(0, 2) * (at(1, 0) * at(2, 1) - at(1, 1) * at(2, 0));
+      (positions[a] - mx) * (by * cz - bz * cy) +
+      (positions[a + 1] - my) * (bz * cx - bx * cz) +
+      (positions[a + 2] - mz) * (bx * cy - by * cx);
   }
   // A part that stands mirrored at rest turns its faces with it; that is told elsewhere.
   const place = inverseBinds.subarray(inverseBinds.length - 16);
@@ -223,18 +243,18 @@ function touching({ tolerance }: CheckInput, { positions, pointCount }: Shape, i
     (p) => islands.ofPoint[p] >= 0,
   );
   const largest = largestIsland(islands);
-  const tree = new PointTree(positions, members.slice());
+  const cells = new PointCells(positions, members, tolerance);
   const points: number[] = [];
   const touch = new Set<number>();
   for (const p of members) {
     const island = islands.ofPoint[p];
     if (island === largest) continue;
-    const near = tree.nearest(
+    const near = cells.near(
       positions[p * 3],
       positions[p * 3 + 1],
       positions[p * 3 + 2],
-      tolerance,
-      (other) => islands.ofPoint[other] !== island,
+      islands.ofPoint,
+      island,
     );
     if (near < 0) continue;
     touch.add(island);

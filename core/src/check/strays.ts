@@ -30,8 +30,15 @@ export function joinPieces(rows: WeightRows, { offsets, points }: Neighbours): W
   const bordered = new Uint8Array(parent.length);
   for (let p = 0; p < pointCount; p++) {
     const from = p * stride;
+    const alone = stride === 1 || values[from + 1] === 0;
     for (let e = offsets[p]; e < offsets[p + 1]; e++) {
       const n = points[e];
+      const to = n * stride;
+      // Nearly everywhere both follow the same joint whole.
+      if (alone && joints[to] === joints[from] && values[to] !== 0 && values[from] !== 0) {
+        if (n > p && parent[from] !== parent[to]) parent[find(to)] = find(from);
+        continue;
+      }
       for (let a = from; a < from + stride && values[a] !== 0; a++) {
         let shared = false;
         for (let b = n * stride; b < (n + 1) * stride && values[b] !== 0; b++) {

@@ -1,5 +1,6 @@
 import { PointTree } from '../bind/pointTree.ts';
 import type { CheckInput } from './checkUp.ts';
+import { PointCells } from './pointCells.ts';
 import { counted, type Finding } from './finding.ts';
 
 /** With fewer points than this share on their mirror, a part is not meant to be symmetric. */
@@ -10,17 +11,19 @@ export function findMeshAsymmetry({ parts, pairs, tolerance }: CheckInput): Find
   const { axis, middle } = pairs;
   return parts.flatMap(({ name, positions, pointCount, inverseBinds }, part): Finding[] => {
     const placed = placeAll(positions, inverseBinds.subarray(inverseBinds.length - 16));
-    const tree = new PointTree(
-      placed,
-      Uint32Array.from({ length: pointCount }, (_, p) => p),
-    );
+    const all = Uint32Array.from({ length: pointCount }, (_, p) => p);
+    const cells = new PointCells(placed, all, tolerance);
+    // Nearly every point has its counterpart; the tree that tells how far off one is may not be needed.
+    let tree: PointTree | undefined;
     const alone: number[] = [];
     let worst = 0;
+    const at = [0, 0, 0];
     for (let p = 0; p < pointCount; p++) {
-      const at = [placed[p * 3], placed[p * 3 + 1], placed[p * 3 + 2]];
+      for (let k = 0; k < 3; k++) at[k] = placed[p * 3 + k];
       at[axis] = 2 * middle - at[axis];
-      if (tree.nearest(at[0], at[1], at[2], tolerance) >= 0) continue;
+      if (cells.near(at[0], at[1], at[2]) >= 0) continue;
       alone.push(p);
+      tree ??= new PointTree(placed, all);
       const near = tree.nearest(at[0], at[1], at[2]);
       worst = Math.max(worst, Math.hypot(...at.map((x, k) => x - placed[near * 3 + k])));
       if (alone.length > (1 - MEANT_SHARE) * pointCount) return [];

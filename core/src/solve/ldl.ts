@@ -26,7 +26,7 @@ export interface LdlFactor {
 }
 
 /** Right-hand sides that are solved side by side. */
-export const SOLVE_WIDTH = 4;
+export const SOLVE_WIDTH = 8;
 
 /** Elimination tree and column counts (Davis 2005, "Algorithm 849: a concise sparse Cholesky factorization package"). */
 function analyse({ size, starts, rows }: SymmetricMatrix): {
@@ -176,35 +176,26 @@ export function ldlColumns(factor: LdlFactor, work: LdlWork, from: number, to: n
  */
 export function ldlSolve(factor: LdlFactor, sides: Float64Array): void {
   const { size, starts, rows, values, diagonal } = factor;
+  const own = new Float64Array(SOLVE_WIDTH);
   for (let k = 0; k < size; k++) {
-    const [a, b, c, d] = [sides[k * 4], sides[k * 4 + 1], sides[k * 4 + 2], sides[k * 4 + 3]];
-    if (a === 0 && b === 0 && c === 0 && d === 0) continue;
+    let any = false;
+    for (let s = 0; s < SOLVE_WIDTH; s++) {
+      own[s] = sides[k * SOLVE_WIDTH + s];
+      if (own[s] !== 0) any = true;
+    }
+    if (!any) continue;
     for (let e = starts[k]; e < starts[k + 1]; e++) {
-      const row = rows[e] * 4;
-      const value = values[e];
-      sides[row] -= value * a;
-      sides[row + 1] -= value * b;
-      sides[row + 2] -= value * c;
-      sides[row + 3] -= value * d;
+      const row = rows[e] * SOLVE_WIDTH;
+      for (let s = 0; s < SOLVE_WIDTH; s++) sides[row + s] -= values[e] * own[s];
     }
   }
   for (let k = size - 1; k >= 0; k--) {
     const pivot = 1 / diagonal[k];
-    let a = sides[k * 4] * pivot;
-    let b = sides[k * 4 + 1] * pivot;
-    let c = sides[k * 4 + 2] * pivot;
-    let d = sides[k * 4 + 3] * pivot;
+    for (let s = 0; s < SOLVE_WIDTH; s++) own[s] = sides[k * SOLVE_WIDTH + s] * pivot;
     for (let e = starts[k]; e < starts[k + 1]; e++) {
-      const row = rows[e] * 4;
-      const value = values[e];
-      a -= value * sides[row];
-      b -= value * sides[row + 1];
-      c -= value * sides[row + 2];
-      d -= value * sides[row + 3];
+      const row = rows[e] * SOLVE_WIDTH;
+      for (let s = 0; s < SOLVE_WIDTH; s++) own[s] -= values[e] * sides[row + s];
     }
-    sides[k * 4] = a;
-    sides[k * 4 + 1] = b;
-    sides[k * 4 + 2] = c;
-    sides[k * 4 + 3] = d;
+    sides.set(own, k * SOLVE_WIDTH);
   }
 }

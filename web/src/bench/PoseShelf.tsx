@@ -1,42 +1,27 @@
-import { Button, Group, TextInput } from '@mantine/core';
-import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
+import { KeepField } from './KeepField.tsx';
 import { stageActions } from './useShortcuts.ts';
 
 /** Poses kept under names: a picture each; a click takes the pose. */
 export function PoseShelf({ session }: { session: CharacterSession }) {
   useTopic(session, 'kept');
   useTopic(session, 'pose');
-  const [name, setName] = useState('');
   const { poses } = session.kept;
   const posed = Object.keys(session.pose).length > 0;
   const act = (work: Promise<void>): void =>
     void work.catch((error: Error) => session.tellPerson(error.message));
-  const keep = (): void => {
-    act(
-      session.kept
-        .keepPose(name.trim(), session.pose, stageActions()?.picture() ?? null)
-        .then(() => setName('')),
-    );
-  };
   return (
     <section className="group" aria-label="Kept poses">
       <h2>Kept poses</h2>
-      <Group gap={6} wrap="nowrap" mb={8}>
-        <TextInput
-          aria-label="Name of the pose"
-          placeholder={posed ? 'Name this pose' : 'Pose a joint first'}
-          style={{ flex: 1 }}
-          maxLength={120}
-          value={name}
-          onChange={(event) => setName(event.currentTarget.value)}
-          onKeyDown={(event) => event.key === 'Enter' && name.trim() && posed && keep()}
-        />
-        <Button variant="default" disabled={!posed || !name.trim()} onClick={keep}>
-          Keep
-        </Button>
-      </Group>
+      <KeepField
+        label="Name of the pose"
+        act="Keep"
+        hint={posed ? 'Name this pose' : 'Pose a joint first'}
+        disabled={!posed}
+        keep={(name) => session.kept.keepPose(name, session.pose, stageActions()?.picture() ?? null)}
+        failed={(error) => session.tellPerson(error.message)}
+      />
       {poses.length === 0 && <p className="card-line">None yet.</p>}
       <div className="pose-shelf">
         {poses.map((pose) => (

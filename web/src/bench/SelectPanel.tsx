@@ -1,10 +1,10 @@
-import { Button, Group, SegmentedControl, Switch, TextInput } from '@mantine/core';
-import { useState } from 'react';
+import { Button, SegmentedControl, Switch } from '@mantine/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { SavedSelection } from '../session/kept.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { settingsChanged, toolChosen, type BenchState } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
+import { KeepField } from './KeepField.tsx';
 
 /** Choosing points: how, through what, and selections that are kept under names. */
 export function SelectPanel({ session }: { session: CharacterSession }) {
@@ -71,29 +71,20 @@ function Saved({ session }: { session: CharacterSession }) {
   useTopic(session, 'kept');
   useTopic(session, 'settings');
   useTopic(session, 'joint');
-  const [name, setName] = useState('');
   const { selections } = session.kept;
   const act = (work: Promise<unknown>): void =>
     void work.catch((error: Error) => session.tellPerson(error.message));
-  const keep = (): void =>
-    act(session.kept.keepSelection(name.trim(), session.selection.points()).then(() => setName('')));
   const can = session.selection.count > 0;
   return (
     <>
-      <Group gap={6} wrap="nowrap" mt={8}>
-        <TextInput
-          aria-label="Name of the selection"
-          placeholder={can ? 'Name this selection' : 'Select points to save them'}
-          style={{ flex: 1 }}
-          maxLength={120}
-          value={name}
-          onChange={(event) => setName(event.currentTarget.value)}
-          onKeyDown={(event) => event.key === 'Enter' && name.trim() && can && keep()}
-        />
-        <Button variant="default" disabled={!can || !name.trim()} onClick={keep}>
-          Save
-        </Button>
-      </Group>
+      <KeepField
+        label="Name of the selection"
+        act="Save"
+        hint={can ? 'Name this selection' : 'Select points to save them'}
+        disabled={!can}
+        keep={(name) => session.kept.keepSelection(name, session.selection.points())}
+        failed={(error) => session.tellPerson(error.message)}
+      />
       {selections.map((selection) => (
         <SavedRow key={selection.id} session={session} selection={selection} act={act} />
       ))}
