@@ -7,6 +7,7 @@ import { createRows, type WeightRows } from '../weights/rows.ts';
 import { readAnatomy, type Anatomy } from './anatomy.ts';
 import { gatherBindSpace, jointPlaces, type BindSpace } from './bindSpace.ts';
 import { blendReach, farthestShares, findChains } from './blend.ts';
+import { findDedicated, preferDedicated, type Dedicated } from './dedicated.ts';
 import { heatWeights } from './heat.ts';
 import { readInside, spreadInside, type Reach, type Watch } from './insideDistance.ts';
 import { FAR_RATIO, reachNearest } from './nearest.ts';
@@ -176,6 +177,7 @@ class Binder {
   readonly #anatomy: Anatomy;
   readonly #longest: number;
   readonly #all: Uint32Array;
+  readonly #dedicated: Dedicated;
 
   constructor(
     skin: BindSkin,
@@ -194,6 +196,12 @@ class Binder {
     this.#anatomy = anatomy;
     this.#longest = longest;
     this.#all = Uint32Array.from({ length: space.pointCount }, (_, p) => p);
+    this.#dedicated = findDedicated(
+      skin.skeleton,
+      space.parts.map((part) => skin.parts[part].name),
+      space,
+      (joint) => request.deforming[joint] !== 0,
+    );
   }
 
   propose(watch: Watch): Promise<Proposal> {
@@ -209,7 +217,10 @@ class Binder {
 
   #reachNearest(watch: Watch, farOf?: Float64Array): Reach {
     const { bones } = this.#anatomy;
-    return reachNearest(this.#skin.skeleton, bones, this.#space.positions, this.#all, watch, farOf);
+    const { skeleton } = this.#skin;
+    const reach = reachNearest(skeleton, bones, this.#space.positions, this.#all, watch, farOf);
+    preferDedicated(reach, this.#space, skeleton, this.#dedicated);
+    return reach;
   }
 
   async #soften(reach: Reach): Promise<WeightRows> {
@@ -231,6 +242,7 @@ class Binder {
     const inside = spreadInside(solid, bones, REACH_WIDTH, (share) => watch(0.8 * share));
     const reach = readInside(inside, bones, this.#space.positions, this.#all);
     watch(0.9);
+    preferDedicated(reach, this.#space, this.#skin.skeleton, this.#dedicated);
     const rows = await this.#soften(reach);
     const fallbacks = this.#fill(rows, 'no-way-inside');
     stopLeaks(rows, this.#space);
