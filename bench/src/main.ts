@@ -2,26 +2,38 @@ import { WebIO } from '@gltf-transform/core';
 import {
   BIND_METHODS,
   bindSkin,
+  bonesOf,
   checkUp,
+  createKernels,
   createPaintWorkspace,
   createReachWorkspace,
   createRows,
   decodeGltf,
   DEFAULT_SOFTNESS,
   findNeighbours,
+  fitReaches,
   gatherReach,
+  jointPlaces,
   listEdges,
+  liveJoints,
   openGlb,
   readCharacter,
+  ReachWork,
   recoverQuads,
   Stroke,
   weldVertices,
   writeGlb,
+  type BindMethod,
+  type BindRequest,
+  type BindSkin,
+  type Character,
+  type JointReach,
 } from '@judoka/core';
 import { makeFerryKeeper } from '@judoka/demo';
 import { compare, measure, missed, report } from './measure.ts';
 import { bytesAPoint } from './memory.ts';
 import { surfacePicking } from './picking.ts';
+import { limb } from './limb.ts';
 import { makeSurface, type Surface } from './surface.ts';
 import { threeSkinning } from './threeSkinning.ts';
 
@@ -45,6 +57,7 @@ await benchSkinning();
 await benchPainting();
 await benchFiles();
 await benchBinding();
+await benchBindGrowth();
 await benchGrowth();
 console.log(missed() > 0 ? `\n${missed()} figures missed` : '\nAll figures hold');
 
@@ -171,6 +184,76 @@ async function benchBinding(): Promise<void> {
     const bound = await compare(() => bindSkin({ parts, skeleton, rows }, request), unit, few);
     report(`binding by ${method}`, bound.ratio * share, 'U', { most: limits[method] });
   }
+  await benchReach(character, share);
+}
+
+/** A drag of one capsule's edge: weights of all points that it touches, and their new surface. */
+async function benchReach(character: Character, share: number): Promise<void> {
+  const { skeleton } = character;
+  const body = character.parts.reduce((most, part) => (part.pointCount > most.pointCount ? part : most));
+  const places = jointPlaces(skeleton, character.parts);
+  const joints = liveJoints(skeleton);
+  const bones = new Map(joints.map((joint) => [joint, bonesOf(skeleton, places, joint)]));
+  const kernels = await createKernels(body.pointCount * 160 + (joints.length + 1) * 64 + 65536);
+  const copy = (source: Float32Array): Float32Array => {
+    const target = kernels.f32(source.length);
+    target.set(source);
+    return target;
+  };
+  const rows = kernels.rows(body.pointCount, 8);
+  const arrays = {
+    rest: copy(body.positions),
+    restNormals: copy(body.normals),
+    rows,
+    palette: copy(body.inverseBinds),
+    positions: copy(body.positions),
+    normals: copy(body.normals),
+  };
+  const list = kernels.u32(body.pointCount);
+  const parts = [{ index: 0, rows, positions: body.positions }];
+  const reaches = fitReaches(parts, bones);
+  const work = new ReachWork(parts, bones, reaches, { locks: new Uint8Array(joints.length), limit: 4 });
+  work.writeAll();
+  const chest = skeleton.joints.findIndex(({ name }) => name === 'chest');
+  const reach = reaches.get(chest) as JointReach;
+  let n = 0;
+  const move = (): void => {
+    const outer = reach.outer * (1 + 0.02 * (n++ % 7));
+    for (const { points, count } of work.set(chest, { ...reach, outer })) {
+      list.set(points.subarray(0, count));
+      kernels.skinList(arrays, { points: list, count });
+    }
+  };
+  const { ratio } = await compare(move, unit, { runs: 41 });
+  report('a move of a reach’s edge: weights and surface', ratio * share, 'U', { most: 8 });
+}
+
+/** Time of the bindings from 10k to 160k points: the exponent of their growth. */
+async function benchBindGrowth(): Promise<void> {
+  section('Growth of the bindings from 10k to 160k points');
+  const sizes = [100, 200, 400];
+  for (const method of BIND_METHODS) {
+    const times: number[] = [];
+    for (const side of sizes) {
+      const skin = limb(side);
+      const { ms } = await compare(() => bindSkin(skin, requestOf(skin, method)), unit, { runs: 3, warm: 1 });
+      times.push(ms);
+    }
+    const exponent = Math.log(times[2] / times[0]) / Math.log((sizes[2] / sizes[0]) ** 2);
+    const row = times.map((ms) => ms.toFixed(0)).join(', ');
+    report(`${method}: the exponent of its time`, exponent, '', { most: 1.3 }, `(${row} ms)`);
+  }
+}
+
+function requestOf({ parts, skeleton }: BindSkin, method: BindMethod): BindRequest {
+  return {
+    method,
+    parts: parts.map((_, part) => part),
+    deforming: new Uint8Array(skeleton.joints.length).fill(1),
+    softness: DEFAULT_SOFTNESS,
+    limit: 4,
+    locks: new Uint8Array(skeleton.joints.length),
+  };
 }
 
 async function benchGrowth(): Promise<void> {

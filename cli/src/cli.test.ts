@@ -159,7 +159,12 @@ describe('check, repair and bind', () => {
   test('check lists planted faults with their vertices, and ends with 1 for errors', () => {
     const { status, found } = findingsOf(keeper);
     expect(status).toBe(1);
-    expect(errors(found).sort()).toEqual(['tied-to-root', 'unweighted', 'weights-in-units']);
+    expect(errors(found).sort()).toEqual([
+      'broken-weights',
+      'tied-to-root',
+      'unweighted',
+      'weights-in-units',
+    ]);
     const cape = found.find(({ code }) => code === 'unweighted');
     expect(cape).toMatchObject({ part: 4, count: 44, repairable: true });
     expect(cape?.vertices?.length).toBeGreaterThanOrEqual(44);
@@ -169,7 +174,7 @@ describe('check, repair and bind', () => {
     const out = join(folder, 'healed.glb');
     expect(judoka('repair', keeper, out, '--only', 'unweighted').status).toBe(0);
     const { found } = findingsOf(out);
-    expect(errors(found).sort()).toEqual(['tied-to-root', 'weights-in-units']);
+    expect(errors(found).sort()).toEqual(['broken-weights', 'tied-to-root', 'weights-in-units']);
     // One error a vertex: those of the strip are gone, those of the face are still there.
     expect((await issuesOf(keeper)).errors - (await issuesOf(out)).errors).toBe(44);
   });

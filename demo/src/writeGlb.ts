@@ -18,12 +18,16 @@ export interface ClipSource {
   readonly turns: Readonly<Record<string, readonly (readonly [number, number, number])[]>>;
 }
 
-/** Writes meshes, skeleton and clips as one binary glTF, deterministically. */
+/**
+ * Writes meshes, skeleton and clips as one binary glTF, deterministically.
+ * @param rename what joints are called in the file
+ */
 export async function writeGlb(
   name: string,
   skeleton: readonly SkeletonSource[],
   meshes: readonly DemoMesh[],
   clips: readonly ClipSource[],
+  rename: (joint: string) => string = (joint) => joint,
 ): Promise<Uint8Array> {
   const document = new Document();
   const buffer = document.createBuffer();
@@ -45,6 +49,7 @@ export async function writeGlb(
     scene.addChild(node);
   }
   for (const clip of clips) addClip(document, clip, skeleton, nodes);
+  for (const node of nodes) node.setName(rename(node.getName()));
   for (const accessor of document.getRoot().listAccessors()) accessor.setBuffer(buffer);
   return new WebIO().writeBinary(document);
 }

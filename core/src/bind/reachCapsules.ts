@@ -138,7 +138,7 @@ function nearestDistances(
   return found;
 }
 
-/** Points of one part that a change of a reach touched; the first `count` of `points`. */
+/** Points of one part that a change of a reach touched; the first `count` of `points`, until the next change. */
 export interface ReachTouched {
   readonly part: ReachPart;
   readonly points: Uint32Array;
@@ -162,6 +162,8 @@ export class ReachWork {
   readonly #reaches: JointReach[];
   readonly #rules: RewriteRules;
   readonly #candidates = createCandidates();
+  /** By part, the points that the last change touched. */
+  readonly #touched: readonly Uint32Array[];
 
   /** @throws CoreError if a reach is none, or a joint of one is locked */
   constructor(
@@ -176,6 +178,7 @@ export class ReachWork {
       joints: rows.joints.slice(),
       values: rows.values.slice(),
     }));
+    this.#touched = parts.map(({ rows }) => new Uint32Array(rows.pointCount));
     this.#rules = rules;
     this.#joints = [...reaches.keys()].filter((joint) => !rules.locks[joint]);
     this.#isReaching = new Uint8Array(rules.locks.length);
@@ -193,7 +196,7 @@ export class ReachWork {
 
   /** Writes all points that any reach touches. */
   writeAll(): ReachTouched[] {
-    return this.#write(() => true);
+    return this.#parts.map((_, index) => this.#write(index, EVERYWHERE, undefined, Infinity));
   }
 
   /** Another reach for one joint; only the points that it touches, or did before, are written. */
@@ -206,7 +209,7 @@ export class ReachWork {
     this.#layBox(i);
     const own = this.#bones[i];
     const box = boxOf(own, outer);
-    return this.#write((x, y, z) => inBox(box, 0, x, y, z) && distanceToBones(own, x, y, z) < outer);
+    return this.#parts.map((_, index) => this.#write(index, box, own, outer));
   }
 
   finish(): Change {
@@ -222,17 +225,20 @@ export class ReachWork {
     this.#boxes.set(boxOf(this.#bones[i], this.#reaches[i].outer), i * 6);
   }
 
-  #write(isMeant: (x: number, y: number, z: number) => boolean): ReachTouched[] {
-    return this.#parts.map((part, index) => {
-      const { positions, rows } = part;
-      const points = new Uint32Array(rows.pointCount);
-      let count = 0;
-      for (let p = 0; p < rows.pointCount; p++) {
-        const [x, y, z] = [positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]];
-        if (isMeant(x, y, z) && this.#writePoint(index, p, x, y, z)) points[count++] = p;
-      }
-      return { part, points, count };
-    });
+  /** Writes the points of a part in a box and, where bones are given, nearer to them than `outer`. */
+  #write(index: number, box: Float64Array, bones: JointBones | undefined, outer: number): ReachTouched {
+    const part = this.#parts[index];
+    const { positions, rows } = part;
+    const points = this.#touched[index];
+    let count = 0;
+    for (let p = 0; p < rows.pointCount; p++) {
+      const x = positions[p * 3];
+      const y = positions[p * 3 + 1];
+      const z = positions[p * 3 + 2];
+      if (!inBox(box, 0, x, y, z) || (bones && distanceToBones(bones, x, y, z) >= outer)) continue;
+      if (this.#writePoint(index, p, x, y, z)) points[count++] = p;
+    }
+    return { part, points, count };
   }
 
   /** @returns whether the row is another now */
@@ -243,8 +249,10 @@ export class ReachWork {
     const { locks, limit, confines } = this.#rules;
     beginWithLocked(c, before, p, locks);
     let sum = 0;
-    for (let i = 0; i < this.#joints.length; i++) {
-      if (!inBox(this.#boxes, i * 6, x, y, z)) continue;
+    const boxes = this.#boxes;
+    const count = this.#joints.length;
+    for (let i = 0; i < count; i++) {
+      if (!inBox(boxes, i * 6, x, y, z)) continue;
       const joint = this.#joints[i];
       const area = confines?.get(joint);
       if (area && area.get(part)?.[p] !== 1) continue;
@@ -277,6 +285,8 @@ export class ReachWork {
     }
   }
 }
+
+const EVERYWHERE = Float64Array.of(-Infinity, -Infinity, -Infinity, Infinity, Infinity, Infinity);
 
 function restoreRow(before: WeightRows, p: number, rows: WeightRows): boolean {
   let differs = false;

@@ -17,12 +17,14 @@ export type FaultCode =
   | 'face-in-hundreds'
   | 'tied-to-root'
   | 'six-influences'
-  | 'uneven-wing';
+  | 'uneven-wing'
+  | 'negative-weights'
+  | 'doubled-faces';
 
 const joint = (name: string): number => JOINT_NAMES.indexOf(name);
 
 /** Plants the faults of FAULTS.md in the meshes, in place. */
-export function plantFaults(meshes: readonly DemoMesh[]): PlantedFault[] {
+export function plantFaults(meshes: DemoMesh[]): PlantedFault[] {
   const faults: PlantedFault[] = [];
   const plant = (
     code: FaultCode,
@@ -126,5 +128,29 @@ export function plantFaults(meshes: readonly DemoMesh[]): PlantedFault[] {
       mesh.positions[p * 3 + 1] -= 0.004 * t;
     },
   );
+  // Somebody's script left negative weights at the end of the scarf.
+  plant(
+    'negative-weights',
+    'scarf',
+    (_x, y) => y < 0.595,
+    (mesh, p) => {
+      mesh.weights[p].clear();
+      mesh.weights[p].set(joint('scarf_5'), 1.25).set(joint('scarf_1'), -0.25);
+    },
+  );
+  faults.push(doubleFaces(meshes, 'lantern', 12));
   return faults;
+}
+
+/** The first faces of a part once more, in the same place, as a careless copy leaves them. */
+function doubleFaces(meshes: DemoMesh[], part: string, count: number): PlantedFault {
+  const index = meshes.findIndex(({ name }) => name === part);
+  const mesh = meshes[index];
+  const again = mesh.quads.subarray(0, count * 4);
+  meshes[index] = {
+    ...mesh,
+    quads: Uint32Array.from([...mesh.quads, ...again]),
+    uv: Float32Array.from([...mesh.uv, ...mesh.uv.subarray(0, count * 8)]),
+  };
+  return { code: 'doubled-faces', part, points: [...new Set(again)].sort((a, b) => a - b) };
 }
