@@ -82,6 +82,39 @@ export {
 export { createCandidates, normalizeCandidates, RowStatus, type Candidates } from './weights/normalize.ts';
 export { readColumn, setWeights, type PointList } from './weights/setWeights.ts';
 export { moveWeight } from './weights/moveWeight.ts';
+export {
+  changeInfluence,
+  OTHERS,
+  setInfluence,
+  type Receiver,
+  type ReceiverRules,
+} from './weights/influence.ts';
+export { pruneWeights, type PruneSettings } from './weights/prune.ts';
+export { healPoints, meanRow, pasteRow } from './weights/rowsAsWhole.ts';
+export { gatherMirrorSpace, type MirrorSpace } from './mirror/mirrorSpace.ts';
+export {
+  mirrorWeights,
+  type MirrorReport,
+  type MirrorRequest,
+  type MirrorWay,
+} from './mirror/mirrorWeights.ts';
+export {
+  PAIR_MODES,
+  pairByPlace,
+  pairByTopology,
+  type MirrorPlane,
+  type PairMode,
+  type PointPairs,
+} from './mirror/pairPoints.ts';
+export {
+  influenceMask,
+  jumpMask,
+  QuadWalker,
+  rowDistance,
+  weightRangeMask,
+  type Walk,
+} from './select/walks.ts';
+export { DEPTHS, gatherDab, type DabPlace, type Depth } from './paint/dabPoints.ts';
 export { smoothRows, smoothTargets } from './weights/smooth.ts';
 export {
   apply,
@@ -124,6 +157,7 @@ export { falloffAt, FALLOFFS, type Falloff } from './paint/falloff.ts';
 export { blendBorders, borderBand, MOST_BLEND_RINGS } from './paint/blendBorders.ts';
 export { createReachWorkspace, gatherReach, type BrushTip, type ReachWorkspace } from './paint/reach.ts';
 export {
+  BRUSH_TOOLS,
   createPaintWorkspace,
   paintWorkspaceBytes,
   Stroke,

@@ -5,6 +5,8 @@ import { falloffAt, type Falloff } from './falloff.ts';
 export interface ReachWorkspace {
   readonly stamp: Uint32Array;
   current: number;
+  /** Float32Array, pointCount: ways along the surface; made when first needed. */
+  ways?: Float32Array;
 }
 
 export function createReachWorkspace(pointCount: number): ReachWorkspace {

@@ -2,22 +2,31 @@ import { CoreError } from '../errors.ts';
 import type { Kernels } from '../kernels/kernels.ts';
 import type { Neighbours } from '../topology/topology.ts';
 import { DeltaBuilder, copyRow, type Delta } from '../weights/delta.ts';
-import { RowStatus } from '../weights/normalize.ts';
+import type { PointMask } from '../select/masks.ts';
+import { OTHERS, setInfluence, type Receiver } from '../weights/influence.ts';
+import { createCandidates, RowStatus } from '../weights/normalize.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
 
-export type BrushTool = 'add' | 'take' | 'set' | 'smooth';
+export const BRUSH_TOOLS = ['add', 'take', 'set', 'smooth', 'sharpen', 'scale'] as const;
+export type BrushTool = (typeof BRUSH_TOOLS)[number];
 
 export interface BrushSettings {
   readonly tool: BrushTool;
   readonly joint: number;
   /** Share of the effect a dab, 0..1; pen pressure is multiplied in by the caller. */
   readonly strength: number;
-  /** The weight that Set goes to, 0..1. */
+  /** The weight that Set goes to, 0..1; for Scale, what weights are multiplied by. */
   readonly value: number;
   /** Smooth: this joint's weights only, or all influences at once. */
   readonly smoothAll: boolean;
   /** Largest number of influences a point may get. */
   readonly limit: number;
+  /** Where weight goes that is taken away; to the others in proportion where missing. */
+  readonly receiver?: Receiver;
+  /** Whether a point gets no more in one stroke than a single pass gives, however often the brush comes by. */
+  readonly singlePass?: boolean;
+  /** Points that may change: Uint8Array, pointCount; all where missing. */
+  readonly mask?: PointMask;
 }
 
 /** What a stroke could not do, in points, each counted once a stroke. */
@@ -40,6 +49,9 @@ export interface PaintWorkspace {
   /** Where smoothing all influences puts its rows, one a listed point. */
   readonly smoothed: WeightRows;
 }
+
+/** How much one full pass of Sharpen steepens. */
+const SHARPEN = 0.5;
 
 /** Points that smoothing all influences can take in one dab. */
 const MOST_SMOOTHED = 1 << 18;
@@ -79,6 +91,9 @@ export class Stroke {
   readonly #workspace: PaintWorkspace;
   readonly #settings: BrushSettings;
   readonly #locks: Uint8Array;
+  /** By point, the share of a single pass that it has had. */
+  readonly #passed = new Map<number, number>();
+  readonly #candidates = createCandidates();
   /** Points met so far, in the order met, with their rows before the stroke. */
   readonly #met = new Map<number, number>();
   #saved: WeightRows;
@@ -108,23 +123,77 @@ export class Stroke {
   /**
    * One dab on the first `count` points of the workspace's list, with their falloff in `amounts`.
    * @param pressure 0..1, multiplies the strength
+   * @param joint    painted instead of the stroke's own: the partner, for a mirrored dab
+   * @returns how many points, now first in the list, the mask let through
    */
-  dab(count: number, pressure = 1): void {
+  dab(count: number, pressure = 1, joint = this.#settings.joint): number {
     const { kernels, points, amounts, targets, status } = this.#workspace;
-    const { joint, tool, smoothAll, limit } = this.#settings;
-    this.#remember(count);
+    const { tool, smoothAll, limit, receiver = OTHERS } = this.#settings;
+    const open = this.#letThrough(count);
+    this.#remember(open);
     const strength = this.#settings.strength * pressure;
-    const list = { points, count };
-    if (tool === 'smooth' && smoothAll) {
-      for (let i = 0; i < count; i++) amounts[i] *= strength;
-      this.#smoothAll(count);
-    } else {
-      if (tool === 'smooth') this.#smoothTargets(count, strength);
-      else this.#valueTargets(count, strength);
-      kernels.setWeights(this.#rows, list, targets, joint, limit, this.#locks, status);
+    for (let i = 0; i < open; i++) amounts[i] *= strength;
+    if (this.#settings.singlePass) this.#singlePass(open);
+    const list = { points, count: open };
+    if (tool === 'smooth' && smoothAll) this.#smoothAll(open);
+    else {
+      if (tool === 'smooth' || tool === 'sharpen') this.#smoothTargets(open, joint, tool === 'sharpen');
+      else this.#valueTargets(open, joint);
+      if (receiver.kind === 'others')
+        kernels.setWeights(this.#rows, list, targets, joint, limit, this.#locks, status);
+      else this.#setWithReceiver(open, joint, receiver);
     }
-    for (let i = 0; i < count; i++)
+    for (let i = 0; i < open; i++)
       if (status[i] > 1) this.#told.set(points[i], (this.#told.get(points[i]) ?? 0) | status[i]);
+    return open;
+  }
+
+  /** Sorts out points that the mask does not let through. */
+  #letThrough(count: number): number {
+    const { mask } = this.#settings;
+    if (!mask) return count;
+    const { points, amounts } = this.#workspace;
+    let open = 0;
+    for (let i = 0; i < count; i++) {
+      if (!mask[points[i]]) continue;
+      points[open] = points[i];
+      amounts[open++] = amounts[i];
+    }
+    return open;
+  }
+
+  /** Leaves of each amount what a single pass has not given yet. */
+  #singlePass(count: number): void {
+    const { points, amounts } = this.#workspace;
+    const { tool } = this.#settings;
+    for (let i = 0; i < count; i++) {
+      const had = this.#passed.get(points[i]) ?? 0;
+      const wanted = amounts[i];
+      if (wanted <= had) {
+        amounts[i] = 0;
+        continue;
+      }
+      this.#passed.set(points[i], wanted);
+      // What goes toward a goal by shares composes by products; what is added composes by sums.
+      amounts[i] =
+        tool === 'add' || tool === 'take' ? wanted - had : had < 1 ? 1 - (1 - wanted) / (1 - had) : 0;
+    }
+  }
+
+  #setWithReceiver(count: number, joint: number, receiver: Receiver): void {
+    const { points, targets, status, neighbours } = this.#workspace;
+    const rules = { receiver, limit: this.#settings.limit, locks: this.#locks, neighbours };
+    for (let i = 0; i < count; i++)
+      status[i] = setInfluence(
+        this.#rows,
+        points[i],
+        this.#rows,
+        points[i],
+        joint,
+        targets[i],
+        rules,
+        this.#candidates,
+      );
   }
 
   /** The stroke as one delta, by rising point, and what it could not do. */
@@ -156,40 +225,46 @@ export class Stroke {
     }
   }
 
-  #valueTargets(count: number, strength: number): void {
+  #valueTargets(count: number, joint: number): void {
     const { points, amounts, targets } = this.#workspace;
-    const { tool, value, joint } = this.#settings;
-    const { stride, joints, values } = this.#rows;
-    const wanted = tool === 'set' ? value : 0;
+    const { tool, value } = this.#settings;
     for (let i = 0; i < count; i++) {
-      let own = 0;
-      for (let k = points[i] * stride, end = k + stride; k < end && values[k] !== 0; k++) {
-        if (joints[k] === joint) own = values[k];
-      }
-      const share = strength * amounts[i];
+      const own = this.#weightOf(points[i], joint);
+      const share = amounts[i];
       if (tool === 'add') targets[i] = Math.min(1, own + share);
       else if (tool === 'take') targets[i] = Math.max(0, own - share);
-      else targets[i] = own + (wanted - own) * share;
+      else if (tool === 'scale') targets[i] = Math.min(1, own * (1 + (value - 1) * share));
+      else targets[i] = own + (value - own) * share;
     }
   }
 
-  #smoothTargets(count: number, strength: number): void {
-    const { kernels, neighbours, points, amounts, targets, column } = this.#workspace;
+  #weightOf(point: number, joint: number): number {
     const { stride, joints, values } = this.#rows;
-    const read = (point: number): void => {
-      column[point] = 0;
-      for (let k = point * stride, end = k + stride; k < end && values[k] !== 0; k++) {
-        if (joints[k] === this.#settings.joint) column[point] = values[k];
-      }
-    };
+    for (let k = point * stride, end = k + stride; k < end && values[k] !== 0; k++)
+      if (joints[k] === joint) return values[k];
+    return 0;
+  }
+
+  #smoothTargets(count: number, joint: number, sharpen: boolean): void {
+    const { kernels, neighbours, points, amounts, targets, column } = this.#workspace;
     for (let i = 0; i < count; i++) {
       const point = points[i];
-      amounts[i] *= strength;
-      read(point);
+      column[point] = this.#weightOf(point, joint);
       for (let k = neighbours.offsets[point]; k < neighbours.offsets[point + 1]; k++)
-        read(neighbours.points[k]);
+        column[neighbours.points[k]] = this.#weightOf(neighbours.points[k], joint);
     }
     kernels.smoothTargets({ points, count }, column, neighbours, amounts, targets);
+    if (!sharpen) return;
+    // Away from the mean of the neighbours by as much as smoothing goes toward it, and away from a half.
+    for (let i = 0; i < count; i++) {
+      const own = column[points[i]];
+      if (own <= 0 || own >= 1) {
+        targets[i] = own;
+        continue;
+      }
+      const steep = own + SHARPEN * amounts[i] * (own - 0.5) * 2 * own * (1 - own) * 2;
+      targets[i] = Math.max(0, Math.min(1, steep + (own - targets[i])));
+    }
   }
 
   #smoothAll(count: number): void {

@@ -18,13 +18,12 @@ export type FaultCode =
   | 'tied-to-root'
   | 'six-influences'
   | 'uneven-wing'
-  | 'negative-weights'
-  | 'doubled-faces';
+  | 'negative-weights';
 
 const joint = (name: string): number => JOINT_NAMES.indexOf(name);
 
 /** Plants the faults of FAULTS.md in the meshes, in place. */
-export function plantFaults(meshes: DemoMesh[]): PlantedFault[] {
+export function plantFaults(meshes: readonly DemoMesh[]): PlantedFault[] {
   const faults: PlantedFault[] = [];
   const plant = (
     code: FaultCode,
@@ -138,19 +137,5 @@ export function plantFaults(meshes: DemoMesh[]): PlantedFault[] {
       mesh.weights[p].set(joint('scarf_5'), 1.25).set(joint('scarf_1'), -0.25);
     },
   );
-  faults.push(doubleFaces(meshes, 'lantern', 12));
   return faults;
-}
-
-/** The first faces of a part once more, in the same place, as a careless copy leaves them. */
-function doubleFaces(meshes: DemoMesh[], part: string, count: number): PlantedFault {
-  const index = meshes.findIndex(({ name }) => name === part);
-  const mesh = meshes[index];
-  const again = mesh.quads.subarray(0, count * 4);
-  meshes[index] = {
-    ...mesh,
-    quads: Uint32Array.from([...mesh.quads, ...again]),
-    uv: Float32Array.from([...mesh.uv, ...mesh.uv.subarray(0, count * 8)]),
-  };
-  return { code: 'doubled-faces', part, points: [...new Set(again)].sort((a, b) => a - b) };
 }

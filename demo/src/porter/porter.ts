@@ -226,7 +226,17 @@ export function makePorterMeshes({ faults }: PorterOptions): DemoMesh[] {
   // The cap's faces look inward.
   const { quads } = meshes[2];
   for (let q = 0; q < quads.length; q += 4) [quads[q + 1], quads[q + 3]] = [quads[q + 3], quads[q + 1]];
+  meshes[1] = withDoubledFaces(meshes[1], 12);
   return meshes;
+}
+
+/** The first faces once more in the same place, as a careless copy leaves them. */
+function withDoubledFaces(mesh: DemoMesh, count: number): DemoMesh {
+  return {
+    ...mesh,
+    quads: Uint32Array.from([...mesh.quads, ...mesh.quads.subarray(0, count * 4)]),
+    uv: Float32Array.from([...mesh.uv, ...mesh.uv.subarray(0, count * 8)]),
+  };
 }
 
 /** Names as somebody left them: one is another joint's, one is missing. */

@@ -6,13 +6,11 @@ import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts'
 import { toolChosen } from '../state/benchSlice.ts';
 import { useAppDispatch } from '../state/store.ts';
 import { BindStep } from './BindStep.tsx';
-import { BrushPanel } from './BrushPanel.tsx';
 import { CheckInPanel } from './CheckInPanel.tsx';
 import { Commands } from './Commands.tsx';
 import { DeliverPanel } from './DeliverPanel.tsx';
 import { PartsStrip } from './PartsStrip.tsx';
-import { PosePanel } from './PosePanel.tsx';
-import { PoseShelf } from './PoseShelf.tsx';
+import { PaintStep } from './PaintStep.tsx';
 import { Roster } from './Roster.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
 import { Stage } from './Stage.tsx';
@@ -52,13 +50,7 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
               {STEP_PROMISES[step] && <p className="group card-line">{STEP_PROMISES[step]}</p>}
               {step === 'check-in' && <CheckInPanel session={session} />}
               {step === 'bind' && <BindStep session={session} />}
-              {step === 'paint' && (
-                <>
-                  <BrushPanel session={session} />
-                  <PosePanel session={session} />
-                  <PoseShelf session={session} />
-                </>
-              )}
+              {step === 'paint' && <PaintStep session={session} />}
               {step === 'deliver' && <DeliverPanel session={session} />}
               <ViewPanel />
             </div>

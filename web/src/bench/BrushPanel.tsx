@@ -1,6 +1,19 @@
-import { Button, NumberInput, SegmentedControl, Select, SimpleGrid, Slider, Text } from '@mantine/core';
-import { FALLOFFS, falloffAt, type Falloff } from '@judoka/core';
+import {
+  Button,
+  Group,
+  NumberInput,
+  SegmentedControl,
+  Select,
+  SimpleGrid,
+  Slider,
+  Switch,
+  Text,
+} from '@mantine/core';
+import { FALLOFFS, falloffAt, liveJoints, type Depth, type Falloff } from '@judoka/core';
+import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
+import { fillSelection } from '../session/fill.ts';
+import { receiverWords, type ReceiverChoice } from '../session/receiver.ts';
 import { useTopic } from '../session/useTopic.ts';
 import {
   LEAST_RADIUS,
@@ -16,7 +29,7 @@ import { TOOL_NAMES } from '../state/toolNames.ts';
 import { isStray } from '../stage/PartDrawing.ts';
 import { modelSize } from './modelSize.ts';
 
-export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth'];
+export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', 'sharpen', 'scale'];
 
 /** The tool in hand and its settings. */
 export function BrushPanel({ session }: { session: CharacterSession }) {
@@ -73,6 +86,46 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
               set={(value) => dispatch(settingsChanged({ value }))}
             />
           )}
+          {bench.tool === 'scale' && (
+            <SliderRow
+              name="Times"
+              value={bench.factor}
+              least={0}
+              most={2}
+              digits={2}
+              set={(factor) => dispatch(settingsChanged({ factor }))}
+            />
+          )}
+          <SegmentedControl
+            fullWidth
+            mt={6}
+            aria-label="Depth of the brush"
+            data={[
+              { value: 'surface', label: 'Along' },
+              { value: 'facing', label: 'Facing' },
+              { value: 'through', label: 'Through' },
+            ]}
+            value={bench.depth}
+            onChange={(value) => dispatch(settingsChanged({ depth: value as Depth }))}
+          />
+          <div className="card-line">{DEPTH_WORDS[bench.depth]}</div>
+          <SegmentedControl
+            fullWidth
+            mt={6}
+            aria-label="Passes of a stroke"
+            data={[
+              { value: 'build', label: 'Build up' },
+              { value: 'single', label: 'One pass' },
+            ]}
+            value={bench.singlePass ? 'single' : 'build'}
+            onChange={(value) => dispatch(settingsChanged({ singlePass: value === 'single' }))}
+          />
+          <Switch
+            mt={6}
+            label="Steady strokes"
+            checked={bench.steady}
+            onChange={(event) => dispatch(settingsChanged({ steady: event.currentTarget.checked }))}
+          />
           <div className="row" style={{ gridTemplateColumns: '66px 1fr 56px' }}>
             <span>Falloff</span>
             <Select
@@ -125,11 +178,94 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
               onChange={(value) => typeof value === 'number' && dispatch(settingsChanged({ limit: value }))}
             />
           </div>
-          <div className="card-line">Freed weight goes to the other influences in proportion.</div>
+          <ReceiverChooser session={session} />
+          <FillSelection session={session} />
         </section>
       )}
       <ChosenJoint session={session} />
     </>
+  );
+}
+
+const DEPTH_WORDS: Readonly<Record<Depth, string>> = {
+  surface: 'By the way along the surface: never across a gap.',
+  facing: 'What is near and turned to the eye, on all parts.',
+  through: 'All that is near, also behind, on all parts.',
+};
+
+/** Where weight goes that the brush takes away; said in words, since it cannot be seen. */
+export function ReceiverChooser({ session }: { session: CharacterSession }) {
+  useTopic(session, 'joint');
+  useTopic(session, 'skeleton');
+  const dispatch = useAppDispatch();
+  const { receiver, receiverJoint } = useBench();
+  const { joints } = session.skeleton;
+  return (
+    <>
+      <Select
+        label="Freed weight goes to"
+        mt={6}
+        data={[
+          { value: 'others', label: 'the others, in proportion' },
+          { value: 'parent', label: 'the parent' },
+          { value: 'joint', label: 'one joint' },
+          { value: 'neighbours', label: 'what the neighbours have' },
+        ]}
+        value={receiver}
+        allowDeselect={false}
+        onChange={(value) => dispatch(settingsChanged({ receiver: value as ReceiverChoice }))}
+      />
+      {receiver === 'joint' && (
+        <Select
+          aria-label="Joint that receives"
+          mt={4}
+          searchable
+          placeholder="Choose a joint"
+          data={liveJoints(session.skeleton).map((joint) => ({
+            value: String(joint),
+            label: joints[joint].name,
+          }))}
+          value={receiverJoint >= 0 ? String(receiverJoint) : null}
+          onChange={(value) =>
+            dispatch(settingsChanged({ receiverJoint: value === null ? -1 : Number(value) }))
+          }
+        />
+      )}
+      <div className="card-line">To {receiverWords(session, receiver, receiverJoint)}.</div>
+    </>
+  );
+}
+
+/** The tool in hand on all selected points, any number of passes. */
+function FillSelection({ session }: { session: CharacterSession }) {
+  useTopic(session, 'selection');
+  useTopic(session, 'joint');
+  const [passes, setPasses] = useState(1);
+  const bench = useBench();
+  const { count } = session.selection;
+  return (
+    <Group gap={6} wrap="nowrap" mt={8} align="end">
+      <NumberInput
+        aria-label="Passes"
+        w={58}
+        min={1}
+        max={100}
+        allowDecimal={false}
+        clampBehavior="strict"
+        hideControls
+        classNames={{ input: 'figures' }}
+        value={passes}
+        onChange={(value) => typeof value === 'number' && value >= 1 && setPasses(value)}
+      />
+      <Button
+        style={{ flex: 1 }}
+        variant="default"
+        disabled={count === 0 || session.joint < 0}
+        onClick={() => fillSelection(session, bench, passes)}
+      >
+        {count === 0 ? 'Select points to fill' : `× fill ${count.toLocaleString('en')} points`}
+      </Button>
+    </Group>
   );
 }
 

@@ -1,6 +1,6 @@
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { WeightView } from '../state/benchSlice.ts';
-import { TIDE } from '../theme/tokens.ts';
+import { COUNT_COLOURS, TIDE } from '../theme/tokens.ts';
 
 const GRADIENTS: Readonly<Partial<Record<WeightView, string>>> = {
   tide: `linear-gradient(to right, ${TIDE.map(([stop, colour]) => `${colour} ${stop * 100}%`).join(', ')})`,
@@ -9,6 +9,7 @@ const GRADIENTS: Readonly<Partial<Record<WeightView, string>>> = {
 
 /** What the colours on the model mean. */
 export function Legend({ session, view }: { session: CharacterSession; view: WeightView }) {
+  if (view === 'count') return <CountLegend />;
   const gradient = GRADIENTS[view];
   if (!gradient || session.joint < 0) return null;
   return (
@@ -18,6 +19,20 @@ export function Legend({ session, view }: { session: CharacterSession; view: Wei
         <span>0</span>
         <span>{session.jointName(session.joint)}</span>
         <span>1</span>
+      </div>
+    </div>
+  );
+}
+
+function CountLegend() {
+  return (
+    <div className="legend" aria-hidden="true">
+      <div className="legend-counts">
+        {COUNT_COLOURS.map((colour, count) => (
+          <div key={colour} style={{ background: colour }}>
+            <span className="figures">{count}</span>
+          </div>
+        ))}
       </div>
     </div>
   );

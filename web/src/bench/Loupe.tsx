@@ -1,8 +1,10 @@
 import { influencesOf } from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
+import { receiverWords } from '../session/receiver.ts';
 import { useTopic } from '../session/useTopic.ts';
 import type { Hover } from '../stage/gestures/gesture.ts';
 import type { Tool } from '../state/benchSlice.ts';
+import { useBench } from '../state/store.ts';
 import { JOINT_COLOURS } from '../theme/tokens.ts';
 
 const WIDTH_PX = 206;
@@ -20,6 +22,8 @@ interface LoupeProps {
 /** The card at the cursor: joint, weight, the point's other influences, and what painting here could not do. */
 export function Loupe({ session, hover: { x, y, hit }, tool, width, height }: LoupeProps) {
   useTopic(session, 'weights');
+  useTopic(session, 'mirror');
+  const { receiver, receiverJoint } = useBench();
   const { joint } = session;
   const { part, skin } = hit.part;
   const influences = influencesOf(skin.rows, hit.point);
@@ -67,7 +71,20 @@ export function Loupe({ session, hover: { x, y, hit }, tool, width, height }: Lo
         others.length === 0 &&
         tool !== 'pose' && <div className="loupe-warn">No other influence: it keeps its weight</div>
       )}
-      <div className="card-line">Mirror off</div>
+      {(tool === 'take' || tool === 'set' || tool === 'scale') && (
+        <div className="card-line">Freed: to {receiverWords(session, receiver, receiverJoint)}</div>
+      )}
+      <div className="card-line" data-mirror={session.mirroring.live}>
+        {mirrorWords(session)}
+      </div>
     </div>
   );
+}
+
+function mirrorWords({ mirroring, pairs, joint, skeleton }: CharacterSession): string {
+  if (!mirroring.live) return 'Mirror off';
+  if (!mirroring.pairs) return 'Mirror on, looking for counterparts';
+  const partner = joint >= 0 ? pairs.partner[joint] : -1;
+  if (partner < 0) return 'Mirror on, but this joint has no partner';
+  return partner === joint ? 'Mirror on' : `Mirror on: ${skeleton.joints[partner].name}`;
 }

@@ -39,6 +39,7 @@ export function Stage({ session }: { session: CharacterSession }) {
       radius: () => store.getState().bench.radius * modelSize(session),
       hover: setHover,
       saying: setSaid,
+      picked: (value) => store.dispatch(settingsChanged({ value })),
       sizing: (dx, dy) => {
         const { radius, strength } = store.getState().bench;
         store.dispatch(radiusSet(radius * 1.008 ** dx));

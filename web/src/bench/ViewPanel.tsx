@@ -7,6 +7,7 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
   { value: 'grey', label: 'Grey' },
   { value: 'lines', label: 'Lines only' },
   { value: 'joints', label: 'All joints' },
+  { value: 'count', label: 'Number of influences' },
   { value: 'plain', label: 'Plain clay' },
 ];
 

@@ -1,6 +1,6 @@
 import { useEffect } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
-import { radiusSet, strengthSet, toolChosen } from '../state/benchSlice.ts';
+import { radiusSet, settingsChanged, strengthSet, toolChosen, type BenchState } from '../state/benchSlice.ts';
 import { store } from '../state/store.ts';
 import { TOOLS } from './BrushPanel.tsx';
 
@@ -11,7 +11,8 @@ export interface Shortcut {
 
 /** All shortcuts, as the list under `?` shows them. */
 export const SHORTCUTS: readonly Shortcut[] = [
-  { keys: '1 to 5', what: 'Pose, Add, Take away, Set to, Smooth' },
+  { keys: '1 to 7', what: 'Pose, Add, Take away, Set to, Smooth, Sharpen, Scale' },
+  { keys: '8', what: 'Select points' },
   { keys: '[ and ]', what: 'Smaller or larger brush' },
   { keys: '− and =', what: 'Weaker or stronger brush' },
   { keys: 'R, held', what: 'Drag across for radius, up and down for strength' },
@@ -20,6 +21,9 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: 'Ctrl+Shift+Z', what: 'Redo' },
   { keys: 'Ctrl+click', what: 'Choose a joint by its bone with any tool' },
   { keys: 'Ctrl, held', what: 'Turn in steps of five degrees' },
+  { keys: 'M', what: 'Mirror strokes, or not' },
+  { keys: 'T', what: 'Brush and selecting go through the surface, or not' },
+  { keys: 'Alt+click', what: 'With Set to: pick the weight from the surface' },
   { keys: 'N', what: 'Next joint with trouble' },
   { keys: 'C', what: 'Look at the chosen joint' },
   { keys: 'A', what: 'Look at the whole character' },
@@ -85,6 +89,9 @@ function runKey(key: string, session: CharacterSession, showList: () => void): b
   const { bench } = store.getState();
   const tool = TOOLS[Number(key) - 1];
   if (tool) store.dispatch(toolChosen(tool));
+  else if (key === '8') store.dispatch(toolChosen('select'));
+  else if (key === 'm') session.mirroring.set({ live: !session.mirroring.live });
+  else if (key === 't') goThrough(bench);
   else if (key === '[') store.dispatch(radiusSet(bench.radius / 1.15));
   else if (key === ']') store.dispatch(radiusSet(bench.radius * 1.15));
   else if (key === '-') store.dispatch(strengthSet(bench.strength - 0.05));
@@ -97,6 +104,12 @@ function runKey(key: string, session: CharacterSession, showList: () => void): b
   else if (key === '?') showList();
   else return false;
   return true;
+}
+
+/** Brush and selecting go through the surface, or stop at it. */
+function goThrough({ depth }: BenchState): void {
+  const through = depth !== 'through';
+  store.dispatch(settingsChanged({ depth: through ? 'through' : 'surface', selectThrough: through }));
 }
 
 /** Walks on to the next joint, in the roster's order, whose weights stray. */

@@ -2,6 +2,7 @@ import type { CharacterAnswer, CharacterSettings } from '@judoka/contract';
 import {
   apply,
   applySkeletonChange,
+  copyRow,
   CoreError,
   invert,
   islandOf,
@@ -13,7 +14,7 @@ import {
   restWorld,
   sameSetup,
   setupOf,
-  Stroke,
+  skinList,
   tieToJoint,
   weightOf,
   type BrushSettings,
@@ -26,7 +27,6 @@ import {
   type Pose,
   type Skeleton,
   type SkeletonChange,
-  type StrokeReport,
   type WeightRows,
 } from '@judoka/core';
 import { request } from '../api/http.ts';
@@ -36,6 +36,7 @@ import { isEmptyContent, NO_JOINTS, type EditContent } from './editContent.ts';
 import { EditLog, type LogHost } from './EditLog.ts';
 import { largestExtent } from './extent.ts';
 import { Kept } from './kept.ts';
+import { Mirroring } from './mirroring.ts';
 import type { SaveState } from './outbox.ts';
 import { hiddenMask } from './pieces.ts';
 import { Placing } from './placing.ts';
@@ -44,6 +45,7 @@ import type { Rig } from './rig.ts';
 import { Reaching } from './reaching.ts';
 import { Selection } from './selection.ts';
 import type { SessionPart } from './sessionPart.ts';
+import { StrokeRun } from './StrokeRun.ts';
 import { StrayWatch } from './strayWatch.ts';
 import { Topics } from './topics.ts';
 
@@ -56,6 +58,7 @@ export type Topic =
   | 'settings'
   | 'kept'
   | 'reach'
+  | 'mirror'
   | 'history'
   | 'saving'
   | 'parts'
@@ -104,6 +107,7 @@ export class CharacterSession implements LogHost {
   readonly placing: Placing;
   readonly kept: Kept;
   readonly reaching: Reaching;
+  readonly mirroring: Mirroring;
   readonly locks: Uint8Array;
   /** Joints whose deforming is off: bindings give them no weight. */
   readonly still: Set<number>;
@@ -125,7 +129,7 @@ export class CharacterSession implements LogHost {
   /** Corrected pairs, names of parts and the like. */
   settings: CharacterSettings;
 
-  #stroke: { stroke: Stroke; part: SessionPart; settings: BrushSettings } | undefined;
+  #stroke: StrokeRun | undefined;
   #poseTimer: ReturnType<typeof setTimeout> | undefined;
   #pairs: JointPairs | undefined;
 
@@ -147,6 +151,7 @@ export class CharacterSession implements LogHost {
     this.selection = new Selection(parts, () => this.topics.tell('selection'));
     this.placing = new Placing(this);
     this.reaching = new Reaching(this);
+    this.mirroring = new Mirroring(this);
     this.kept = new Kept(this.id, () => this.topics.tell('kept'));
     this.kept.load().catch((error: Error) => this.tellPerson(error.message));
     this.settings = answer.settings;
@@ -167,6 +172,7 @@ export class CharacterSession implements LogHost {
     clearTimeout(this.#poseTimer);
     this.log.close();
     this.strays.close();
+    this.mirroring.close();
     this.check.close();
   }
 
@@ -351,34 +357,20 @@ export class CharacterSession implements LogHost {
 
   // ---- painting ------------------------------------------------------------------------------------------------
 
-  /** @throws CoreError joint-locked */
-  beginStroke(part: SessionPart, settings: BrushSettings): void {
+  /** @throws CoreError if the brush's joint is locked, or the mirror cannot be followed */
+  beginStroke(settings: BrushSettings): StrokeRun {
     this.refuseDuringProposal();
-    const stroke = new Stroke(part.index, part.skin.rows, part.paint, settings, this.locks);
-    this.#stroke = { stroke, part, settings };
-  }
-
-  get strokePart(): SessionPart | undefined {
-    return this.#stroke?.part;
-  }
-
-  /** A dab on the first `count` points of the stroke's part; rows, surface and bend strip follow at once. */
-  dab(count: number, pressure: number): void {
-    if (!this.#stroke || count === 0) return;
-    const { stroke, part } = this.#stroke;
-    stroke.dab(count, pressure);
-    this.#pointsChanged(part, part.paint.points, count);
+    this.#stroke = new StrokeRun(this, settings);
+    return this.#stroke;
   }
 
   /** Ends the stroke: one edit, named, kept and sent. */
-  endStroke(label: string): StrokeReport | undefined {
+  endStroke(label: string): ReturnType<StrokeRun['finish']>['report'] | undefined {
     if (!this.#stroke) return undefined;
-    const { stroke, part } = this.#stroke;
+    const { change, report } = this.#stroke.finish();
     this.#stroke = undefined;
-    const { delta, report } = stroke.finish();
-    markApart(part.paint.neighbours, part.column, part.apart);
     this.topics.tell('weights');
-    if (delta.points.length > 0) this.log.commit('edit', label, { change: [delta], joints: NO_JOINTS });
+    if (change.length > 0) this.log.commit('edit', label, { change, joints: NO_JOINTS });
     return report;
   }
 
@@ -396,6 +388,22 @@ export class CharacterSession implements LogHost {
   /** Rows that an operation under way has written already: surface and bend strip follow. */
   pointsWritten(part: number, points: Uint32Array, count: number): void {
     this.#pointsChanged(this.parts[part], points, count);
+  }
+
+  /** How far a change would move the surface in the pose on the stage, at most, in scene units; nothing is changed. */
+  movementOf(change: Change): number {
+    let most = 0;
+    for (const { part, points, after } of change) {
+      const { skin } = this.parts[part];
+      const { positions } = skin;
+      const moved = new Float32Array(positions.length);
+      const rows = { ...skin.rows, joints: skin.rows.joints.slice(), values: skin.rows.values.slice() };
+      points.forEach((point, i) => copyRow(after, i, rows, point));
+      skinList({ ...skin, rows, positions: moved, normals: moved.slice() }, { points, count: points.length });
+      for (const p of points)
+        most = Math.max(most, Math.hypot(...[0, 1, 2].map((k) => moved[p * 3 + k] - positions[p * 3 + k])));
+    }
+    return most;
   }
 
   /** What the person calls a part. */

@@ -1,8 +1,14 @@
 import { TINY_WEIGHT, type PointMask } from '@judoka/core';
 import { BufferAttribute, BufferGeometry, DynamicDrawUsage, Mesh, Sphere, type ShaderMaterial } from 'three';
+import type { WeightView } from '../state/benchSlice.ts';
 import type { SessionPart } from '../session/sessionPart.ts';
-import { tintPoint } from './jointColours.ts';
+import { tintCount, tintPoint } from './jointColours.ts';
 import { markChanged, PartPicker } from './Picker.ts';
+
+/** What a point's own colour says: its joints', the number of its influences, or nothing. */
+export type Tints = 'none' | 'joints' | 'count';
+
+export const tintsOf = (view: WeightView): Tints => (view === 'joints' || view === 'count' ? view : 'none');
 
 export function isStray(part: SessionPart, point: number): boolean {
   return part.apart[point] === 1 || (part.column[point] > 0 && part.column[point] < TINY_WEIGHT);
@@ -38,7 +44,7 @@ export class PartDrawing {
   readonly #stray: BufferAttribute;
   readonly #tint: BufferAttribute;
   /** Tints are only kept up while they are looked at. */
-  #tinted = false;
+  #tints: Tints = 'none';
   #hidden: PointMask | undefined;
 
   constructor(part: SessionPart, material: ShaderMaterial, colours: Float32Array) {
@@ -84,28 +90,33 @@ export class PartDrawing {
   }
 
   /** All weights may have changed: another joint, or an operation. */
-  reweighted(withTints: boolean): void {
+  reweighted(tints: Tints): void {
     const stray = this.#stray.array as Uint8Array;
     for (let p = 0; p < stray.length; p++) stray[p] = isStray(this.part, p) ? 255 : 0;
     this.#weight.needsUpdate = true;
     this.#stray.needsUpdate = true;
-    this.#tinted = withTints;
-    if (!withTints) return;
-    const tint = this.#tint.array as Uint8Array;
-    for (let p = 0; p < stray.length; p++) tintPoint(this.part.skin.rows, p, this.#colours, tint, p);
+    this.#tints = tints;
+    if (tints === 'none') return;
+    for (let p = 0; p < stray.length; p++) this.#tintPoint(p);
     this.#tint.needsUpdate = true;
+  }
+
+  #tintPoint(p: number): void {
+    const tint = this.#tint.array as Uint8Array;
+    const { rows } = this.part.skin;
+    if (this.#tints === 'count') tintCount(rows, p, tint, p);
+    else tintPoint(rows, p, this.#colours, tint, p);
   }
 
   touched(points: Uint32Array, count: number): void {
     const stray = this.#stray.array as Uint8Array;
-    const tint = this.#tint.array as Uint8Array;
     for (let i = 0; i < count; i++) {
       stray[points[i]] = isStray(this.part, points[i]) ? 255 : 0;
-      if (this.#tinted) tintPoint(this.part.skin.rows, points[i], this.#colours, tint, points[i]);
+      if (this.#tints !== 'none') this.#tintPoint(points[i]);
     }
     for (const attribute of [this.position, this.#normal, this.#weight, this.#stray])
       markChanged(attribute, points, count);
-    if (this.#tinted) markChanged(this.#tint, points, count);
+    if (this.#tints !== 'none') markChanged(this.#tint, points, count);
     this.picker.touched(points, count);
   }
 

@@ -1,3 +1,4 @@
+import { weightOf } from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { Gesture, GestureContext, Spot, StageCallbacks } from './gestures/gesture.ts';
 import { tellError } from './gestures/gesture.ts';
@@ -72,6 +73,7 @@ export class StagePointer {
         return this.#beginSelecting(at, event);
       default: {
         const hit = this.#context.view.pick(at.x, at.y);
+        if (hit && event.altKey) return this.#pickValue(hit);
         return hit ? strokeGesture(this.#context, hit, at, event) : this.#chooseBone(at);
       }
     }
@@ -128,6 +130,18 @@ export class StagePointer {
     const hit = view.pick(x, y);
     if (!hit) return this.#chooseBone({ x, y });
     session.tieIsland(hit.part, hit.corners[0]).catch((error: unknown) => tellError(session, error));
+    return undefined;
+  }
+
+  /** Takes the chosen joint's weight there for Set to. */
+  #pickValue({ part, point }: StageHit): undefined {
+    const { session, callbacks } = this.#context;
+    if (session.joint < 0) return undefined;
+    const value = Math.round(weightOf(part.skin.rows, point, session.joint) * 1000) / 1000;
+    callbacks.picked(value);
+    session.tellPerson(
+      `Set to is ${value.toFixed(3)} now, as ${session.jointName(session.joint)} has it there.`,
+    );
     return undefined;
   }
 

@@ -27,7 +27,7 @@ import type { Tokens } from '../theme/tokens.ts';
 import { createClay, setClayView, srgb } from './clay.ts';
 import { colourJoints } from './jointColours.ts';
 import { MarkDrawing } from './MarkDrawing.ts';
-import { PartDrawing } from './PartDrawing.ts';
+import { PartDrawing, tintsOf } from './PartDrawing.ts';
 import type { SessionPart } from '../session/sessionPart.ts';
 import type { Hit } from './Picker.ts';
 import { SkeletonDrawing } from './SkeletonDrawing.ts';
@@ -134,7 +134,7 @@ export class StageView {
   #listen(): void {
     const { topics, pointListeners } = this.#session;
     const reweigh = (): void => {
-      for (const part of this.#parts) part.reweighted(this.#view === 'joints');
+      for (const part of this.#parts) part.reweighted(tintsOf(this.#view));
       this.#dirty(true, true);
     };
     const posed = (): void => {
@@ -198,7 +198,7 @@ export class StageView {
   setView(view: WeightView): void {
     this.#view = view;
     setClayView(this.#clay, view);
-    for (const part of this.#parts) part.reweighted(view === 'joints');
+    for (const part of this.#parts) part.reweighted(tintsOf(view));
     this.#dirty(true, true);
   }
 
@@ -334,6 +334,11 @@ export class StageView {
     return this.#reach.radiusAt(at, this.camera, this.#stageBox.width, this.#stageBox.height);
   }
 
+  /** The direction of sight to a place. */
+  sightTo([x, y, z]: readonly [number, number, number]): [number, number, number] {
+    return new Vector3(x, y, z).sub(this.camera.position).normalize().toArray();
+  }
+
   /** Projection · view: how the scene falls on the stage. */
   projection(): number[] {
     this.camera.updateMatrixWorld();
@@ -423,7 +428,7 @@ export class StageView {
       this.#drawBox(this.#stageBox, this.#scene, this.camera);
     }
     if (this.#stripDirty && this.#cells.length > 0) {
-      this.#strip.update(this.#view === 'joints');
+      this.#strip.update(tintsOf(this.#view));
       this.#cells.forEach((box, i) => {
         if (i >= STRIP_STEPS.length) return;
         this.#strip.aim(this.camera, box.width / box.height);

@@ -11,8 +11,8 @@ import {
 } from 'three';
 import { STRIP_STEPS } from '../session/bendStrip.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
-import { tintPoint } from './jointColours.ts';
-import { isStray } from './PartDrawing.ts';
+import { tintCount, tintPoint } from './jointColours.ts';
+import { isStray, type Tints } from './PartDrawing.ts';
 
 /** The five pictures of the bend strip: one geometry each, weights shared between them. */
 export class StripDrawing {
@@ -34,7 +34,7 @@ export class StripDrawing {
   }
 
   /** Brings geometry and weights up to date before drawing. */
-  update(withTints: boolean): void {
+  update(tints: Tints): void {
     const { strip } = this.#session;
     if (strip.version !== this.#version) this.#rebuild();
     this.#version = strip.version;
@@ -46,12 +46,13 @@ export class StripDrawing {
       for (let i = 0; i < points.length; i++) {
         weight[from + i] = part.column[points[i]];
         stray[from + i] = isStray(part, points[i]) ? 255 : 0;
-        if (withTints) tintPoint(part.skin.rows, points[i], this.#colours, tint, from + i);
+        if (tints === 'joints') tintPoint(part.skin.rows, points[i], this.#colours, tint, from + i);
+        else if (tints === 'count') tintCount(part.skin.rows, points[i], tint, from + i);
       }
     });
     this.#weight.needsUpdate = true;
     this.#stray.needsUpdate = true;
-    if (withTints) this.#tint.needsUpdate = true;
+    if (tints !== 'none') this.#tint.needsUpdate = true;
   }
 
   /** Looks as the stage's camera does, at the joint. */

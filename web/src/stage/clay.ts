@@ -2,7 +2,15 @@ import { Color, DoubleSide, GLSL3, ShaderMaterial } from 'three';
 import type { WeightView } from '../state/benchSlice.ts';
 import { TIDE, type Tokens } from '../theme/tokens.ts';
 
-const VIEW_NUMBER: Readonly<Record<WeightView, number>> = { tide: 0, grey: 1, lines: 2, joints: 3, plain: 4 };
+/** `count` draws tints as `joints` does. */
+const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
+  tide: 0,
+  grey: 1,
+  lines: 2,
+  joints: 3,
+  count: 3,
+  plain: 4,
+};
 
 // Colours are mixed as sRGB values, which is what the ramp's stops are given in.
 const vertexShader = /* glsl */ `

@@ -1,5 +1,5 @@
-import { childrenOf, type Skeleton, type WeightRows } from '@judoka/core';
-import { JOINT_COLOURS } from '../theme/tokens.ts';
+import { childrenOf, influenceCount, type Skeleton, type WeightRows } from '@judoka/core';
+import { COUNT_COLOURS, JOINT_COLOURS } from '../theme/tokens.ts';
 import { srgb } from './clay.ts';
 
 /**
@@ -22,6 +22,16 @@ export function colourJoints(skeleton: Skeleton): Float32Array {
   const colours = new Float32Array(joints.length * 3);
   chosen.forEach((index, joint) => colours.set(srgb(JOINT_COLOURS[index]).toArray(), joint * 3));
   return colours;
+}
+
+const COUNTS = COUNT_COLOURS.map((colour) => srgb(colour).toArray());
+
+/** The colour of how many influences a point has, into bytes at `slot`. */
+export function tintCount(rows: WeightRows, point: number, out: Uint8Array, slot: number): void {
+  const [r, g, b] = COUNTS[Math.min(COUNTS.length - 1, influenceCount(rows, point))];
+  out[slot * 3] = r * 255;
+  out[slot * 3 + 1] = g * 255;
+  out[slot * 3 + 2] = b * 255;
 }
 
 /** Mixes the joints' colours by weight at one point, into bytes at `slot`. */

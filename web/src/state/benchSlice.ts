@@ -5,8 +5,10 @@ import {
   type BindMethod,
   type BrushTool,
   type DeliveryProfile,
+  type Depth,
   type Falloff,
 } from '@judoka/core';
+import type { ReceiverChoice } from '../session/receiver.ts';
 import type { Filter, Order } from './rosterChoice.ts';
 
 /**
@@ -14,8 +16,9 @@ import type { Filter, Order } from './rosterChoice.ts';
  * selection to the bone that is clicked: they belong to Bind.
  */
 export type Tool = 'pose' | 'place' | 'reach' | 'select' | 'block' | 'tie' | BrushTool;
+export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
 export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
-export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'plain';
+export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'plain';
 
 export interface BenchState {
   tool: Tool;
@@ -27,6 +30,16 @@ export interface BenchState {
   smoothAll: boolean;
   penPressure: 'off' | 'strength' | 'radius';
   limit: number;
+  /** What Scale multiplies by. */
+  factor: number;
+  depth: Depth;
+  /** Whether a stroke gives no more than one pass. */
+  singlePass: boolean;
+  /** Whether the brush is drawn after the pointer. */
+  steady: boolean;
+  receiver: ReceiverChoice;
+  receiverJoint: number;
+  paintPage: PaintPage;
   view: WeightView;
   showJoints: boolean;
   stripAxis: Axis;
@@ -64,6 +77,13 @@ const initial: BenchState = {
   smoothAll: false,
   penPressure: 'strength',
   limit: 4,
+  factor: 0.5,
+  depth: 'surface',
+  singlePass: false,
+  steady: false,
+  receiver: 'others',
+  receiverJoint: -1,
+  paintPage: 'brush',
   view: 'tide',
   showJoints: true,
   stripAxis: 'x',

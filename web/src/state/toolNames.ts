@@ -12,4 +12,6 @@ export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   take: 'Take away',
   set: 'Set to',
   smooth: 'Smooth',
+  sharpen: 'Sharpen',
+  scale: 'Scale',
 };

@@ -49,6 +49,19 @@ export const TIDE: readonly (readonly [number, string])[] = [
 /** The handles' three axes: told apart by lightness too. */
 export const AXIS_COLOURS = { x: '#D9572B', y: '#3B8D7B', z: '#3A4C8C' } as const;
 
+/** One colour a number of influences, none to eight: light to dark, and warm beyond the four that most engines take. */
+export const COUNT_COLOURS: readonly string[] = [
+  '#F2766D',
+  '#E4DBCB',
+  '#A9C3A0',
+  '#6AA58F',
+  '#34808A',
+  '#D9572B',
+  '#B8431C',
+  '#8F3114',
+  '#6B220C',
+];
+
 /** Twelve hues that neighbours are given so that no two alike meet. */
 export const JOINT_COLOURS: readonly string[] = [
   '#C8553D',

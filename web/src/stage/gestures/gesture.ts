@@ -23,6 +23,8 @@ export interface StageCallbacks {
   /** What a drag says of itself, in words; nothing when it is over. */
   saying(words: string): void;
   sizing(dx: number, dy: number): void;
+  /** A weight that was picked from the surface. */
+  picked(value: number): void;
 }
 
 export interface GestureContext {

@@ -1,4 +1,7 @@
-import { gatherReach } from '@judoka/core';
+import { BRUSH_TOOLS, gatherDab, type BrushTool } from '@judoka/core';
+import { brushOf } from '../../session/brush.ts';
+import type { SessionPart } from '../../session/sessionPart.ts';
+import type { StrokeRun } from '../../session/StrokeRun.ts';
 import { TOOL_NAMES } from '../../state/toolNames.ts';
 import type { StageHit } from '../StageView.ts';
 import { tellError, type Gesture, type GestureContext, type Spot } from './gesture.ts';
@@ -7,6 +10,8 @@ import { tellError, type Gesture, type GestureContext, type Spot } from './gestu
 const DAB_SPACING = 0.22;
 /** Most dabs for one piece of a stroke; beyond, they are spread wider, so that a wild swing cannot freeze the page. */
 const MOST_DABS = 24;
+/** Length of the line that a steadied brush hangs on. */
+const STEADY_PX = 26;
 
 /** A stroke of the brush from a place on the surface; undefined, and told why, where it cannot begin. */
 export function strokeGesture(
@@ -16,26 +21,28 @@ export function strokeGesture(
   event: PointerEvent,
 ): Gesture | undefined {
   const { session, callbacks } = context;
-  const { tool, strength, value, smoothAll, limit } = callbacks.settings();
+  const settings = callbacks.settings();
   const { joint } = session;
-  if (tool !== 'add' && tool !== 'take' && tool !== 'set' && tool !== 'smooth') return undefined;
+  const tool = settings.tool as BrushTool;
+  if (!BRUSH_TOOLS.includes(tool)) return undefined;
   if (joint < 0) {
     session.tellPerson('Choose a joint first: in the roster, or by clicking its bone.');
     return undefined;
   }
   if (hit.part.part.role === 'fixed') {
     session.tellPerson(
-      `“${hit.part.part.name}” has no weights of its own: it moves with the node it hangs on.`,
+      `“${session.partName(hit.part.index)}” has no weights of its own: it moves with the node it hangs on.`,
     );
     return undefined;
   }
+  let run: StrokeRun;
   try {
-    session.beginStroke(hit.part, { tool, joint, strength, value, smoothAll, limit });
+    run = session.beginStroke({ ...brushOf(settings, session), tool, joint });
   } catch (error) {
     tellError(session, error);
     return undefined;
   }
-  const stroke = new DabLine(context, from);
+  const stroke = new DabLine(context, run, hit.part, from);
   stroke.dab(hit, event);
   return {
     move(at, moved) {
@@ -54,16 +61,23 @@ export function strokeGesture(
 /** Dabs along the pointer's way, evenly spaced on the screen. */
 class DabLine {
   readonly #context: GestureContext;
+  readonly #run: StrokeRun;
+  readonly #part: SessionPart;
+  /** Where the brush is: drawn after the pointer on a short line, if strokes are steadied. */
+  #brush: Spot;
   #last: Spot;
   #lastHit: StageHit | undefined;
 
-  constructor(context: GestureContext, from: Spot) {
+  constructor(context: GestureContext, run: StrokeRun, part: SessionPart, from: Spot) {
     this.#context = context;
-    this.#last = from;
+    this.#run = run;
+    this.#part = part;
+    this.#last = this.#brush = from;
   }
 
-  goTo({ x, y }: Spot, event: PointerEvent): void {
-    const { view, session } = this.#context;
+  goTo(at: Spot, event: PointerEvent): void {
+    const { view, callbacks } = this.#context;
+    const { x, y } = callbacks.settings().steady ? this.#pull(at) : at;
     const way = Math.hypot(x - this.#last.x, y - this.#last.y);
     const spacing = Math.max(2, this.#radiusOnScreen() * DAB_SPACING);
     if (way < spacing) return;
@@ -74,29 +88,43 @@ class DabLine {
       const t = (i / count) * reach;
       this.#last = { x: from.x + (x - from.x) * t, y: from.y + (y - from.y) * t };
       const hit = view.pick(this.#last.x, this.#last.y);
-      // A stroke stays on the part on which it began.
-      if (hit && hit.part === session.strokePart) this.dab(hit, event);
+      if (hit && this.#follows(hit)) this.dab(hit, event);
     }
   }
 
+  /** The brush hangs on a line of some pixels: only what tightens it moves the brush. */
+  #pull(at: Spot): Spot {
+    const [dx, dy] = [at.x - this.#brush.x, at.y - this.#brush.y];
+    const length = Math.hypot(dx, dy);
+    if (length <= STEADY_PX) return this.#brush;
+    const share = (length - STEADY_PX) / length;
+    this.#brush = { x: this.#brush.x + dx * share, y: this.#brush.y + dy * share };
+    return this.#brush;
+  }
+
+  /** A stroke along the surface stays on the part on which it began. */
+  #follows({ part }: StageHit): boolean {
+    return part === this.#part || this.#context.callbacks.settings().depth !== 'surface';
+  }
+
   dab(hit: StageHit, event: PointerEvent): void {
-    const { session, callbacks } = this.#context;
-    const { penPressure, falloff } = callbacks.settings();
+    const { session, callbacks, view } = this.#context;
+    const { penPressure, falloff, depth } = callbacks.settings();
     // A mouse has no pressure; the standard gives it one half.
     const pressure = event.pointerType === 'pen' ? Math.max(0.05, event.pressure) : 1;
     const radius = callbacks.radius() * (penPressure === 'radius' ? pressure : 1);
-    const { part, skin, paint, reach } = hit.part;
-    const tip = { centre: hit.place, radius, falloff };
-    const count = gatherReach(
-      skin.positions,
-      paint.neighbours,
-      hit.corners,
-      tip,
-      reach,
-      paint.points,
-      paint.amounts,
-    );
-    if (part.role === 'skinned') session.dab(count, penPressure === 'strength' ? pressure : 1);
+    const place = { centre: hit.place, radius, falloff, depth, sight: view.sightTo(hit.place) };
+    const targets =
+      depth === 'surface'
+        ? [hit.part]
+        : session.parts.filter(({ visible, part }) => visible && part.role === 'skinned');
+    for (const part of targets) {
+      const { skin, paint, reach } = part;
+      const surface = { positions: skin.positions, normals: skin.normals, neighbours: paint.neighbours };
+      const seeds = part === hit.part ? hit.corners : [];
+      const count = gatherDab(surface, seeds, place, reach, paint.points, paint.amounts);
+      if (part.part.role === 'skinned') this.#run.dab(part, count, penPressure === 'strength' ? pressure : 1);
+    }
     this.#lastHit = hit;
   }
 
@@ -120,5 +148,7 @@ function endStroke({ session, callbacks }: GestureContext): void {
     told.push(`${points(report.lockedShort)} got less: locked joints hold the rest`);
   if (report.dropped > 0)
     told.push(`${points(report.dropped)} lost the smallest influence to stay within the limit`);
+  if (report.unmirrored > 0)
+    told.push(`${points(report.unmirrored)} had no counterpart, so the other side stays there`);
   if (told.length > 0) session.tellPerson(`${told.join('. ')}.`);
 }

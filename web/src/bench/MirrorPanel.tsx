@@ -1,0 +1,240 @@
+import { Button, Group, NumberInput, SegmentedControl, Switch } from '@mantine/core';
+import type { MirrorReport, PairMode } from '@judoka/core';
+import { useEffect, useState } from 'react';
+import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
+import { useTopic } from '../session/useTopic.ts';
+import { useBench } from '../state/store.ts';
+
+/** The other side: how points find their counterparts, what has none, and weights carried across. */
+export function MirrorPanel({ session }: { session: CharacterSession }) {
+  useTopic(session, 'mirror');
+  useTopic(session, 'parts');
+  const { mirroring } = session;
+  const [finding, setFinding] = useState(false);
+  const { mode, tolerance } = mirroring;
+  useEffect(() => {
+    setFinding(true);
+    mirroring
+      .find()
+      .catch(() => undefined)
+      .finally(() => setFinding(false));
+  }, [mirroring, mode, tolerance]);
+  return (
+    <>
+      <section className="group" aria-label="Counterparts">
+        <h2>Counterparts</h2>
+        <SegmentedControl
+          fullWidth
+          aria-label="How counterparts are found"
+          data={[
+            { value: 'topology', label: 'Along the polygons' },
+            { value: 'place', label: 'By place' },
+          ]}
+          value={mode}
+          onChange={(value) => mirroring.set({ mode: value as PairMode })}
+        />
+        <NumberInput
+          label="Off by at most, % of the size"
+          mt={6}
+          min={0.001}
+          max={5}
+          step={0.05}
+          decimalScale={3}
+          clampBehavior="strict"
+          classNames={{ input: 'figures' }}
+          value={Number((tolerance * 100).toFixed(3))}
+          onChange={(value) =>
+            typeof value === 'number' && value > 0 && mirroring.set({ tolerance: value / 100 })
+          }
+        />
+        <Unpaired session={session} finding={finding} />
+      </section>
+      <section className="group">
+        <h2>While painting</h2>
+        <Switch
+          label="Strokes go to both sides"
+          checked={mirroring.live}
+          onChange={(event) => mirroring.set({ live: event.currentTarget.checked })}
+        />
+        <div className="card-line">
+          <kbd>M</kbd> switches it; the card at the cursor says how it stands.
+        </div>
+      </section>
+      <Across session={session} />
+      <Asymmetry session={session} />
+    </>
+  );
+}
+
+function Unpaired({ session, finding }: { session: CharacterSession; finding: boolean }) {
+  const { mirroring } = session;
+  if (mirroring.failure) return <div className="trouble">{mirroring.failure}</div>;
+  if (!mirroring.pairs)
+    return <p className="card-line">{finding ? 'Looking for counterparts' : 'Not found yet'}</p>;
+  const unpaired = mirroring.unpaired();
+  const count = [...unpaired.values()].reduce((sum, points) => sum + points.length, 0);
+  return (
+    <div className={count > 0 ? 'trouble' : 'trouble fine'} style={{ marginTop: 8 }} data-unpaired={count}>
+      <span>
+        {count === 0
+          ? 'Every point shown has a counterpart.'
+          : `${count.toLocaleString('en')} points have no counterpart: they are left alone.`}{' '}
+        {count > 0 && (
+          <Button
+            size="compact-xs"
+            variant="default"
+            onClick={() => session.setMarks({ points: unpaired, joints: [] })}
+          >
+            Show me
+          </Button>
+        )}
+      </span>
+    </div>
+  );
+}
+
+/** Carries weights across: all, what is selected, or the chosen joints. */
+function Across({ session }: { session: CharacterSession }) {
+  useTopic(session, 'selection');
+  useTopic(session, 'joint');
+  const { limit } = useBench();
+  const [scope, setScope] = useState('all');
+  const [busy, setBusy] = useState(false);
+  const chosen = session.chosenJoints();
+  const mirror = (from: 'left' | 'right'): void => {
+    setBusy(true);
+    carry(session, from, scope, limit)
+      .then((told) => session.tellPerson(told))
+      .catch((error: Error) => session.tellPerson(error.message))
+      .finally(() => setBusy(false));
+  };
+  return (
+    <section className="group" aria-label="Carry across">
+      <h2>Carry across</h2>
+      <SegmentedControl
+        fullWidth
+        aria-label="What is carried"
+        data={[
+          { value: 'all', label: 'All' },
+          { value: 'selection', label: `Selected ${session.selection.count}` },
+          { value: 'joints', label: `Joints ${chosen.length}` },
+        ]}
+        value={scope}
+        onChange={setScope}
+      />
+      <Group gap={6} grow mt={8}>
+        <Button variant="default" loading={busy} onClick={() => mirror('left')}>
+          Left to right
+        </Button>
+        <Button variant="default" loading={busy} onClick={() => mirror('right')}>
+          Right to left
+        </Button>
+      </Group>
+    </section>
+  );
+}
+
+async function carry(
+  session: CharacterSession,
+  from: 'left' | 'right',
+  scope: string,
+  limit: number,
+): Promise<string> {
+  if (scope === 'joints' && session.joint < 0) throw new Error('Choose the joints to carry across first.');
+  if (scope === 'selection' && session.selection.count === 0)
+    throw new Error('Select the points to carry across first, on either side.');
+  const leftToRight = session.mirroring.leftToRight();
+  const way = from === 'left' ? leftToRight : leftToRight === 'down' ? 'up' : 'down';
+  const { change, report } = await session.mirroring.propose(
+    way,
+    {
+      points: scope === 'selection' ? session.selection.points() : undefined,
+      joints: scope === 'joints' ? session.chosenJoints() : undefined,
+    },
+    limit,
+  );
+  await session.perform(`Carry ${from} to ${from === 'left' ? 'right' : 'left'}`, change);
+  session.setMarks(NO_MARKS);
+  return carriedWords(
+    session,
+    change.reduce((sum, { points }) => sum + points.length, 0),
+    report,
+  );
+}
+
+function carriedWords(session: CharacterSession, changed: number, report: MirrorReport): string {
+  const alone = [...report.unpaired.values()].reduce((sum, points) => sum + points.length, 0);
+  const told = [
+    changed === 0 ? 'Both sides are alike already' : `${changed.toLocaleString('en')} points changed`,
+  ];
+  if (alone > 0) told.push(`${alone.toLocaleString('en')} without a counterpart stayed`);
+  if (report.held > 0) told.push(`${report.held.toLocaleString('en')} stayed: locked joints leave no room`);
+  if (report.lonely.length > 0)
+    told.push(
+      `no partner for ${report.lonely
+        .slice(0, 3)
+        .map((joint) => session.jointName(joint))
+        .join(', ')}`,
+    );
+  return `${told.join('. ')}.`;
+}
+
+const WORST_SHOWN = 6;
+
+/** Where the two sides differ, and by how much. */
+function Asymmetry({ session }: { session: CharacterSession }) {
+  useTopic(session, 'weights');
+  const { mirroring } = session;
+  const worst = mirroring.pairs ? mirroring.differences() : [];
+  const points = new Map<number, Uint32Array>();
+  for (const { part } of worst)
+    if (!points.has(part))
+      points.set(
+        part,
+        Uint32Array.from(worst.filter((one) => one.part === part).map(({ point }) => point)).sort(),
+      );
+  return (
+    <section className="group" aria-label="Asymmetry">
+      <h2>Where the sides differ</h2>
+      {worst.length === 0 ? (
+        <p className="card-line">Nowhere by more than a hundredth.</p>
+      ) : (
+        <>
+          <p className="card-line" data-differing={worst.length}>
+            {worst.length.toLocaleString('en')} points, worst by {worst[0].amount.toFixed(2)}.{' '}
+            <Button
+              size="compact-xs"
+              variant="default"
+              onClick={() => session.setMarks({ points, joints: [] })}
+            >
+              Show me
+            </Button>{' '}
+            <Button
+              size="compact-xs"
+              variant="default"
+              onClick={() => session.selection.choosePoints(points, 'replace')}
+            >
+              Select them
+            </Button>
+          </p>
+          {worst.slice(0, WORST_SHOWN).map(({ part, point, amount }) => (
+            <button
+              key={`${part} ${point}`}
+              type="button"
+              className="word"
+              style={{ display: 'flex', width: '100%', justifyContent: 'space-between' }}
+              onClick={() =>
+                session.setMarks({ points: new Map([[part, Uint32Array.of(point)]]), joints: [] })
+              }
+            >
+              <span>
+                {session.partName(part)}, point {point.toLocaleString('en')}
+              </span>
+              <span className="figures">{amount.toFixed(3)}</span>
+            </button>
+          ))}
+        </>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,173 @@
+import { Button, Group, NumberInput } from '@mantine/core';
+import {
+  influenceMask,
+  jumpMask,
+  QuadWalker,
+  weightRangeMask,
+  type PointMask,
+  type Walk,
+} from '@judoka/core';
+import { useState } from 'react';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import type { SessionPart } from '../session/sessionPart.ts';
+import { useTopic } from '../session/useTopic.ts';
+
+/** Walks over the quads from selected points, and selecting by what points weigh. */
+export function WalksPanel({ session }: { session: CharacterSession }) {
+  return (
+    <>
+      <Walks session={session} />
+      <ByWeight session={session} />
+    </>
+  );
+}
+
+const walkers = new WeakMap<SessionPart, QuadWalker>();
+
+function walkerOf(part: SessionPart): QuadWalker {
+  const known = walkers.get(part);
+  if (known) return known;
+  const polygons = { offsets: part.part.polygonOffsets, points: part.part.polygonPoints };
+  const made = new QuadWalker(polygons, part.paint.neighbours);
+  walkers.set(part, made);
+  return made;
+}
+
+/** Two neighbours that are selected, and nothing else on their part: they say where a walk begins and which way. */
+function chosenEdge(session: CharacterSession): { part: SessionPart; a: number; b: number } | undefined {
+  const points = session.selection.points();
+  if (points.size !== 1 || session.selection.count !== 2) return undefined;
+  const [[index, [a, b]]] = [...points];
+  const part = session.parts[index];
+  const { offsets, points: near } = part.paint.neighbours;
+  for (let e = offsets[a]; e < offsets[a + 1]; e++) if (near[e] === b) return { part, a, b };
+  return undefined;
+}
+
+function Walks({ session }: { session: CharacterSession }) {
+  useTopic(session, 'selection');
+  const edge = chosenEdge(session);
+  const take = (walk: (walker: QuadWalker, a: number, b: number) => Walk): void => {
+    if (!edge) return;
+    const { points, stops } = walk(walkerOf(edge.part), edge.a, edge.b);
+    session.selection.choosePoints(new Map([[edge.part.index, Uint32Array.from(points).sort()]]), 'replace');
+    session.setMarks({ points: new Map([[edge.part.index, Uint32Array.from(stops).sort()]]), joints: [] });
+    if (stops.length > 0)
+      session.tellPerson(
+        `The walk stopped at ${stops.length === 1 ? 'the point' : `${stops.length} points`} marked. To go on there, select two neighbours and walk again with Add.`,
+      );
+  };
+  const border = (): void => {
+    const found = [...session.selection.points()].map(([part, list]): [number, Uint32Array] => {
+      const walker = walkerOf(session.parts[part]);
+      return [part, Uint32Array.from(new Set([...list].flatMap((p) => walker.border(p).points))).sort()];
+    });
+    if (found.every(([, points]) => points.length === 0))
+      session.tellPerson('No selected point lies on an open border.');
+    else session.selection.choosePoints(new Map(found), 'replace');
+  };
+  return (
+    <section className="group" aria-label="Walks">
+      <h2>Along the quads</h2>
+      <p className="card-line">
+        {edge ? 'From the two selected neighbours:' : 'Select two neighbours to say where, and which way.'}
+      </p>
+      <div className="act-grid">
+        <Button
+          size="compact-xs"
+          variant="default"
+          disabled={!edge}
+          onClick={() => take((w, a, b) => w.loop(a, b))}
+        >
+          Loop
+        </Button>
+        <Button
+          size="compact-xs"
+          variant="default"
+          disabled={!edge}
+          onClick={() => take((w, a, b) => w.ring(a, b))}
+        >
+          Ring
+        </Button>
+        <Button size="compact-xs" variant="default" disabled={session.selection.count === 0} onClick={border}>
+          Border
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function ByWeight({ session }: { session: CharacterSession }) {
+  useTopic(session, 'joint');
+  const [least, setLeast] = useState(0.01);
+  const [most, setMost] = useState(0.99);
+  const [influences, setInfluences] = useState(5);
+  const [jump, setJump] = useState(0.4);
+  const select = (mask: (part: SessionPart) => PointMask): void => {
+    session.selection.choose(new Map(session.parts.map((part) => [part.index, mask(part)])), 'replace');
+    if (session.selection.count === 0) session.tellPerson('No point is like that.');
+  };
+  return (
+    <section className="group" aria-label="By weight">
+      <h2>By what they weigh</h2>
+      <Group gap={6} wrap="nowrap" align="end" mb={6}>
+        <Field label="From" value={least} most={1} set={setLeast} />
+        <Field label="to" value={most} most={1} set={setMost} />
+        <Button
+          variant="default"
+          style={{ flex: 1 }}
+          disabled={session.joint < 0}
+          onClick={() => select(({ column }) => weightRangeMask(column, least, most))}
+        >
+          of {session.joint < 0 ? 'a joint' : session.jointName(session.joint)}
+        </Button>
+      </Group>
+      <Group gap={6} wrap="nowrap" align="end" mb={6}>
+        <Field label="At least" value={influences} most={64} whole set={setInfluences} />
+        <Button
+          variant="default"
+          style={{ flex: 1 }}
+          onClick={() => select(({ skin }) => influenceMask(skin.rows, influences, 64))}
+        >
+          influences
+        </Button>
+      </Group>
+      <Group gap={6} wrap="nowrap" align="end">
+        <Field label="More than" value={jump} most={1} set={setJump} />
+        <Button
+          variant="default"
+          style={{ flex: 1 }}
+          onClick={() => select(({ skin, paint }) => jumpMask(skin.rows, paint.neighbours, jump))}
+        >
+          from a neighbour
+        </Button>
+      </Group>
+    </section>
+  );
+}
+
+interface FieldProps {
+  readonly label: string;
+  readonly value: number;
+  readonly most: number;
+  readonly whole?: boolean;
+  readonly set: (value: number) => void;
+}
+
+function Field({ label, value, most, whole = false, set }: FieldProps) {
+  return (
+    <NumberInput
+      label={label}
+      w={64}
+      min={0}
+      max={most}
+      step={whole ? 1 : 0.05}
+      decimalScale={whole ? 0 : 3}
+      clampBehavior="strict"
+      hideControls
+      classNames={{ input: 'figures' }}
+      value={value}
+      onChange={(next) => typeof next === 'number' && set(next)}
+    />
+  );
+}

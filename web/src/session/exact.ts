@@ -1,0 +1,190 @@
+import {
+  changeInfluence,
+  healPoints,
+  influencesOf,
+  meanRow,
+  moveWeight,
+  pasteRow,
+  pruneWeights,
+  type Change,
+  type Delta,
+  type Influence,
+  type PruneSettings,
+} from '@judoka/core';
+import type { BenchState } from '../state/benchSlice.ts';
+import type { CharacterSession } from './CharacterSession.ts';
+import { receiverOf } from './receiver.ts';
+import { confinesOf, openPoints } from './scope.ts';
+
+// Exact operations on the selection, or on all points of the shown parts where nothing is selected.
+
+/** What an exact operation acts on, by part. */
+export function scopeOf(session: CharacterSession): Map<number, Uint32Array> {
+  if (session.selection.count > 0) return session.selection.points();
+  const all = new Map(
+    session.parts
+      .filter(({ visible, part }) => visible && part.role === 'skinned')
+      .map(({ index, part }): [number, Uint32Array] => [
+        index,
+        Uint32Array.from({ length: part.pointCount }, (_, p) => p),
+      ]),
+  );
+  return openPoints(session, all) ?? all;
+}
+
+/** One influence of the selection: its least, mean and greatest weight. */
+export interface InfluenceSpan {
+  readonly joint: number;
+  readonly least: number;
+  readonly mean: number;
+  readonly most: number;
+}
+
+/** The influences of points, heaviest first. */
+export function spansOf(
+  { parts, rig }: CharacterSession,
+  points: ReadonlyMap<number, Uint32Array>,
+): InfluenceSpan[] {
+  const [sums, mosts, leasts] = [0, 0, 1].map((start) => new Float64Array(rig.room).fill(start));
+  const counts = new Uint32Array(rig.room);
+  let total = 0;
+  for (const [part, list] of points) {
+    const { joints, values, stride } = parts[part].skin.rows;
+    total += list.length;
+    for (const p of list) {
+      for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++) {
+        const joint = joints[k];
+        counts[joint]++;
+        sums[joint] += values[k];
+        if (values[k] > mosts[joint]) mosts[joint] = values[k];
+        if (values[k] < leasts[joint]) leasts[joint] = values[k];
+      }
+    }
+  }
+  return [...counts.keys()]
+    .filter((joint) => counts[joint] > 0)
+    .map((joint) => ({
+      joint,
+      least: counts[joint] < total ? 0 : leasts[joint],
+      mean: sums[joint] / total,
+      most: mosts[joint],
+    }))
+    .sort((a, b) => b.mean - a.mean);
+}
+
+function each(
+  points: ReadonlyMap<number, Uint32Array>,
+  work: (part: number, list: Uint32Array) => Delta,
+): Change {
+  return [...points]
+    .map(([part, list]) => work(part, list))
+    .filter(({ points: changed }) => changed.length > 0)
+    .sort((a, b) => a.part - b.part);
+}
+
+export type InfluenceEdit =
+  | { readonly kind: 'set'; readonly to: number }
+  | { readonly kind: 'scale'; readonly by: number }
+  | { readonly kind: 'offset'; readonly by: number };
+
+/** The change that sets, scales or offsets one joint's weight at points; and how many could not do it. */
+export function influenceChange(
+  session: CharacterSession,
+  points: ReadonlyMap<number, Uint32Array>,
+  joint: number,
+  edit: InfluenceEdit,
+  { receiver, receiverJoint, limit }: Pick<BenchState, 'receiver' | 'receiverJoint' | 'limit'>,
+): { change: Change; held: number } {
+  const next = (weight: number): number =>
+    edit.kind === 'set' ? edit.to : edit.kind === 'scale' ? weight * edit.by : weight + edit.by;
+  let held = 0;
+  const change = each(points, (part, list) => {
+    const { skin, paint } = session.parts[part];
+    const rules = {
+      receiver: receiverOf(session, receiver, receiverJoint),
+      limit,
+      locks: session.locks,
+      neighbours: paint.neighbours,
+    };
+    const made = changeInfluence(part, skin.rows, list, joint, next, rules);
+    held += made.held;
+    return made.delta;
+  });
+  return { change, held };
+}
+
+export function moveChange(
+  session: CharacterSession,
+  points: ReadonlyMap<number, Uint32Array>,
+  from: number,
+  to: number,
+  share: number,
+): Change {
+  return each(points, (part, list) =>
+    moveWeight(part, session.parts[part].skin.rows, from, to, session.locks, share, list),
+  );
+}
+
+export function pruneChange(
+  session: CharacterSession,
+  points: ReadonlyMap<number, Uint32Array>,
+  settings: PruneSettings,
+): Change {
+  return each(points, (part, list) => {
+    const { rows } = session.parts[part].skin;
+    return pruneWeights(part, rows, list, settings, { locks: session.locks, limit: rows.stride });
+  });
+}
+
+export function healChange(
+  session: CharacterSession,
+  points: ReadonlyMap<number, Uint32Array>,
+  limit: number,
+): Change {
+  return each(points, (part, list) => {
+    const { skin, paint, part: held } = session.parts[part];
+    return healPoints(part, skin.rows, held.positions, paint.neighbours, list, {
+      locks: session.locks,
+      limit,
+    });
+  });
+}
+
+export function pasteChange(
+  session: CharacterSession,
+  points: ReadonlyMap<number, Uint32Array>,
+  row: readonly Influence[],
+  limit: number,
+): Change {
+  const rules = { locks: session.locks, limit, confines: confinesOf(session) };
+  return each(points, (part, list) => pasteRow(part, session.parts[part].skin.rows, list, row, rules));
+}
+
+/** The mean weights of points; those of the one point where it is one. */
+export function rowOf(session: CharacterSession, points: ReadonlyMap<number, Uint32Array>): Influence[] {
+  const [[part, list]] = [...points];
+  if (points.size === 1 && list.length === 1)
+    return [...influencesOf(session.parts[part].skin.rows, list[0])];
+  return meanRow(session.rowsOfPart(), points);
+}
+
+/** What a change would do, told before it is kept: how many points, by how much at most, and how far the surface goes. */
+export function foretell(
+  session: CharacterSession,
+  change: Change,
+): { points: number; most: number; movement: number } {
+  let most = 0;
+  for (const { before, after, points } of change) {
+    for (let i = 0; i < points.length; i++) {
+      for (const { joint, weight } of influencesOf(before, i)) {
+        const now = influencesOf(after, i).find((one) => one.joint === joint)?.weight ?? 0;
+        most = Math.max(most, Math.abs(weight - now));
+      }
+    }
+  }
+  return {
+    points: change.reduce((sum, { points }) => sum + points.length, 0),
+    most,
+    movement: session.movementOf(change),
+  };
+}

@@ -1,0 +1,25 @@
+import {
+  gatherMirrorSpace,
+  pairByPlace,
+  pairByTopology,
+  type CharacterPart,
+  type MirrorPlane,
+  type MirrorSpace,
+  type PairMode,
+  type PointPairs,
+} from '@judoka/core';
+import * as Comlink from 'comlink';
+
+let space: MirrorSpace | undefined;
+
+const pairer = {
+  begin(parts: readonly CharacterPart[]): void {
+    space = gatherMirrorSpace(parts);
+  },
+  pair(mode: PairMode, plane: MirrorPlane, tolerance: number): PointPairs {
+    if (!space) throw new Error('Pairs were asked for before there was a surface.');
+    return mode === 'place' ? pairByPlace(space, plane, tolerance) : pairByTopology(space, plane, tolerance);
+  },
+};
+export type Pairer = typeof pairer;
+Comlink.expose(pairer);
