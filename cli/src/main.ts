@@ -6,6 +6,16 @@ import { convert } from './convert.ts';
 import { checkOutput } from './files.ts';
 import { info } from './info.ts';
 import { repair } from './repair.ts';
+import {
+  mirror,
+  normalize,
+  prune,
+  smooth,
+  type MirrorOptions,
+  type PruneOptions,
+  type SmoothOptions,
+  type WeightOptions,
+} from './weights.ts';
 
 /** Exit codes: 0 fine, 1 findings, 2 unreadable or misused (one sentence on stderr). */
 const UNREADABLE = 2;
@@ -72,6 +82,51 @@ program
   .action(async (input: string, output: string, options: BindOptions) => {
     checkOutput(output);
     await bind(input, output, options);
+  });
+
+/** A command that takes weights from one file to another, with the options that all of these have. */
+function weightCommand(name: string, does: string): Command {
+  return program
+    .command(name)
+    .argument('<in>', 'a .glb or .gltf file')
+    .argument('<out>', 'where to write: a .glb or .gltf file')
+    .option('--max-influences <n>', 'largest number of influences a vertex')
+    .option('--lock <joints>', 'joints whose weights stay, with commas between')
+    .option('--json', 'print a summary as JSON')
+    .description(does);
+}
+
+weightCommand('normalize', 'Makes every sum one, within the largest number of influences.').action(
+  (input: string, output: string, options: WeightOptions) => {
+    checkOutput(output);
+    return normalize(input, output, options);
+  },
+);
+
+weightCommand('prune', 'Drops small weights, keeps the largest, rounds; sums stay one.')
+  .option('--below <weight>', 'weights below this go; 0.01 if nothing is said')
+  .option('--round <step>', 'weights become multiples of this')
+  .action((input: string, output: string, options: PruneOptions) => {
+    checkOutput(output);
+    return prune(input, output, options);
+  });
+
+weightCommand('mirror', 'Gives one side the mirrored weights of the other.')
+  .requiredOption('--from <side>', 'the side to carry over: left or right')
+  .option('--by <how>', 'how points find their counterparts: topology or place', 'topology')
+  .option('--tolerance <share>', 'how far off they may be, as a share of the size; 0.002 if nothing is said')
+  .option('--joints <joints>', 'joints of either side to mirror, with commas between; else all')
+  .action((input: string, output: string, options: MirrorOptions) => {
+    checkOutput(output);
+    return mirror(input, output, options);
+  });
+
+weightCommand('smooth', 'Smooths weights over the whole surface.')
+  .option('--passes <n>', 'how many times; 1 if nothing is said')
+  .option('--joints <joints>', 'joints to smooth, with commas between; else all influences')
+  .action((input: string, output: string, options: SmoothOptions) => {
+    checkOutput(output);
+    return smooth(input, output, options);
   });
 
 try {

@@ -1,0 +1,127 @@
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { influenceCount, openGlb, readCharacter, rowSum, weightOf, type Character } from '@judoka/core';
+import { makeFerryKeeper } from '@judoka/demo';
+
+const folder = mkdtempSync(join(tmpdir(), 'judoka-weights-'));
+const keeper = join(folder, 'keeper.glb');
+const out = join(folder, 'out.glb');
+let before: Character;
+
+beforeAll(async () => {
+  const bytes = await makeFerryKeeper({ size: 'small', faults: true });
+  writeFileSync(keeper, bytes);
+  before = await readCharacter(openGlb(bytes));
+});
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+function judoka(...args: string[]): { status: number | null; out: string; err: string } {
+  const { NODE_OPTIONS: _, ...env } = process.env;
+  const { status, stdout, stderr } = spawnSync(
+    process.execPath,
+    ['--no-warnings', '--import', 'tsx', join(import.meta.dirname, 'main.ts'), ...args],
+    { encoding: 'utf8', env, cwd: import.meta.dirname },
+  );
+  return { status, out: stdout, err: stderr };
+}
+
+const written = (): Promise<Character> => readCharacter(openGlb(new Uint8Array(readFileSync(out))));
+const joint = (name: string): number => before.skeleton.joints.findIndex((one) => one.name === name);
+
+function expectSums({ rows }: Character): void {
+  for (const own of rows)
+    for (let p = 0; p < own.pointCount; p++)
+      if (own.values[p * own.stride] > 0) expect(Math.abs(rowSum(own, p) - 1)).toBeLessThan(1e-4);
+}
+
+describe('weights from one file to another', () => {
+  test('normalize keeps to the largest number of influences', async () => {
+    const { status, out: said } = judoka('normalize', keeper, out, '--max-influences', '4', '--json');
+    expect(status).toBe(0);
+    expect((JSON.parse(said) as { points: number }).points).toBeGreaterThan(20);
+    const after = await written();
+    expectSums(after);
+    for (const own of after.rows)
+      for (let p = 0; p < own.pointCount; p++) expect(influenceCount(own, p)).toBeLessThanOrEqual(4);
+  });
+
+  test('prune drops what is small, and locked joints keep theirs', async () => {
+    expect(judoka('prune', keeper, out, '--below', '0.1', '--lock', 'neck_3').status).toBe(0);
+    const after = await written();
+    expectSums(after);
+    const locked = joint('neck_3');
+    let dropped = 0;
+    before.rows.forEach((own, part) => {
+      for (let p = 0; p < own.pointCount; p++) {
+        expect(weightOf(after.rows[part], p, locked)).toBeCloseTo(weightOf(own, p, locked), 5);
+        dropped += influenceCount(own, p) - influenceCount(after.rows[part], p);
+      }
+    });
+    expect(dropped).toBeGreaterThan(200);
+  });
+
+  test('mirror cures the wrong leg from the sound side, and tells what has no counterpart', async () => {
+    const { status, out: said } = judoka(
+      'mirror',
+      keeper,
+      out,
+      '--from',
+      'right',
+      '--joints',
+      'knee_R,hip_R',
+      '--json',
+    );
+    expect(status).toBe(0);
+    expect(JSON.parse(said)).toMatchObject({
+      unpaired: expect.any(Number),
+      jointsWithoutPartner: expect.any(Number),
+    });
+    const after = await written();
+    expectSums(after);
+    const wrong = (character: Character): number => {
+      const own = character.rows[0];
+      const { positions } = character.parts[0];
+      let sum = 0;
+      for (let p = 0; p < own.pointCount; p++)
+        if (positions[p * 3] > 0.02) sum += weightOf(own, p, joint('knee_R'));
+      return sum;
+    };
+    expect(wrong(before)).toBeGreaterThan(3);
+    expect(wrong(after)).toBeLessThan(0.5);
+  });
+
+  test('smooth brings neighbours nearer to one another, of the named joints alone', async () => {
+    expect(judoka('smooth', keeper, out, '--passes', '3', '--joints', 'elbow_L').status).toBe(0);
+    const after = await written();
+    expectSums(after);
+    const spread = (character: Character): number => {
+      const own = character.rows[0];
+      let sum = 0;
+      for (let p = 0; p < own.pointCount; p++) sum += weightOf(own, p, joint('elbow_L')) ** 2;
+      return sum;
+    };
+    expect(spread(after)).toBeLessThan(spread(before));
+    const head = joint('head');
+    for (let p = 0; p < before.rows[0].pointCount; p += 7)
+      if (
+        weightOf(before.rows[0], p, joint('elbow_L')) === 0 &&
+        weightOf(after.rows[0], p, joint('elbow_L')) === 0
+      )
+        expect(weightOf(after.rows[0], p, head)).toBeCloseTo(weightOf(before.rows[0], p, head), 5);
+  });
+
+  test.each([
+    ['mirror', ['--from', 'up'], /left or right/],
+    ['mirror', ['--from', 'left', '--by', 'luck'], /place or topology/],
+    ['prune', ['--below', '2'], /--below is a number from 0 to 0.99/],
+    ['smooth', ['--passes', 'x'], /--passes is a whole number/],
+    ['normalize', ['--lock', 'nobody'], /there is no joint “nobody”/],
+  ])('%s %j is refused in a sentence', (command, options, words) => {
+    const { status, err } = judoka(command, keeper, out, ...options);
+    expect(status).toBe(2);
+    expect(err).toMatch(words);
+  });
+});

@@ -1,0 +1,250 @@
+import {
+  apply,
+  checkInput,
+  CoreError,
+  createPaintWorkspace,
+  createPlainKernels,
+  exportCharacter,
+  findNeighbours,
+  gatherMirrorSpace,
+  mirrorWeights,
+  PAIR_MODES,
+  pairByPlace,
+  pairByTopology,
+  pruneWeights,
+  readCharacter,
+  Stroke,
+  type Change,
+  type Character,
+  type CharacterPart,
+  type Delta,
+  type PairMode,
+  type WeightRows,
+} from '@judoka/core';
+import { decoders, openFile, writeFile } from './files.ts';
+
+/** Options that several of these commands take. */
+export interface WeightOptions {
+  maxInfluences?: string;
+  lock?: string;
+  joints?: string;
+  json?: boolean;
+}
+
+type Told = Readonly<Record<string, string | number>>;
+
+interface Work {
+  readonly character: Character;
+  readonly rows: readonly WeightRows[];
+  readonly locks: Uint8Array;
+  readonly limit: number;
+  /** Chosen joints; all where missing. */
+  readonly joints: readonly number[] | undefined;
+}
+
+/** Opens, does something to the weights, writes, and tells what was done. */
+async function onWeights(
+  input: string,
+  output: string,
+  options: WeightOptions,
+  defaultLimit: number,
+  work: (work: Work) => { change: Change; told?: Told },
+): Promise<void> {
+  const limit = numberFrom('--max-influences', options.maxInfluences, defaultLimit, 1, 64, true);
+  const container = openFile(input);
+  const character = await readCharacter(container, decoders);
+  if (!character.parts.some(({ role }) => role === 'skinned'))
+    throw new CoreError('argument-invalid', 'No part of this file has weights.');
+  const locks = new Uint8Array(character.skeleton.joints.length);
+  for (const joint of jointsNamed(character, '--lock', options.lock) ?? []) locks[joint] = 1;
+  const rows = character.rows.map((own) => ({
+    ...own,
+    joints: own.joints.slice(),
+    values: own.values.slice(),
+  }));
+  const joints = jointsNamed(character, '--joints', options.joints);
+  const { change, told = {} } = work({ character, rows, locks, limit, joints });
+  apply(rows, change);
+  writeFile(output, exportCharacter(container, character, rows));
+  const summary = {
+    points: change.reduce((sum, { points }) => sum + points.length, 0),
+    parts: change.map(({ part, points }) => ({
+      part,
+      name: character.parts[part].name,
+      points: points.length,
+    })),
+    ...told,
+  };
+  process.stdout.write(options.json ? `${JSON.stringify(summary)}\n` : asText(summary, told));
+}
+
+function asText(summary: { points: number; parts: { name: string; points: number }[] }, told: Told): string {
+  const lines = [
+    summary.points === 0 ? 'Nothing to change.' : `${summary.points} points changed.`,
+    ...summary.parts.map(({ name, points }) => `“${name}”: ${points} points.`),
+    ...Object.entries(told).map(([what, value]) => `${what}: ${value}`),
+  ];
+  return `${lines.join('\n')}\n`;
+}
+
+function jointsNamed(
+  { skeleton }: Character,
+  option: string,
+  text: string | undefined,
+): number[] | undefined {
+  if (text === undefined) return undefined;
+  return text.split(',').map((name) => {
+    const joint = skeleton.joints.findIndex((one) => one.name === name.trim());
+    if (joint >= 0) return joint;
+    throw new CoreError(
+      'argument-invalid',
+      `${option}: there is no joint “${name.trim()}”. judoka info lists what there is.`,
+    );
+  });
+}
+
+function numberFrom(
+  option: string,
+  text: string | undefined,
+  otherwise: number,
+  least: number,
+  most: number,
+  whole = false,
+): number {
+  if (text === undefined) return otherwise;
+  const value = Number(text);
+  if (text.trim() !== '' && value >= least && value <= most && (!whole || Number.isInteger(value)))
+    return value;
+  const kind = whole ? 'a whole number' : 'a number';
+  throw new CoreError('argument-invalid', `${option} is ${kind} from ${least} to ${most}, not “${text}”.`);
+}
+
+const allPoints = ({ pointCount }: WeightRows): Uint32Array =>
+  Uint32Array.from({ length: pointCount }, (_, p) => p);
+
+/** A delta for each skinned part; those that change nothing are left out. */
+function eachSkinned(
+  { character, rows }: Work,
+  make: (part: number, own: WeightRows, held: CharacterPart) => Delta,
+): Change {
+  return character.parts
+    .flatMap((held, part) => (held.role === 'skinned' ? [make(part, rows[part], held)] : []))
+    .filter(({ points }) => points.length > 0);
+}
+
+/** Sums one, and no more influences than allowed. */
+export function normalize(input: string, output: string, options: WeightOptions): Promise<void> {
+  return onWeights(input, output, options, 64, (work) => ({
+    change: eachSkinned(work, (part, own) =>
+      pruneWeights(part, own, allPoints(own), { most: work.limit }, { locks: work.locks, limit: own.stride }),
+    ),
+  }));
+}
+
+export interface PruneOptions extends WeightOptions {
+  below?: string;
+  round?: string;
+}
+
+/** Drops small weights, keeps the largest, rounds. */
+export function prune(input: string, output: string, options: PruneOptions): Promise<void> {
+  const below = numberFrom('--below', options.below, 0.01, 0, 0.99);
+  const step = numberFrom('--round', options.round, 0, 0, 0.5);
+  return onWeights(input, output, options, 64, (work) => ({
+    change: eachSkinned(work, (part, own) =>
+      pruneWeights(
+        part,
+        own,
+        allPoints(own),
+        { below, step, most: work.limit },
+        { locks: work.locks, limit: own.stride },
+      ),
+    ),
+  }));
+}
+
+export interface MirrorOptions extends WeightOptions {
+  from: string;
+  by?: string;
+  tolerance?: string;
+}
+
+/** Gives one side the mirrored weights of the other. */
+export function mirror(input: string, output: string, options: MirrorOptions): Promise<void> {
+  const { from, by = 'topology' } = options;
+  if (from !== 'left' && from !== 'right')
+    throw new CoreError('argument-invalid', `--from is left or right, not “${from}”.`);
+  const mode = PAIR_MODES.find((one): one is PairMode => one === by);
+  if (!mode) throw new CoreError('argument-invalid', `--by is place or topology, not “${by}”.`);
+  const share = numberFrom('--tolerance', options.tolerance, 0.002, 1e-6, 0.1);
+  return onWeights(input, output, options, 8, ({ character, rows, locks, limit, joints }) => {
+    const { pairs, places, box } = checkInput(character, {});
+    const size = Math.max(...box.most.map((x, k) => x - box.least[k]));
+    const { axis, middle, partner } = pairs;
+    const space = gatherMirrorSpace(character.parts);
+    const find = mode === 'place' ? pairByPlace : pairByTopology;
+    let lean = 0;
+    character.skeleton.joints.forEach(({ side }, joint) => {
+      if (side === 'middle') return;
+      const off = Math.sign(places[joint * 3 + axis] - middle);
+      lean += side === 'left' ? off : -off;
+    });
+    const leftIsUp = lean >= 0;
+    const way = (from === 'left') === leftIsUp ? 'down' : 'up';
+    const tolerance = share * size;
+    const { change, report } = mirrorWeights(
+      rows,
+      space,
+      {
+        pairs: find(space, { axis, middle }, tolerance),
+        plane: { axis, middle },
+        way,
+        partner,
+        joints,
+        tolerance,
+      },
+      { locks, limit },
+    );
+    const skinned = change.filter(({ part }) => character.parts[part].role === 'skinned');
+    const unpaired = [...report.unpaired].reduce(
+      (sum, [part, points]) => sum + (character.parts[part].role === 'skinned' ? points.length : 0),
+      0,
+    );
+    return { change: skinned, told: { unpaired, jointsWithoutPartner: report.lonely.length } };
+  });
+}
+
+export interface SmoothOptions extends WeightOptions {
+  passes?: string;
+}
+
+/** Smooths all influences, or those of some joints, over the whole surface. */
+export function smooth(input: string, output: string, options: SmoothOptions): Promise<void> {
+  const passes = numberFrom('--passes', options.passes, 1, 1, 1000, true);
+  return onWeights(input, output, options, 4, (work) => ({
+    change: eachSkinned(work, (part, own, held) => {
+      const polygons = { offsets: held.polygonOffsets, points: held.polygonPoints };
+      const neighbours = findNeighbours(polygons, held.pointCount);
+      const workspace = createPaintWorkspace(createPlainKernels(), held.pointCount, own.stride, neighbours);
+      const scratch = { ...own, joints: own.joints.slice(), values: own.values.slice() };
+      const settings = { tool: 'smooth', strength: 0.5, value: 0, limit: work.limit } as const;
+      const meant = work.joints ?? [-1];
+      const stroke = new Stroke(
+        part,
+        scratch,
+        workspace,
+        { ...settings, joint: Math.max(0, meant[0]), smoothAll: work.joints === undefined },
+        work.locks,
+      );
+      for (let pass = 0; pass < passes; pass++) {
+        for (const joint of meant) {
+          workspace.points.set(allPoints(own));
+          workspace.amounts.fill(1);
+          if (joint < 0) stroke.dab(own.pointCount);
+          else if (!work.locks[joint]) stroke.dab(own.pointCount, 1, joint);
+        }
+      }
+      return stroke.finish().delta;
+    }),
+  }));
+}
