@@ -100,6 +100,8 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
 
   async function openKeeper(name: string): Promise<void> {
     await driver.get(server.address);
+    // The warm-up would lie over the stage.
+    await driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
     await (await find(driver, `[aria-label="${name}"] .card-name`)).click();
     await find(driver, 'canvas[data-frames]');
   }

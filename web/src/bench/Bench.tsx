@@ -17,11 +17,14 @@ import { Stage } from './Stage.tsx';
 import { STEP_PROMISES, type Step } from './steps.ts';
 import { TopBar } from './TopBar.tsx';
 import { useShortcuts } from './useShortcuts.ts';
+import { canWarmUp } from '../session/warmUp.ts';
+import { offersWarmUp, WarmUp } from './WarmUp.tsx';
 import { ViewPanel } from './ViewPanel.tsx';
 
 /** The bench: roster, stage with the bend strip, and the tool in hand. */
 export function Bench({ session, step }: { session: CharacterSession; step: Step }) {
   const [listShown, setListShown] = useState(false);
+  const [practising, setPractising] = useState(() => offersWarmUp(session));
   const layout = useDefaultLayout({ id: 'judoka.bench', storage: localStorage });
   useShortcuts(session, () => setListShown(true));
   useNotices(session);
@@ -41,7 +44,12 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
         </Panel>
         <Separator className="handle-x" />
         <Panel id="stage" minSize="30%">
-          <Stage session={session} />
+          <div style={{ position: 'relative', height: '100%' }}>
+            <Stage session={session} />
+            {practising && step === 'paint' && (
+              <WarmUp session={session} close={() => setPractising(false)} />
+            )}
+          </div>
         </Panel>
         <Separator className="handle-x" />
         <Panel id="tools" defaultSize="262px" minSize="200px" maxSize="40%" collapsible>
@@ -58,7 +66,18 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
         </Panel>
       </Group>
       <Commands session={session} showList={() => setListShown(true)} />
-      <ShortcutList shown={listShown} close={() => setListShown(false)} />
+      <ShortcutList
+        shown={listShown}
+        close={() => setListShown(false)}
+        practise={
+          canWarmUp(session)
+            ? () => {
+                setListShown(false);
+                setPractising(true);
+              }
+            : undefined
+        }
+      />
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { Button, Group, NumberInput, Progress, SegmentedControl, Switch } from '@mantine/core';
+import { Button, Group, Progress, SegmentedControl, Switch } from '@mantine/core';
 import type { BindMethod, BindReport, FallbackReason } from '@judoka/core';
 import { useEffect, useRef, useState } from 'react';
 import { runBind } from '../session/bindRun.ts';
@@ -7,6 +7,7 @@ import { useTopic } from '../session/useTopic.ts';
 import { settingsChanged, type BenchState } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { confinesOf, deformingJoints, isBound, openPoints } from '../session/scope.ts';
+import { NumberField } from './NumberField.tsx';
 
 const METHODS: readonly { readonly value: BindMethod; readonly label: string; readonly says: string }[] = [
   { value: 'volume', label: 'Volume', says: 'Through the inside of the body. Torn and layered meshes too.' },
@@ -77,34 +78,28 @@ export function BindPanel({ session }: { session: CharacterSession }) {
         ))}
       </div>
       <Group gap={6} grow mb={8}>
-        <NumberInput
+        <NumberField
           label="Softness"
           description="of a limb’s thickness"
           min={0.05}
           max={1}
           step={0.05}
           decimalScale={2}
-          clampBehavior="strict"
           disabled={busy}
           classNames={{ input: 'figures' }}
           value={softness}
-          onChange={(value) =>
-            typeof value === 'number' && value > 0 && dispatch(settingsChanged({ softness: value }))
-          }
+          onChange={(value) => value > 0 && dispatch(settingsChanged({ softness: value }))}
         />
-        <NumberInput
+        <NumberField
           label="Influences"
           description="at most, a point"
           min={1}
           max={8}
           allowDecimal={false}
-          clampBehavior="strict"
           disabled={busy}
           classNames={{ input: 'figures' }}
           value={limit}
-          onChange={(value) =>
-            typeof value === 'number' && value >= 1 && dispatch(settingsChanged({ limit: value }))
-          }
+          onChange={(value) => value >= 1 && dispatch(settingsChanged({ limit: value }))}
         />
       </Group>
       <Scope session={session} busy={busy} />

@@ -1,14 +1,4 @@
-import {
-  Button,
-  Group,
-  NumberInput,
-  SegmentedControl,
-  Select,
-  SimpleGrid,
-  Slider,
-  Switch,
-  Text,
-} from '@mantine/core';
+import { Button, Group, SegmentedControl, Select, SimpleGrid, Slider, Switch, Text } from '@mantine/core';
 import { FALLOFFS, falloffAt, liveJoints, type Depth, type Falloff } from '@judoka/core';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
@@ -27,7 +17,9 @@ import {
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { TOOL_NAMES } from '../state/toolNames.ts';
 import { isStray } from '../stage/PartDrawing.ts';
+import { GradientPanel } from './GradientPanel.tsx';
 import { modelSize } from './modelSize.ts';
+import { NumberField } from './NumberField.tsx';
 
 export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', 'sharpen', 'scale'];
 
@@ -41,21 +33,21 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
       <section className="group">
         <h2>Tool</h2>
         <SimpleGrid cols={2} spacing={4} verticalSpacing={4} role="group" aria-label="Tools">
-          {TOOLS.map((tool, index) => (
+          {[...TOOLS, 'gradient' as const].map((tool, index) => (
             <Button
               key={tool}
               variant={bench.tool === tool ? 'filled' : 'default'}
               aria-pressed={bench.tool === tool}
               px={6}
-              style={index === 0 ? { gridColumn: '1 / -1' } : undefined}
+
               onClick={() => dispatch(toolChosen(tool))}
             >
-              {TOOL_NAMES[tool]}&nbsp;<kbd>{index + 1}</kbd>
+              {TOOL_NAMES[tool]}&nbsp;<kbd>{tool === 'gradient' ? 9 : index + 1}</kbd>
             </Button>
           ))}
         </SimpleGrid>
       </section>
-      {bench.tool !== 'pose' && (
+      {TOOLS.includes(bench.tool) && bench.tool !== 'pose' && (
         <section className="group">
           <h2>Brush</h2>
           <SliderRow
@@ -168,20 +160,20 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
           </div>
           <div className="row" style={{ gridTemplateColumns: '1fr 74px' }}>
             <span>Most influences a point</span>
-            <NumberInput
+            <NumberField
               aria-label="Most influences a point"
               min={1}
               max={8}
-              clampBehavior="strict"
               allowDecimal={false}
               value={bench.limit}
-              onChange={(value) => typeof value === 'number' && dispatch(settingsChanged({ limit: value }))}
+              onChange={(value) => dispatch(settingsChanged({ limit: value }))}
             />
           </div>
           <ReceiverChooser session={session} />
           <FillSelection session={session} />
         </section>
       )}
+      {bench.tool === 'gradient' && <GradientPanel session={session} />}
       <ChosenJoint session={session} />
     </>
   );
@@ -245,17 +237,16 @@ function FillSelection({ session }: { session: CharacterSession }) {
   const { count } = session.selection;
   return (
     <Group gap={6} wrap="nowrap" mt={8} align="end">
-      <NumberInput
+      <NumberField
         aria-label="Passes"
         w={58}
         min={1}
         max={100}
         allowDecimal={false}
-        clampBehavior="strict"
         hideControls
         classNames={{ input: 'figures' }}
         value={passes}
-        onChange={(value) => typeof value === 'number' && value >= 1 && setPasses(value)}
+        onChange={(value) => value >= 1 && setPasses(value)}
       />
       <Button
         style={{ flex: 1 }}
@@ -299,7 +290,7 @@ function SliderRow({ name, value, least, most, digits, suffix = '', curve = fals
         thumbLabel={name}
         onChange={(t) => set(fromSlider(t))}
       />
-      <NumberInput
+      <NumberField
         aria-label={name}
         value={Number(value.toFixed(digits))}
         min={Number(least.toFixed(digits))}
@@ -307,11 +298,10 @@ function SliderRow({ name, value, least, most, digits, suffix = '', curve = fals
         step={10 ** -digits * (digits > 1 ? 5 : 1)}
         decimalScale={digits}
         fixedDecimalScale
-        clampBehavior="strict"
         suffix={suffix}
         hideControls
         classNames={{ input: 'figures' }}
-        onChange={(v) => typeof v === 'number' && v >= least && set(v)}
+        onChange={(v) => v >= least && set(v)}
       />
     </div>
   );

@@ -1,4 +1,4 @@
-import { Button, Group, NumberInput, Select, Slider } from '@mantine/core';
+import { Button, Group, Select, Slider } from '@mantine/core';
 import { liveJoints, type Change, type Influence } from '@judoka/core';
 import { useMemo, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
@@ -19,6 +19,7 @@ import { useTopic } from '../session/useTopic.ts';
 import { useBench } from '../state/store.ts';
 import { ReceiverChooser } from './BrushPanel.tsx';
 import { WeightTable } from './WeightTable.tsx';
+import { NumberField } from './NumberField.tsx';
 
 type Act = (work: () => Promise<string | void>) => void;
 
@@ -235,16 +236,15 @@ function Move({ session, act }: { session: CharacterSession; act: Act }) {
     <section className="group" aria-label="Move weight">
       <h2>Move weight</h2>
       <Group gap={6} wrap="nowrap" align="end">
-        <NumberInput
+        <NumberField
           label="Percent"
           w={70}
           min={1}
           max={100}
-          clampBehavior="strict"
           hideControls
           classNames={{ input: 'figures' }}
           value={share}
-          onChange={(value) => typeof value === 'number' && value > 0 && setShare(value)}
+          onChange={(value) => value > 0 && setShare(value)}
         />
         <Select
           label={`of ${joint < 0 ? 'the chosen joint' : session.jointName(joint)} to`}
@@ -367,40 +367,37 @@ function Prune({ session, act }: { session: CharacterSession; act: Act }) {
     <section className="group" aria-label="Prune">
       <h2>Prune</h2>
       <Group gap={6} grow>
-        <NumberInput
+        <NumberField
           label="Drop below"
           min={0}
           max={0.99}
           step={0.005}
           decimalScale={3}
-          clampBehavior="strict"
           hideControls
           classNames={{ input: 'figures' }}
           value={below}
-          onChange={(value) => typeof value === 'number' && setBelow(value)}
+          onChange={(value) => setBelow(value)}
         />
-        <NumberInput
+        <NumberField
           label="Keep"
           min={1}
           max={64}
           allowDecimal={false}
-          clampBehavior="strict"
           hideControls
           classNames={{ input: 'figures' }}
           value={most}
-          onChange={(value) => typeof value === 'number' && value >= 1 && setMost(value)}
+          onChange={(value) => value >= 1 && setMost(value)}
         />
-        <NumberInput
+        <NumberField
           label="Round to"
           min={0}
           max={0.5}
           step={0.01}
           decimalScale={3}
-          clampBehavior="strict"
           hideControls
           classNames={{ input: 'figures' }}
           value={step}
-          onChange={(value) => typeof value === 'number' && setStep(value)}
+          onChange={(value) => setStep(value)}
         />
       </Group>
       <div className="card-line" style={{ margin: '6px 0' }} data-would-change={points}>

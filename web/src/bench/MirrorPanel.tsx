@@ -1,9 +1,10 @@
-import { Button, Group, NumberInput, SegmentedControl, Switch } from '@mantine/core';
+import { Button, Group, SegmentedControl, Switch } from '@mantine/core';
 import type { MirrorReport, PairMode } from '@judoka/core';
 import { useEffect, useState } from 'react';
 import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { useBench } from '../state/store.ts';
+import { NumberField } from './NumberField.tsx';
 
 /** The other side: how points find their counterparts, what has none, and weights carried across. */
 export function MirrorPanel({ session }: { session: CharacterSession }) {
@@ -33,19 +34,16 @@ export function MirrorPanel({ session }: { session: CharacterSession }) {
           value={mode}
           onChange={(value) => mirroring.set({ mode: value as PairMode })}
         />
-        <NumberInput
+        <NumberField
           label="Off by at most, % of the size"
           mt={6}
           min={0.001}
           max={5}
           step={0.05}
           decimalScale={3}
-          clampBehavior="strict"
           classNames={{ input: 'figures' }}
           value={Number((tolerance * 100).toFixed(3))}
-          onChange={(value) =>
-            typeof value === 'number' && value > 0 && mirroring.set({ tolerance: value / 100 })
-          }
+          onChange={(value) => value > 0 && mirroring.set({ tolerance: value / 100 })}
         />
         <Unpaired session={session} finding={finding} />
       </section>

@@ -1,4 +1,4 @@
-import { Button, Group, NumberInput } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import { countUnweighted, MOST_BLEND_RINGS } from '@judoka/core';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
@@ -8,6 +8,7 @@ import { toolChosen } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { ChainPanel } from './ChainPanel.tsx';
 import { SelectPanel } from './SelectPanel.tsx';
+import { NumberField } from './NumberField.tsx';
 
 /** Bindings by hand: points, pieces and chains are given to joints; what is left over is always counted. */
 export function PiecesPanel({ session }: { session: CharacterSession }) {
@@ -63,16 +64,15 @@ export function PiecesPanel({ session }: { session: CharacterSession }) {
       <section className="group">
         <h2>Blend the borders</h2>
         <Group gap={6} wrap="nowrap" align="end">
-          <NumberInput
+          <NumberField
             label="Rings to either side"
             min={1}
             max={MOST_BLEND_RINGS}
             allowDecimal={false}
-            clampBehavior="strict"
             style={{ flex: 1 }}
             classNames={{ input: 'figures' }}
             value={rings}
-            onChange={(value) => typeof value === 'number' && value >= 1 && setRings(value)}
+            onChange={(value) => value >= 1 && setRings(value)}
           />
           <Button
             variant="default"

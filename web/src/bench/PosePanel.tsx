@@ -1,4 +1,4 @@
-import { Button, Group, NumberInput, SegmentedControl } from '@mantine/core';
+import { Button, Group, SegmentedControl } from '@mantine/core';
 import {
   anglesFromRotation,
   mirrorPose,
@@ -16,6 +16,7 @@ import { HANDLE_MODES, type HandleMode } from '../stage/PoseHandles.ts';
 import { settingsChanged } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { AXIS_COLOURS } from '../theme/tokens.ts';
+import { NumberField } from './NumberField.tsx';
 
 const AXES = ['x', 'y', 'z'] as const;
 const LABELS: Readonly<Record<HandleMode, string>> = { turn: 'Turn', move: 'Move', scale: 'Scale' };
@@ -104,7 +105,7 @@ function Numbers({ session, mode, joint }: { session: CharacterSession; mode: Ha
   return (
     <Group gap={6} grow mb={8}>
       {AXES.map((axis, index) => (
-        <NumberInput
+        <NumberField
           key={axis}
           aria-label={`${LABELS[mode]} about ${axis}`.replace(/^(Move|Scale) about/, '$1 along')}
           leftSection={<span style={{ color: AXIS_COLOURS[axis], fontWeight: 650 }}>{axis}</span>}
@@ -114,13 +115,12 @@ function Numbers({ session, mode, joint }: { session: CharacterSession; mode: Ha
           step={mode === 'turn' ? 5 : 0.05}
           min={least}
           max={most}
-          clampBehavior="strict"
           hideControls
           classNames={{ input: 'figures' }}
           value={Number(numbers[index].toFixed(digits)) + 0}
           onChange={(value) => {
             const step = 0.5 * 10 ** -digits;
-            if (typeof value === 'number' && Math.abs(value - numbers[index]) > step) set(index, value);
+            if (Math.abs(value - numbers[index]) > step) set(index, value);
           }}
         />
       ))}

@@ -1,8 +1,9 @@
-import { Button, Group, NumberInput, Popover, Select, TextInput } from '@mantine/core';
+import { Button, Group, Popover, Select, TextInput } from '@mantine/core';
 import { DEFAULT_PROFILE, PROFILES, type DeliveryProfile } from '@judoka/core';
 import { useState } from 'react';
 import { settingsChanged } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
+import { NumberField } from './NumberField.tsx';
 
 const SHIPPED = [DEFAULT_PROFILE, ...PROFILES];
 
@@ -50,14 +51,13 @@ function OwnProfile({ taken, choose, like }: OwnProfileProps) {
     setOpened(false);
   };
   const figure = (key: 'influences' | 'joints' | 'vertices', label: string, most: number) => (
-    <NumberInput
+    <NumberField
       label={label}
       min={1}
       max={most}
-      clampBehavior="strict"
       allowDecimal={false}
       value={draft[key]}
-      onChange={(value) => typeof value === 'number' && setDraft({ ...draft, [key]: value })}
+      onChange={(value) => setDraft({ ...draft, [key]: value })}
     />
   );
   return (

@@ -1,10 +1,11 @@
-import { Button, Group, NumberInput, Switch } from '@mantine/core';
+import { Button, Group, Switch } from '@mantine/core';
 import { liveJoints, type JointReach } from '@judoka/core';
 import { useEffect } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { settingsChanged, toolChosen } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
+import { NumberField } from './NumberField.tsx';
 
 /** Weights by reach: capsules about bones, dragged on the stage or typed; the surface follows. */
 export function ReachPanel({ session }: { session: CharacterSession }) {
@@ -90,7 +91,7 @@ function Numbers({ session, mirrored }: { session: CharacterSession; mirrored: b
   return (
     <Group gap={6} grow mb={8}>
       {FIELDS.map((field) => (
-        <NumberInput
+        <NumberField
           key={field}
           label={field[0].toUpperCase() + field.slice(1)}
           decimalScale={field === 'strength' ? 2 : 4}
@@ -101,7 +102,7 @@ function Numbers({ session, mirrored }: { session: CharacterSession; mirrored: b
           classNames={{ input: 'figures' }}
           value={Number(reach[field].toFixed(field === 'strength' ? 2 : 4))}
           onChange={(value) => {
-            if (typeof value === 'number' && Math.abs(value - reach[field]) > 5e-5) set(field, value);
+            if (Math.abs(value - reach[field]) > 5e-5) set(field, value);
           }}
         />
       ))}

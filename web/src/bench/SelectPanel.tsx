@@ -1,3 +1,4 @@
+import { invertMask, listMask } from '@judoka/core';
 import { Button, SegmentedControl, Switch } from '@mantine/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { SavedSelection } from '../session/kept.ts';
@@ -20,6 +21,9 @@ export function SelectPanel({ session }: { session: CharacterSession }) {
     ['Grow', () => selection.grow()],
     ['Shrink', () => selection.shrink()],
     ['Islands', () => selection.islands()],
+    ['Hide', () => session.hidePoints(selection.points())],
+    ['Hide others', () => session.hidePoints(othersOf(session))],
+    ['Show all', () => session.showAllPoints()],
   ];
   return (
     <section className="group" aria-label="Selection">
@@ -64,6 +68,15 @@ export function SelectPanel({ session }: { session: CharacterSession }) {
       </div>
       <Saved session={session} />
     </section>
+  );
+}
+
+/** What is not selected, on parts that are shown. */
+function othersOf({ selection, parts }: CharacterSession): Map<number, Uint32Array> {
+  return new Map(
+    parts
+      .filter(({ visible }) => visible)
+      .map(({ index }): [number, Uint32Array] => [index, listMask(invertMask(selection.masks[index]))]),
   );
 }
 

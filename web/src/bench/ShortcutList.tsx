@@ -1,7 +1,14 @@
-import { Modal, Table } from '@mantine/core';
+import { Button, Modal, Table } from '@mantine/core';
 import { SHORTCUTS } from './useShortcuts.ts';
 
-export function ShortcutList({ shown, close }: { shown: boolean; close: () => void }) {
+interface ShortcutListProps {
+  readonly shown: boolean;
+  readonly close: () => void;
+  /** Begins the warm-up; missing where the character has nothing to practise on. */
+  readonly practise?: () => void;
+}
+
+export function ShortcutList({ shown, close, practise }: ShortcutListProps) {
   return (
     <Modal opened={shown} onClose={close} title="Keys and buttons" size="md">
       <Table withRowBorders={false} verticalSpacing={3}>
@@ -16,6 +23,11 @@ export function ShortcutList({ shown, close }: { shown: boolean; close: () => vo
           ))}
         </Table.Tbody>
       </Table>
+      {practise && (
+        <Button fullWidth mt={10} variant="default" onClick={practise}>
+          The warm-up: three faults in three minutes
+        </Button>
+      )}
     </Modal>
   );
 }

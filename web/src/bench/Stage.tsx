@@ -1,4 +1,4 @@
-import { NumberInput, SegmentedControl } from '@mantine/core';
+import { SegmentedControl } from '@mantine/core';
 import { useComputedColorScheme } from '@mantine/core';
 import { withJoint, type Axis } from '@judoka/core';
 import { useElementSize } from '@mantine/hooks';
@@ -16,6 +16,7 @@ import { Legend } from './Legend.tsx';
 import { Loupe } from './Loupe.tsx';
 import { modelSize } from './modelSize.ts';
 import { stageKeys } from './useShortcuts.ts';
+import { NumberField } from './NumberField.tsx';
 
 const STRIP_BAR_PX = 34;
 const GAP_PX = 8;
@@ -49,6 +50,7 @@ export function Stage({ session }: { session: CharacterSession }) {
     const release = stageKeys({
       frameAll: () => made.frameAll(),
       frameJoint: () => made.frameJoint(),
+      frameSelection: () => made.frameSelection(),
       sizing: (held) => (pointer.sizing = held),
       picture: () => made.picture(),
     });
@@ -68,6 +70,7 @@ export function Stage({ session }: { session: CharacterSession }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the boxes follow from these three
   }, [view, width, height, withStrip]);
   useEffect(() => view?.setView(bench.view), [view, bench.view]);
+  useEffect(() => view?.setSurface(bench.edges, bench.seeThrough), [view, bench.edges, bench.seeThrough]);
   useEffect(() => view?.setSkeletonShown(bench.showJoints), [view, bench.showJoints]);
   useEffect(() => {
     const placing = bench.tool === 'place';
@@ -157,20 +160,17 @@ function Strip({ session, top, cells }: { session: CharacterSession; top: number
           onChange={(axis) => dispatch(settingsChanged({ stripAxis: axis as Axis }))}
         />
         <span>by</span>
-        <NumberInput
+        <NumberField
           aria-label="Bend step"
           w={64}
           min={1}
           max={90}
           step={5}
           suffix="°"
-          clampBehavior="strict"
           hideControls
           classNames={{ input: 'figures' }}
           value={stripStep}
-          onChange={(value) =>
-            typeof value === 'number' && value >= 1 && dispatch(settingsChanged({ stripStep: value }))
-          }
+          onChange={(value) => value >= 1 && dispatch(settingsChanged({ stripStep: value }))}
         />
       </div>
       {cells.map((box, i) => (

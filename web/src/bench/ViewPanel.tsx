@@ -14,7 +14,7 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
 /** How weights are drawn. */
 export function ViewPanel() {
   const dispatch = useAppDispatch();
-  const { view, showJoints } = useBench();
+  const { view, showJoints, edges, seeThrough } = useBench();
   return (
     <section className="group">
       <h2>View</h2>
@@ -27,6 +27,20 @@ export function ViewPanel() {
       />
       <Checkbox
         mt={8}
+        size="xs"
+        label="Edges"
+        checked={edges}
+        onChange={(event) => dispatch(settingsChanged({ edges: event.currentTarget.checked }))}
+      />
+      <Checkbox
+        mt={4}
+        size="xs"
+        label="See through"
+        checked={seeThrough}
+        onChange={(event) => dispatch(settingsChanged({ seeThrough: event.currentTarget.checked }))}
+      />
+      <Checkbox
+        mt={4}
         size="xs"
         label="Joints"
         checked={showJoints}

@@ -1,4 +1,4 @@
-import { Button, Group, NumberInput } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import {
   influenceMask,
   jumpMask,
@@ -11,6 +11,7 @@ import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { SessionPart } from '../session/sessionPart.ts';
 import { useTopic } from '../session/useTopic.ts';
+import { NumberField } from './NumberField.tsx';
 
 /** Walks over the quads from selected points, and selecting by what points weigh. */
 export function WalksPanel({ session }: { session: CharacterSession }) {
@@ -100,7 +101,7 @@ function Walks({ session }: { session: CharacterSession }) {
 function ByWeight({ session }: { session: CharacterSession }) {
   useTopic(session, 'joint');
   const [least, setLeast] = useState(0.01);
-  const [most, setMost] = useState(0.99);
+  const [most, setMost] = useState(1);
   const [influences, setInfluences] = useState(5);
   const [jump, setJump] = useState(0.4);
   const select = (mask: (part: SessionPart) => PointMask): void => {
@@ -156,18 +157,17 @@ interface FieldProps {
 
 function Field({ label, value, most, whole = false, set }: FieldProps) {
   return (
-    <NumberInput
+    <NumberField
       label={label}
       w={64}
       min={0}
       max={most}
       step={whole ? 1 : 0.05}
       decimalScale={whole ? 0 : 3}
-      clampBehavior="strict"
       hideControls
       classNames={{ input: 'figures' }}
       value={value}
-      onChange={(next) => typeof next === 'number' && set(next)}
+      onChange={(next) => set(next)}
     />
   );
 }

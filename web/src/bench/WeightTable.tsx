@@ -35,7 +35,10 @@ export function WeightTable({ session, close }: { session: CharacterSession; clo
       size="72%"
       padding={0}
       title="Table of weights"
-      styles={{ header: { paddingLeft: 14 }, body: { height: 'calc(100% - 60px)', display: 'flex', flexDirection: 'column' } }}
+      styles={{
+        header: { paddingLeft: 14 },
+        body: { height: 'calc(100% - 60px)', display: 'flex', flexDirection: 'column' },
+      }}
     >
       <Table session={session} />
     </Drawer>

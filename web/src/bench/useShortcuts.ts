@@ -13,6 +13,7 @@ export interface Shortcut {
 export const SHORTCUTS: readonly Shortcut[] = [
   { keys: '1 to 7', what: 'Pose, Add, Take away, Set to, Smooth, Sharpen, Scale' },
   { keys: '8', what: 'Select points' },
+  { keys: '9', what: 'Gradient' },
   { keys: '[ and ]', what: 'Smaller or larger brush' },
   { keys: '− and =', what: 'Weaker or stronger brush' },
   { keys: 'R, held', what: 'Drag across for radius, up and down for strength' },
@@ -27,6 +28,10 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: 'N', what: 'Next joint with trouble' },
   { keys: 'C', what: 'Look at the chosen joint' },
   { keys: 'A', what: 'Look at the whole character' },
+  { keys: 'F', what: 'Look at the selection, and orbit about it' },
+  { keys: 'H', what: 'Hide the selection; with nothing selected, show all again' },
+  { keys: 'W', what: 'Edges over the surface, or not' },
+  { keys: 'X', what: 'See through the surface, or not' },
   { keys: 'Ctrl+K', what: 'Commands' },
   { keys: 'Right drag', what: 'Orbit' },
   { keys: 'Middle drag', what: 'Pan' },
@@ -37,6 +42,7 @@ export const SHORTCUTS: readonly Shortcut[] = [
 interface StageActions {
   frameAll(): void;
   frameJoint(): void;
+  frameSelection(): void;
   sizing(held: boolean): void;
   /** The stage as a small picture, a data address. */
   picture(): string;
@@ -101,9 +107,20 @@ function runKey(key: string, session: CharacterSession, showList: () => void): b
   else if (key === 'n') chooseNextTrouble(session);
   else if (key === 'c') stage?.frameJoint();
   else if (key === 'a') stage?.frameAll();
+  else if (key === 'f') stage?.frameSelection();
+  else if (key === 'h') hideSelection(session);
+  else if (key === 'w') store.dispatch(settingsChanged({ edges: !bench.edges }));
+  else if (key === 'x') store.dispatch(settingsChanged({ seeThrough: !bench.seeThrough }));
+  else if (key === '9') store.dispatch(toolChosen('gradient'));
   else if (key === '?') showList();
   else return false;
   return true;
+}
+
+/** Hides what is selected, or shows everything again. */
+function hideSelection(session: CharacterSession): void {
+  if (session.selection.count > 0) session.hidePoints(session.selection.points());
+  else session.showAllPoints();
 }
 
 /** Brush and selecting go through the surface, or stop at it. */

@@ -231,6 +231,24 @@ export class CharacterSession implements LogHost {
     this.#partsChanged();
   }
 
+  /** Hides points, with whatever is hidden already; what is hidden is not painted, selected or bound. */
+  hidePoints(points: ReadonlyMap<number, Uint32Array>): void {
+    for (const [part, list] of points) {
+      const { hidden, part: held } = this.parts[part];
+      const mask = hidden?.slice() ?? new Uint8Array(held.pointCount);
+      for (const p of list) mask[p] = 1;
+      this.parts[part].hidden = mask;
+    }
+    this.selection.dropHidden();
+    this.#partsChanged();
+  }
+
+  /** Shows hidden points again; pieces that are hidden stay so. */
+  showAllPoints(): void {
+    for (const part of this.parts) part.hidden = hiddenMask(this, part.index);
+    this.#partsChanged();
+  }
+
   /** Pieces of a part were split off, joined, shown or hidden. */
   piecesChanged(part: number): void {
     this.parts[part].hidden = hiddenMask(this, part);

@@ -1,7 +1,18 @@
 import { TINY_WEIGHT, type PointMask } from '@judoka/core';
-import { BufferAttribute, BufferGeometry, DynamicDrawUsage, Mesh, Sphere, type ShaderMaterial } from 'three';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DynamicDrawUsage,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  Sphere,
+  type ShaderMaterial,
+} from 'three';
 import type { WeightView } from '../state/benchSlice.ts';
 import type { SessionPart } from '../session/sessionPart.ts';
+import type { Tokens } from '../theme/tokens.ts';
+import { srgb } from './clay.ts';
 import { tintCount, tintPoint } from './jointColours.ts';
 import { markChanged, PartPicker } from './Picker.ts';
 
@@ -20,11 +31,20 @@ function dynamic(array: Float32Array | Uint8Array, size: number, normalized = fa
   return attribute;
 }
 
+/** Each edge of a part's polygons once: Uint32Array, two points an edge. */
+function edgesOf({ paint }: SessionPart): Uint32Array {
+  const { offsets, points } = paint.neighbours;
+  const edges: number[] = [];
+  for (let p = 0; p + 1 < offsets.length; p++)
+    for (let e = offsets[p]; e < offsets[p + 1]; e++) if (points[e] > p) edges.push(p, points[e]);
+  return Uint32Array.from(edges);
+}
+
 function withoutHidden(triangles: Uint32Array, hidden: PointMask): Uint32Array {
   const kept = new Uint32Array(triangles.length);
   let count = 0;
   for (let t = 0; t < triangles.length; t += 3) {
-    if (hidden[triangles[t]]) continue;
+    if (hidden[triangles[t]] || hidden[triangles[t + 1]] || hidden[triangles[t + 2]]) continue;
     kept.set(triangles.subarray(t, t + 3), count);
     count += 3;
   }
@@ -46,8 +66,10 @@ export class PartDrawing {
   /** Tints are only kept up while they are looked at. */
   #tints: Tints = 'none';
   #hidden: PointMask | undefined;
+  #edges: LineSegments | undefined;
+  readonly #ink: LineBasicMaterial;
 
-  constructor(part: SessionPart, material: ShaderMaterial, colours: Float32Array) {
+  constructor(part: SessionPart, material: ShaderMaterial, colours: Float32Array, tokens: Tokens) {
     this.part = part;
     this.#colours = colours;
     const { pointCount, triangles } = part.part;
@@ -67,6 +89,8 @@ export class PartDrawing {
     geometry.boundingSphere = new Sphere(undefined, Infinity);
     this.mesh = new Mesh(geometry, material);
     this.mesh.frustumCulled = false;
+    this.#ink = new LineBasicMaterial({ transparent: true, opacity: 0.35, toneMapped: false });
+    this.#ink.color = srgb(tokens.ink).convertSRGBToLinear();
     this.picker = new PartPicker(part, geometry);
     this.piecesChanged();
   }
@@ -80,6 +104,19 @@ export class PartDrawing {
     this.mesh.geometry.setIndex(
       new BufferAttribute(hidden ? withoutHidden(triangles, hidden) : triangles, 1),
     );
+  }
+
+  /** Edges of polygons, without the diagonals of quads; made when they are first wanted. */
+  setEdges(shown: boolean): void {
+    if (shown && !this.#edges) {
+      const geometry = new BufferGeometry().setAttribute('position', this.position);
+      geometry.setIndex(new BufferAttribute(edgesOf(this.part), 1));
+      this.#edges = new LineSegments(geometry, this.#ink);
+      this.#edges.frustumCulled = false;
+      this.#edges.renderOrder = 4;
+      this.mesh.add(this.#edges);
+    }
+    if (this.#edges) this.#edges.visible = shown;
   }
 
   posed(): void {
@@ -121,6 +158,8 @@ export class PartDrawing {
   }
 
   dispose(): void {
+    this.#edges?.geometry.dispose();
+    this.#ink.dispose();
     this.mesh.geometry.dispose();
   }
 }

@@ -89,7 +89,10 @@ export class PartPicker {
     const { hidden, part } = this.#part;
     return this.#tree
       .raycast(ray, DoubleSide)
-      .filter(({ faceIndex }) => !hidden?.[part.triangles[(faceIndex ?? 0) * 3]])
+      .filter(({ faceIndex }) => {
+        const at = (faceIndex ?? 0) * 3;
+        return !hidden || !part.triangles.subarray(at, at + 3).some((p) => hidden[p]);
+      })
       .sort((a, b) => a.distance - b.distance);
   }
 

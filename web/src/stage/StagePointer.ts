@@ -2,6 +2,7 @@ import { weightOf } from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { Gesture, GestureContext, Spot, StageCallbacks } from './gestures/gesture.ts';
 import { tellError } from './gestures/gesture.ts';
+import { gradientGesture } from './gestures/gradientGesture.ts';
 import { placeGesture } from './gestures/placeGesture.ts';
 import { giveSelection } from '../session/handwork.ts';
 import { reachGesture } from './gestures/reachGesture.ts';
@@ -71,6 +72,10 @@ export class StagePointer {
         return this.#giveToBone(at) ? undefined : this.#beginSelecting(at, event);
       case 'select':
         return this.#beginSelecting(at, event);
+      case 'gradient': {
+        const hit = this.#context.view.pick(at.x, at.y);
+        return hit ? gradientGesture(this.#context, hit, at) : this.#chooseBone(at);
+      }
       default: {
         const hit = this.#context.view.pick(at.x, at.y);
         if (hit && event.altKey) return this.#pickValue(hit);
@@ -184,7 +189,8 @@ export class StagePointer {
       view.stageChanged();
     }
     const selecting = tool === 'select' || tool === 'block';
-    const bare = tool === 'pose' || tool === 'place' || tool === 'reach' || tool === 'tie';
+    const bare =
+      tool === 'pose' || tool === 'place' || tool === 'reach' || tool === 'tie' || tool === 'gradient';
     const brushing = selecting ? selectShape === 'brush' : !bare;
     view.showBrush(brushing ? hit : undefined, callbacks.radius());
     callbacks.hover(hit && { x, y, hit });

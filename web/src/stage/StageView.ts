@@ -6,6 +6,7 @@ import {
   Float32BufferAttribute,
   LineBasicMaterial,
   Matrix4,
+  Plane,
   PerspectiveCamera,
   Quaternion,
   Raycaster,
@@ -24,7 +25,7 @@ import { largestExtent } from '../session/extent.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { WeightView } from '../state/benchSlice.ts';
 import type { Tokens } from '../theme/tokens.ts';
-import { createClay, setClayView, srgb } from './clay.ts';
+import { createClay, setClayGhost, setClayView, srgb } from './clay.ts';
 import { colourJoints } from './jointColours.ts';
 import { MarkDrawing } from './MarkDrawing.ts';
 import { PartDrawing, tintsOf } from './PartDrawing.ts';
@@ -91,7 +92,7 @@ export class StageView {
     this.#renderer.setClearColor(srgb(tokens.paper).convertSRGBToLinear(), 1);
     this.#clay = createClay(tokens);
     const colours = colourJoints(session.skeleton);
-    this.#parts = session.parts.map((part) => new PartDrawing(part, this.#clay, colours));
+    this.#parts = session.parts.map((part) => new PartDrawing(part, this.#clay, colours, tokens));
     this.#strip = new StripDrawing(session, this.#clay, colours);
     this.skeleton = new SkeletonDrawing(session, tokens);
     this.#brush = brushRing(tokens);
@@ -332,6 +333,41 @@ export class StageView {
   /** How far from the chosen joint's bones a place lies, in scene units. */
   reachRadiusAt(at: Spot): number {
     return this.#reach.radiusAt(at, this.camera, this.#stageBox.width, this.#stageBox.height);
+  }
+
+  /** Where a spot lies on the surface; beside it, in the plane of the picture through a place. */
+  placeBeside(at: Spot, through: readonly [number, number, number]): [number, number, number] {
+    const hit = this.pick(at.x, at.y);
+    if (hit) return hit.place;
+    const caster = this.#casterAt(at.x, at.y);
+    const plane = new Plane().setFromNormalAndCoplanarPoint(
+      this.camera.getWorldDirection(new Vector3()),
+      new Vector3(...through),
+    );
+    return (caster.ray.intersectPlane(plane, new Vector3()) ?? new Vector3(...through)).toArray();
+  }
+
+  /** Edges over the surface, and the surface seen through. */
+  setSurface(edges: boolean, seeThrough: boolean): void {
+    setClayGhost(this.#clay, seeThrough);
+    for (const part of this.#parts) part.setEdges(edges);
+    this.#dirty(true, true);
+  }
+
+  /** Orbits about the selection from now on, and looks at it. */
+  frameSelection(): void {
+    const box = new Box3();
+    for (const [part, points] of this.#session.selection.points()) {
+      const { positions } = this.#session.parts[part].skin;
+      for (const p of points)
+        box.expandByPoint(new Vector3(positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]));
+    }
+    if (box.isEmpty()) return this.#session.tellPerson('Select points to look at.');
+    this.#aimed = true;
+    const least = 0.03 * largestExtent(this.#session.parts.map(({ skin }) => skin.rest));
+    const radius = Math.max(least, box.getSize(new Vector3()).length() * 0.7);
+    const from = this.camera.position.clone().sub(this.controls.target);
+    this.#lookAt(box.getCenter(new Vector3()), radius, from);
   }
 
   /** The direction of sight to a place. */

@@ -115,6 +115,14 @@ export function createClay(tokens: Tokens): ShaderMaterial {
   });
 }
 
+/** Seen through, what is behind shows and nothing hides it. */
+export function setClayGhost(material: ShaderMaterial, seeThrough: boolean): void {
+  material.uniforms.ghost.value = seeThrough ? 0.35 : 1;
+  material.transparent = seeThrough;
+  material.depthWrite = !seeThrough;
+  material.needsUpdate = true;
+}
+
 export function setClayView(material: ShaderMaterial, view: WeightView): void {
   material.uniforms.view.value = VIEW_NUMBER[view];
 }

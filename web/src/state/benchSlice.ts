@@ -15,7 +15,7 @@ import type { Filter, Order } from './rosterChoice.ts';
  * `place` moves joints at rest, `reach` drags capsules, `tie` gives a whole piece to the chosen joint and `block` the
  * selection to the bone that is clicked: they belong to Bind.
  */
-export type Tool = 'pose' | 'place' | 'reach' | 'select' | 'block' | 'tie' | BrushTool;
+export type Tool = 'pose' | 'place' | 'reach' | 'select' | 'block' | 'tie' | 'gradient' | BrushTool;
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
 export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
 export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'plain';
@@ -33,6 +33,10 @@ export interface BenchState {
   /** What Scale multiplies by. */
   factor: number;
   depth: Depth;
+  gradient: 'linear' | 'around';
+  /** Edges drawn over the surface, and the surface seen through. */
+  edges: boolean;
+  seeThrough: boolean;
   /** Whether a stroke gives no more than one pass. */
   singlePass: boolean;
   /** Whether the brush is drawn after the pointer. */
@@ -79,6 +83,9 @@ const initial: BenchState = {
   limit: 4,
   factor: 0.5,
   depth: 'surface',
+  gradient: 'linear',
+  edges: false,
+  seeThrough: false,
   singlePass: false,
   steady: false,
   receiver: 'others',

@@ -8,6 +8,7 @@ export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   select: 'Select',
   block: 'Block in',
   tie: 'Tie',
+  gradient: 'Gradient',
   add: 'Add',
   take: 'Take away',
   set: 'Set to',

@@ -1,0 +1,41 @@
+import { NumberInput, type NumberInputProps } from '@mantine/core';
+import { useState } from 'react';
+
+interface NumberFieldProps extends Omit<
+  NumberInputProps,
+  'onChange' | 'value' | 'clampBehavior' | 'min' | 'max'
+> {
+  readonly value: number;
+  readonly min: number;
+  readonly max?: number;
+  /** Told every number within the range as soon as it is typed; others are refused where they stand. */
+  readonly onChange: (value: number) => void;
+}
+
+/** A number that can be typed freely, stepped with the arrows, and is taken only within its range. */
+export function NumberField({ value, min, max = Infinity, onChange, ...rest }: NumberFieldProps) {
+  const [draft, setDraft] = useState<string | number>();
+  const typed = draft === undefined ? value : draft === '' ? NaN : Number(draft);
+  const fits = typed >= min && typed <= max;
+  const range = max === Infinity ? `from ${min}` : `${min} to ${max}`;
+  return (
+    <NumberInput
+      {...rest}
+      // Half typed numbers are not pushed into a shape: that would fight the hand.
+      fixedDecimalScale={draft === undefined && rest.fixedDecimalScale}
+      clampBehavior="none"
+      startValue={value}
+      min={min}
+      max={max === Infinity ? undefined : max}
+      value={draft ?? value}
+      error={fits ? undefined : range}
+      onChange={(next) => {
+        setDraft(next);
+        const number = next === '' ? NaN : Number(next);
+        if (number >= min && number <= max && number !== value) onChange(number);
+      }}
+      onBlur={() => setDraft(undefined)}
+      onKeyDown={(event) => event.key === 'Escape' && setDraft(undefined)}
+    />
+  );
+}

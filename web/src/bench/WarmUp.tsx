@@ -1,0 +1,78 @@
+import { Button, Group } from '@mantine/core';
+import { useState } from 'react';
+import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
+import { useTopic } from '../session/useTopic.ts';
+import { canWarmUp, lookAt, WARM_UP } from '../session/warmUp.ts';
+
+const SEEN = 'judoka.warmUp';
+
+/** Whether the practice was never seen in this browser, and can be had on this character. */
+export function offersWarmUp(session: CharacterSession): boolean {
+  return localStorage.getItem(SEEN) === null && canWarmUp(session);
+}
+
+/** A practice of three minutes: three faults of the demo character, each done when the data says that it is cured. */
+export function WarmUp({ session, close }: { session: CharacterSession; close: () => void }) {
+  useTopic(session, 'weights');
+  const [begun, setBegun] = useState(false);
+  const states = WARM_UP.map((step) => lookAt(session, step));
+  const at = states.findIndex(({ cured }) => !cured);
+  const leave = (): void => {
+    localStorage.setItem(SEEN, 'seen');
+    session.setMarks(NO_MARKS);
+    close();
+  };
+  if (!begun) {
+    return (
+      <div className="warm-up" role="dialog" aria-label="Warm-up">
+        <strong>A warm-up of three minutes?</strong>
+        <p>
+          Three faults of this character, cured with the brush. It can be left at any time and found again
+          under ?
+        </p>
+        <Group gap={6}>
+          <Button onClick={() => setBegun(true)}>Begin</Button>
+          <Button variant="default" onClick={leave}>
+            Not now
+          </Button>
+        </Group>
+      </div>
+    );
+  }
+  if (at < 0) {
+    return (
+      <div className="warm-up" role="dialog" aria-label="Warm-up">
+        <strong>All three are cured.</strong>
+        <p>The roster’s marks and the check-up lead on to the rest.</p>
+        <Button onClick={leave}>Done</Button>
+      </div>
+    );
+  }
+  const step = WARM_UP[at];
+  const { points, part, joint, left } = states[at];
+  return (
+    <div className="warm-up" role="dialog" aria-label="Warm-up" data-step={at}>
+      <strong>
+        {at + 1} of {WARM_UP.length}: {step.title}
+      </strong>
+      <p>{step.how}</p>
+      <p className="figures" data-left={left.toFixed(2)}>
+        {points.length.toLocaleString('en')} points, {left.toFixed(1)} to go to {step.most}
+      </p>
+      <Group gap={6}>
+        <Button
+          variant="default"
+          onClick={() => {
+            session.chooseJoint(joint);
+            session.setMarks({ points: new Map([[part, points]]), joints: [] });
+          }}
+        >
+          Show me
+        </Button>
+        <Button variant="default" onClick={leave}>
+          Leave
+        </Button>
+      </Group>
+    </div>
+  );
+}

@@ -1,0 +1,80 @@
+import { changeInfluence, falloffAt, listMask, ringsFrom, type Change } from '@judoka/core';
+import type { BenchState } from '../state/benchSlice.ts';
+import type { CharacterSession } from './CharacterSession.ts';
+import { scopeOf } from './exact.ts';
+import { receiverOf } from './receiver.ts';
+
+type Place = readonly [number, number, number];
+type Settings = Pick<BenchState, 'falloff' | 'limit' | 'receiver' | 'receiverJoint' | 'gradient'>;
+
+/** Weights of the chosen joint to be, by part: points with a target each. */
+type Targets = ReadonlyMap<number, { readonly points: Uint32Array; readonly values: Float32Array }>;
+
+/**
+ * From one place to another on the surface as it is posed: all of the weight at the first, none at the second, by the
+ * brush's falloff between. Linear takes what lies before the first along; around only what is within the reach.
+ */
+export function gradientChange(
+  session: CharacterSession,
+  from: Place,
+  to: Place,
+  settings: Settings,
+): Change {
+  const way = to.map((x, k) => x - from[k]);
+  const squared = way.reduce((sum, x) => sum + x * x, 0) || 1e-12;
+  const around = settings.gradient === 'around';
+  const targets = new Map<number, { points: Uint32Array; values: Float32Array }>();
+  for (const [part, points] of scopeOf(session)) {
+    const { positions } = session.parts[part].skin;
+    const share = (p: number): number => {
+      const off = [
+        positions[p * 3] - from[0],
+        positions[p * 3 + 1] - from[1],
+        positions[p * 3 + 2] - from[2],
+      ];
+      if (around) return Math.sqrt((off[0] ** 2 + off[1] ** 2 + off[2] ** 2) / squared);
+      return (off[0] * way[0] + off[1] * way[1] + off[2] * way[2]) / squared;
+    };
+    const meant = around ? points.filter((p) => share(p) < 1) : points;
+    targets.set(part, { points: meant, values: Float32Array.from(meant, (p) => at(settings, share(p))) });
+  }
+  return towards(session, targets, settings);
+}
+
+/** Outward from the selection by rings of edges: all of the weight on it, none `rings` away. */
+export function ringsChange(session: CharacterSession, rings: number, settings: Settings): Change {
+  const targets = new Map<number, { points: Uint32Array; values: Float32Array }>();
+  for (const [part] of session.selection.points()) {
+    const far = ringsFrom(session.parts[part].paint.neighbours, session.selection.masks[part], rings);
+    const points = listMask(Uint8Array.from(far, (ring) => (ring <= rings ? 1 : 0)));
+    targets.set(part, {
+      points,
+      values: Float32Array.from(points, (p) => at(settings, far[p] / (rings + 1))),
+    });
+  }
+  return towards(session, targets, settings);
+}
+
+const at = ({ falloff }: Settings, share: number): number =>
+  falloffAt(falloff, Math.max(0, Math.min(1, share)));
+
+function towards(
+  session: CharacterSession,
+  targets: Targets,
+  { limit, receiver, receiverJoint }: Settings,
+): Change {
+  return [...targets]
+    .map(([part, { points, values }]) => {
+      const { skin, paint } = session.parts[part];
+      let i = 0;
+      const rules = {
+        receiver: receiverOf(session, receiver, receiverJoint),
+        limit,
+        locks: session.locks,
+        neighbours: paint.neighbours,
+      };
+      return changeInfluence(part, skin.rows, points, session.joint, () => values[i++], rules).delta;
+    })
+    .filter(({ points }) => points.length > 0)
+    .sort((a, b) => a.part - b.part);
+}
