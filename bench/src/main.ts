@@ -1,8 +1,10 @@
 import { WebIO } from '@gltf-transform/core';
 import {
+  apply,
   BIND_METHODS,
   bindSkin,
   bonesOf,
+  changeInfluence,
   checkUp,
   createKernels,
   createPaintWorkspace,
@@ -13,13 +15,26 @@ import {
   findNeighbours,
   fitReaches,
   gatherReach,
+  growMask,
+  insideLine,
+  invert,
+  islandsOfMask,
   jointPlaces,
   listEdges,
   liveJoints,
+  maskOf,
+  mirrorWeights,
   openGlb,
+  OTHERS,
+  pairByTopology,
+  projectPoints,
+  pruneWeights,
+  QuadWalker,
   readCharacter,
   ReachWork,
   recoverQuads,
+  seenPoints,
+  shrinkMask,
   Stroke,
   weldVertices,
   writeGlb,
@@ -55,6 +70,7 @@ console.log(
 
 await benchSkinning();
 await benchPainting();
+await benchExact();
 await benchFiles();
 await benchBinding();
 await benchBindGrowth();
@@ -128,6 +144,116 @@ async function benchPainting(): Promise<void> {
   report('smoothing one joint’s column, normalized', (await compare(one, unit, { runs: 101 })).ratio, 'U', {
     most: 2,
   });
+}
+
+/** What Paint does to all points at once, or looks up among them. */
+async function benchExact(): Promise<void> {
+  section('Paint: all points at once');
+  const { kernels, arrays, neighbours, locks, triangles } = surface;
+  const { rows } = arrays;
+  const all = Uint32Array.from({ length: pointCount }, (_, p) => p);
+  const rules = { locks, limit: 4 };
+  const few = { runs: 15, warm: 5 };
+  const tell = async (what: string, work: () => unknown, most: number, options = few): Promise<void> =>
+    report(what, (await compare(work, unit, options)).ratio, 'U', { most });
+
+  const workspace = createPaintWorkspace(kernels, pointCount, 8, neighbours);
+  const stroke = new Stroke(
+    0,
+    rows,
+    workspace,
+    { tool: 'add', joint: 30, strength: 0.001, value: 1, smoothAll: false, limit: 4 },
+    locks,
+  );
+  await tell(
+    'fill: Add on all points',
+    () => {
+      workspace.points.set(all);
+      workspace.amounts.fill(1);
+      stroke.dab(pointCount);
+    },
+    15,
+  );
+  await tell('prune below a fiftieth', () => pruneWeights(0, rows, all, { below: 0.02 }, rules), 15);
+  await tell('normalize to four', () => pruneWeights(0, rows, all, { most: 4 }, rules), 15);
+  const others = { receiver: OTHERS, ...rules };
+  await tell(
+    'gradient of one joint',
+    () => changeInfluence(0, rows, all, 30, (_, p) => p / pointCount, others),
+    15,
+  );
+
+  const scaled = changeInfluence(0, rows, all, 30, () => 0.5, others).delta;
+  let done = false;
+  await tell(
+    'undo or redo of all points',
+    () => {
+      apply([rows], done ? invert([scaled]) : [scaled]);
+      done = !done;
+    },
+    4,
+  );
+  if (done) apply([rows], invert([scaled]));
+
+  const space = {
+    firstPoint: Uint32Array.of(0, pointCount),
+    positions: arrays.rest,
+    ...polygonsOf(triangles, arrays.rest),
+  };
+  const plane = { axis: 0, middle: middleOf(arrays.rest) };
+  await tell('pairing by topology, from nothing', () => pairByTopology(space, plane, 1e-4), 150, {
+    runs: 7,
+    warm: 2,
+  });
+  // The benchmark's surface is not symmetric: its columns are taken for counterparts.
+  const pairs = Int32Array.from(all, (p) => p - (p % SIDE) + (SIDE - 1 - (p % SIDE)));
+  const partner = Int32Array.from({ length: 60 }, (_, joint) => joint ^ 1);
+  const request = { pairs, plane, way: 'down' as const, partner, tolerance: 1e-4 };
+  await tell('mirror of everything, the pairs known', () => mirrorWeights([rows], space, request, rules), 12);
+
+  const view = {
+    matrix: [1.6, 0, 0, 0, 0, 1.6, 0, 0, 0, 0, 0, -1, -0.8, -0.8, 0, 3],
+    width: 640,
+    height: 640,
+  };
+  const line = Float32Array.from(
+    { length: 120 },
+    (_, i) => 320 + 250 * (i % 2 ? Math.sin : Math.cos)((i >> 1) / 9.55),
+  );
+  await tell('lasso over all points, through', () => insideLine(projectPoints(view, arrays.rest), line), 20);
+  await tell(
+    'lasso over all points, seen only',
+    () => {
+      insideLine(projectPoints(view, arrays.rest), line);
+      seenPoints(view, [{ positions: arrays.rest, triangles }]);
+    },
+    20,
+  );
+  const mask = maskOf(all.subarray(40_000, 60_000), pointCount);
+  await tell('grow', () => growMask(neighbours, mask), 2, { runs: 41, warm: 8 });
+  await tell('shrink', () => shrinkMask(neighbours, mask), 2, { runs: 41, warm: 8 });
+  await tell('island', () => islandsOfMask(neighbours, maskOf([5], pointCount)), 2, { runs: 41, warm: 8 });
+  const walker = new QuadWalker({ offsets: space.offsets, points: space.corners }, neighbours);
+  const start = Math.floor(pointCount / 2);
+  const beside = neighbours.points[neighbours.offsets[start]];
+  await tell('a loop', () => walker.loop(start, beside), 1, { runs: 41, warm: 8 });
+}
+
+function polygonsOf(
+  triangles: Uint32Array,
+  positions: Float32Array,
+): { offsets: Uint32Array; corners: Uint32Array } {
+  const { offsets, points } = recoverQuads(triangles, positions);
+  return { offsets, corners: points };
+}
+
+function middleOf(positions: Float32Array): number {
+  let [least, most] = [Infinity, -Infinity];
+  for (let i = 0; i < positions.length; i += 3) {
+    least = Math.min(least, positions[i]);
+    most = Math.max(most, positions[i]);
+  }
+  return (least + most) / 2;
 }
 
 async function benchFiles(): Promise<void> {

@@ -153,7 +153,7 @@ export {
   type ScreenView,
 } from './select/screen.ts';
 
-export { falloffAt, FALLOFFS, type Falloff } from './paint/falloff.ts';
+export { falloffAt, FALLOFFS, type Falloff, type FalloffCurve } from './paint/falloff.ts';
 export { blendBorders, borderBand, MOST_BLEND_RINGS } from './paint/blendBorders.ts';
 export { createReachWorkspace, gatherReach, type BrushTip, type ReachWorkspace } from './paint/reach.ts';
 export {

@@ -1,5 +1,5 @@
 import type { Neighbours } from '../topology/topology.ts';
-import { falloffAt, type Falloff } from './falloff.ts';
+import { falloffAt, type Falloff, type FalloffCurve } from './falloff.ts';
 
 /** Memory of a reach, made once a part. `stamp` tells which points this reach has met. */
 export interface ReachWorkspace {
@@ -18,7 +18,7 @@ export interface BrushTip {
   readonly centre: readonly [number, number, number];
   /** In scene units; above zero. */
   readonly radius: number;
-  readonly falloff: Falloff;
+  readonly falloff: Falloff | FalloffCurve;
 }
 
 /**

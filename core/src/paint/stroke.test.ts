@@ -57,6 +57,16 @@ describe('falloff', () => {
   });
 });
 
+test('a falloff of one’s own goes through its steps and stays within 0 and 1', () => {
+  const curve = [1, 0.2, 0.9, 0.1, 0];
+  curve.slice(0, 4).forEach((value, i) => expect(falloffAt(curve, i / 4)).toBeCloseTo(value, 9));
+  expect(falloffAt(curve, 1)).toBe(0);
+  for (let t = 0; t < 1; t += 0.01) {
+    expect(falloffAt(curve, t)).toBeGreaterThanOrEqual(0);
+    expect(falloffAt(curve, t)).toBeLessThanOrEqual(1);
+  }
+});
+
 describe('reach', () => {
   test('takes the points within the radius, with their falloff', async () => {
     const { workspace, reach, neighbours } = await easel(() => ({ 0: 1 }));

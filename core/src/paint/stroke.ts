@@ -34,6 +34,8 @@ export interface StrokeReport {
   readonly noReceiver: number;
   readonly lockedShort: number;
   readonly dropped: number;
+  /** Points that kept weight which was to be taken, because nothing could receive it; rising. */
+  readonly refused: Uint32Array;
 }
 
 /** Arrays of one part that painting needs, in the kernels' memory; made once a part. */
@@ -209,6 +211,9 @@ export class Stroke {
         noReceiver: countBits(RowStatus.noReceiver),
         lockedShort: countBits(RowStatus.lockedShort),
         dropped: countBits(RowStatus.dropped),
+        refused: Uint32Array.from(
+          [...this.#told].filter(([, bits]) => bits & RowStatus.noReceiver).map(([point]) => point),
+        ).sort(),
       },
     };
   }

@@ -46,13 +46,17 @@ export function shrinkMask({ offsets, points }: Neighbours, mask: PointMask): Po
 /** All of every island that the mask touches. */
 export function islandsOfMask({ offsets, points }: Neighbours, mask: PointMask): PointMask {
   const filled = mask.slice();
-  const queue = [...listMask(mask)];
-  while (queue.length > 0) {
-    const p = queue.pop() as number;
-    for (let e = offsets[p]; e < offsets[p + 1]; e++) {
-      if (filled[points[e]]) continue;
-      filled[points[e]] = 1;
-      queue.push(points[e]);
+  const queue = new Uint32Array(mask.length);
+  const first = listMask(mask);
+  queue.set(first);
+  let count = first.length;
+  for (let head = 0; head < count; head++) {
+    const p = queue[head];
+    for (let e = offsets[p], end = offsets[p + 1]; e < end; e++) {
+      const q = points[e];
+      if (filled[q] !== 0) continue;
+      filled[q] = 1;
+      queue[count++] = q;
     }
   }
   return filled;

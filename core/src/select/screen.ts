@@ -83,28 +83,40 @@ function fillTriangle(
   b: number,
   c: number,
 ): void {
-  const [ax, ay, bx, by, cx, cy] = [at[a], at[a + 1], at[b], at[b + 1], at[c], at[c + 1]];
-  if (at[a + 2] === Infinity || at[b + 2] === Infinity || at[c + 2] === Infinity) return;
+  const ax = at[a] - 0.5;
+  const ay = at[a + 1] - 0.5;
+  const bx = at[b] - 0.5;
+  const by = at[b + 1] - 0.5;
+  const cx = at[c] - 0.5;
+  const cy = at[c + 1] - 0.5;
+  const fromX = Math.max(0, Math.ceil(ax < bx ? (ax < cx ? ax : cx) : bx < cx ? bx : cx));
+  const toX = Math.min(width - 1, Math.floor(ax > bx ? (ax > cx ? ax : cx) : bx > cx ? bx : cx));
+  if (fromX > toX) return;
+  const fromY = Math.max(0, Math.ceil(ay < by ? (ay < cy ? ay : cy) : by < cy ? by : cy));
+  const toY = Math.min(height - 1, Math.floor(ay > by ? (ay > cy ? ay : cy) : by > cy ? by : cy));
+  if (fromY > toY) return;
   const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
-  if (Math.abs(area) < 1e-9) return;
-  const fromX = Math.max(0, Math.floor(Math.min(ax, bx, cx)));
-  const toX = Math.min(width - 1, Math.ceil(Math.max(ax, bx, cx)));
-  const fromY = Math.max(0, Math.floor(Math.min(ay, by, cy)));
-  const toY = Math.min(height - 1, Math.ceil(Math.max(ay, by, cy)));
+  if (!(Math.abs(area) > 1e-9) || at[a + 2] + at[b + 2] + at[c + 2] === Infinity) return;
   // One over the distance is linear on the picture.
-  const [za, zb, zc] = [1 / at[a + 2], 1 / at[b + 2], 1 / at[c + 2]];
+  const inverse = 1 / area;
+  const za = inverse / at[a + 2];
+  const zb = inverse / at[b + 2];
+  const zc = inverse / at[c + 2];
+  const sign = area > 0 ? 1 : -1;
   for (let y = fromY; y <= toY; y++) {
     for (let x = fromX; x <= toX; x++) {
-      const [px, py] = [x + 0.5, y + 0.5];
-      const u = ((bx - px) * (cy - py) - (by - py) * (cx - px)) / area;
-      const v = ((cx - px) * (ay - py) - (cy - py) * (ax - px)) / area;
-      const w = 1 - u - v;
-      if (u < 0 || v < 0 || w < 0) continue;
+      const u = (bx - x) * (cy - y) - (by - y) * (cx - x);
+      const v = (cx - x) * (ay - y) - (cy - y) * (ax - x);
+      const w = area - u - v;
+      if (u * sign < 0 || v * sign < 0 || w * sign < 0) continue;
       const depth = 1 / (u * za + v * zb + w * zc);
       if (depth < nearest[y * width + x]) nearest[y * width + x] = depth;
     }
   }
 }
+
+/** Rows that a closed line is sorted into: a place is looked at against the few edges that pass its row. */
+const LINE_ROWS = 256;
 
 /** Which places of the picture (x, y, …, three numbers a point) lie in a closed line, by its winding (even–odd). */
 export function insideLine(at: Float32Array, line: Float32Array): Uint8Array {
@@ -117,16 +129,30 @@ export function insideLine(at: Float32Array, line: Float32Array): Uint8Array {
     top = Math.min(top, line[i * 2 + 1]);
     bottom = Math.max(bottom, line[i * 2 + 1]);
   }
+  if (!(bottom > top)) return inside;
+  const scale = (LINE_ROWS - 1e-6) / (bottom - top);
+  const rows: number[][] = Array.from({ length: LINE_ROWS }, () => []);
+  for (let i = 0; i < corners; i++) {
+    const k = i === 0 ? corners - 1 : i - 1;
+    const [low, high] = [line[i * 2 + 1], line[k * 2 + 1]].sort((a, b) => a - b);
+    for (let row = Math.floor((low - top) * scale); row <= Math.floor((high - top) * scale); row++)
+      rows[row].push(i);
+  }
   for (let p = 0; p < inside.length; p++) {
-    const [x, y] = [at[p * 3], at[p * 3 + 1]];
+    const x = at[p * 3];
+    const y = at[p * 3 + 1];
     if (!(x >= left && x <= right && y >= top && y <= bottom) || at[p * 3 + 2] === Infinity) continue;
-    let odd = false;
-    for (let i = 0, k = corners - 1; i < corners; k = i++) {
-      const [yi, yk] = [line[i * 2 + 1], line[k * 2 + 1]];
+    const edges = rows[Math.floor((y - top) * scale)];
+    let odd = 0;
+    for (let e = 0; e < edges.length; e++) {
+      const i = edges[e];
+      const k = i === 0 ? corners - 1 : i - 1;
+      const yi = line[i * 2 + 1];
+      const yk = line[k * 2 + 1];
       if (yi > y === yk > y) continue;
-      if (x < ((line[k * 2] - line[i * 2]) * (y - yi)) / (yk - yi) + line[i * 2]) odd = !odd;
+      if (x < ((line[k * 2] - line[i * 2]) * (y - yi)) / (yk - yi) + line[i * 2]) odd ^= 1;
     }
-    inside[p] = odd ? 1 : 0;
+    inside[p] = odd;
   }
   return inside;
 }

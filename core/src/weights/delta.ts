@@ -34,7 +34,18 @@ export function apply(rowsOfPart: readonly WeightRows[], change: Change): void {
   for (const delta of change) checkBefore(rowsOfPart, delta);
   for (const delta of change) {
     const rows = rowsOfPart[delta.part];
-    for (let i = 0; i < delta.points.length; i++) copyRow(delta.after, i, rows, delta.points[i]);
+    const { points, after } = delta;
+    if (after.stride !== rows.stride) {
+      for (let i = 0; i < points.length; i++) copyRow(after, i, rows, points[i]);
+      continue;
+    }
+    // Points that follow one another are copied together.
+    const { stride } = rows;
+    for (let from = 0, to = 1; from < points.length; from = to++) {
+      while (to < points.length && points[to] === points[to - 1] + 1) to++;
+      rows.joints.set(after.joints.subarray(from * stride, to * stride), points[from] * stride);
+      rows.values.set(after.values.subarray(from * stride, to * stride), points[from] * stride);
+    }
   }
 }
 
@@ -49,9 +60,15 @@ function checkBefore(rowsOfPart: readonly WeightRows[], delta: Delta): void {
       },
     );
   }
+  const { before } = delta;
+  const alike = before.stride === rows.stride;
   for (let i = 0; i < delta.points.length; i++) {
     const point = delta.points[i];
-    if (point < rows.pointCount && rowsEqual(delta.before, i, rows, point)) continue;
+    if (
+      point < rows.pointCount &&
+      ((alike && sameSlots(before, i, rows, point)) || rowsEqual(before, i, rows, point))
+    )
+      continue;
     throw new CoreError(
       'delta-mismatch',
       `This change was made on other weights (part ${delta.part}, point ${point}).`,
@@ -186,6 +203,14 @@ function rowsOf(pointCount: number, stride: number): WeightRows {
   };
 }
 
+/** Whether rows of one stride are the same slot by slot; unused slots are zero, so that they may be compared too. */
+function sameSlots(a: WeightRows, at: number, b: WeightRows, bt: number): boolean {
+  const { stride } = a;
+  for (let i = at * stride, k = bt * stride, end = i + stride; i < end; i++, k++)
+    if (a.values[i] !== b.values[k] || a.joints[i] !== b.joints[k]) return false;
+  return true;
+}
+
 /** Whether two rows say the same; their strides may differ. */
 export function rowsEqual(a: WeightRows, at: number, b: WeightRows, bt: number): boolean {
   const most = Math.max(a.stride, b.stride);
@@ -201,6 +226,16 @@ export function rowsEqual(a: WeightRows, at: number, b: WeightRows, bt: number):
 
 /** Copies a row; slots that the target lacks must be unused, slots that the source lacks become unused. */
 export function copyRow(src: WeightRows, srcPoint: number, dst: WeightRows, dstPoint: number): void {
+  if (src.stride === dst.stride) {
+    const { stride, joints, values } = src;
+    const from = srcPoint * stride;
+    const to = dstPoint * stride;
+    for (let k = 0; k < stride; k++) {
+      dst.joints[to + k] = joints[from + k];
+      dst.values[to + k] = values[from + k];
+    }
+    return;
+  }
   for (let k = 0; k < dst.stride; k++) {
     const held = k < src.stride;
     dst.joints[dstPoint * dst.stride + k] = held ? src.joints[srcPoint * src.stride + k] : 0;

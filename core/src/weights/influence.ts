@@ -21,11 +21,12 @@ export interface ReceiverRules {
 }
 
 /**
- * Gives one joint a weight at one point, in place of `rows`; what is freed goes to the receiver. Where the receiver is
- * locked, or is nothing, the weight stays (`noReceiver`). Weight that is added is taken from the others in proportion.
+ * Gives one joint a weight at a point; the new row is written to row `at` of `rows`, which may be the point's own. What
+ * is freed goes to the receiver. Where the receiver is locked, or is nothing, the weight stays (`noReceiver`). Weight
+ * that is added is taken from the others in proportion.
  *
- * @param source rows that neighbours are read from
- * @returns bits of RowStatus
+ * @param source rows that the point's own and its neighbours' are read from
+ * @returns bits of RowStatus; the row is written only where they say `changed`
  */
 export function setInfluence(
   rows: WeightRows,
@@ -40,13 +41,13 @@ export function setInfluence(
   c.count = 0;
   let own = 0;
   let ownAt = -1;
-  for (let k = at * rows.stride; k < (at + 1) * rows.stride && rows.values[k] !== 0; k++) {
-    if (rows.joints[k] === joint) {
-      own = rows.values[k];
+  for (let k = point * source.stride, end = k + source.stride; k < end && source.values[k] !== 0; k++) {
+    if (source.joints[k] === joint) {
+      own = source.values[k];
       ownAt = c.count;
     }
-    c.joints[c.count] = rows.joints[k];
-    c.values[c.count++] = rows.values[k];
+    c.joints[c.count] = source.joints[k];
+    c.values[c.count++] = source.values[k];
   }
   if (target === own) return RowStatus.unchanged;
   const held = c.count;
@@ -135,13 +136,11 @@ export function changeInfluence(
   let held = 0;
   for (const p of points) {
     const target = Math.max(0, Math.min(1, change(weightOf(rows, p, joint), p)));
-    for (let k = 0; k < rows.stride; k++) {
-      after.joints[k] = rows.joints[p * rows.stride + k];
-      after.values[k] = rows.values[p * rows.stride + k];
-    }
+    // The scratch row holds another point's numbers: what is written must count as changed against nothing.
+    after.values[0] = -1;
     const status = setInfluence(after, 0, rows, p, joint, target, rules, c);
     if (status & RowStatus.noReceiver) held++;
-    builder.push(p, rows, p, after, 0);
+    if (status & RowStatus.changed) builder.push(p, rows, p, after, 0);
   }
   return { delta: builder.finish(), held };
 }

@@ -39,7 +39,14 @@ export function pruneWeights(
   const { stride, joints, values } = rows;
   const { locks } = rules;
   const limit = Math.min(most, stride);
-  return rewritePoints(part, rows, points, { ...rules, limit }, (p, c) => {
+  // Most rows are as they should be: found out before they are taken apart.
+  const wanting = points.filter((p) => {
+    let count = 0;
+    for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++, count++)
+      if (values[k] < below) return true;
+    return count > limit || (step > 0 && count > 0);
+  });
+  return rewritePoints(part, rows, wanting, { ...rules, limit }, (p, c) => {
     const first = p * stride;
     const from = c.count;
     let room = 1;

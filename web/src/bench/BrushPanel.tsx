@@ -1,11 +1,12 @@
 import { Button, Group, SegmentedControl, Select, SimpleGrid, Slider, Switch, Text } from '@mantine/core';
-import { FALLOFFS, falloffAt, liveJoints, type Depth, type Falloff } from '@judoka/core';
+import { FALLOFFS, falloffAt, liveJoints, type Depth, type Falloff, type FalloffCurve } from '@judoka/core';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { fillSelection } from '../session/fill.ts';
 import { receiverWords, type ReceiverChoice } from '../session/receiver.ts';
 import { useTopic } from '../session/useTopic.ts';
 import {
+  falloffOf,
   LEAST_RADIUS,
   MOST_RADIUS,
   radiusSet,
@@ -17,6 +18,7 @@ import {
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { TOOL_NAMES } from '../state/toolNames.ts';
 import { isStray } from '../stage/PartDrawing.ts';
+import { CurveEditor } from './CurveEditor.tsx';
 import { GradientPanel } from './GradientPanel.tsx';
 import { modelSize } from './modelSize.ts';
 import { NumberField } from './NumberField.tsx';
@@ -122,13 +124,22 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
             <span>Falloff</span>
             <Select
               aria-label="Falloff"
-              data={FALLOFFS.map((value) => ({ value, label: value[0].toUpperCase() + value.slice(1) }))}
+              data={[...FALLOFFS, 'own' as const].map((value) => ({
+                value,
+                label: value === 'own' ? 'Your own' : value[0].toUpperCase() + value.slice(1),
+              }))}
               value={bench.falloff}
               allowDeselect={false}
-              onChange={(falloff) => dispatch(settingsChanged({ falloff: falloff as Falloff }))}
+              onChange={(falloff) => dispatch(settingsChanged({ falloff: falloff as Falloff | 'own' }))}
             />
-            <FalloffCurve falloff={bench.falloff} />
+            <FalloffPicture falloff={falloffOf(bench)} />
           </div>
+          {bench.falloff === 'own' && (
+            <CurveEditor
+              curve={bench.ownFalloff}
+              set={(curve) => dispatch(settingsChanged({ ownFalloff: [...curve] }))}
+            />
+          )}
           {bench.tool === 'smooth' && (
             <SegmentedControl
               fullWidth
@@ -307,7 +318,7 @@ function SliderRow({ name, value, least, most, digits, suffix = '', curve = fals
   );
 }
 
-function FalloffCurve({ falloff }: { falloff: Falloff }) {
+function FalloffPicture({ falloff }: { falloff: Falloff | FalloffCurve }) {
   const points = Array.from(
     { length: 33 },
     (_, i) => `${(i / 32) * 70 + 1},${25 - falloffAt(falloff, (i / 32) * 0.999) * 23}`,

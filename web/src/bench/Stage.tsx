@@ -14,6 +14,7 @@ import { store, useAppDispatch, useBench } from '../state/store.ts';
 import { DAY, NIGHT } from '../theme/tokens.ts';
 import { Legend } from './Legend.tsx';
 import { Loupe } from './Loupe.tsx';
+import { PointRings } from './PointRings.tsx';
 import { modelSize } from './modelSize.ts';
 import { stageKeys } from './useShortcuts.ts';
 import { NumberField } from './NumberField.tsx';
@@ -96,6 +97,7 @@ export function Stage({ session }: { session: CharacterSession }) {
         }}
       >
         <Legend session={session} view={bench.view} />
+        {view && <PointRings session={session} view={view} />}
         {said && <div className="stage-pose figures">{said}</div>}
         <StageHint session={session} />
         {hover && (

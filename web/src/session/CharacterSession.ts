@@ -45,7 +45,7 @@ import type { Rig } from './rig.ts';
 import { Reaching } from './reaching.ts';
 import { Selection } from './selection.ts';
 import type { SessionPart } from './sessionPart.ts';
-import { StrokeRun } from './StrokeRun.ts';
+import { StrokeRun, type RunReport } from './StrokeRun.ts';
 import { StrayWatch } from './strayWatch.ts';
 import { Topics } from './topics.ts';
 
@@ -78,6 +78,8 @@ export interface Marks {
   readonly joints: readonly number[];
   /** What the marks show; the finding that they belong to. */
   readonly of?: Finding;
+  /** Whether the camera stays where it is. */
+  readonly still?: boolean;
 }
 
 export const NO_MARKS: Marks = { points: new Map(), joints: [] };
@@ -383,12 +385,15 @@ export class CharacterSession implements LogHost {
   }
 
   /** Ends the stroke: one edit, named, kept and sent. */
-  endStroke(label: string): ReturnType<StrokeRun['finish']>['report'] | undefined {
+  endStroke(label: string): RunReport | undefined {
     if (!this.#stroke) return undefined;
     const { change, report } = this.#stroke.finish();
     this.#stroke = undefined;
     this.topics.tell('weights');
     if (change.length > 0) this.log.commit('edit', label, { change, joints: NO_JOINTS });
+    // What kept its weight is pointed out, without moving the camera.
+    if (report.refused.size > 0) this.setMarks({ points: report.refused, joints: [], still: true });
+    else if (this.marks.still) this.setMarks(NO_MARKS);
     return report;
   }
 

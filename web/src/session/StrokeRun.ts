@@ -11,6 +11,13 @@ import type { CharacterSession } from './CharacterSession.ts';
 import { confinesOf } from './scope.ts';
 import type { SessionPart } from './sessionPart.ts';
 
+/** What a stroke could not do, over all parts. */
+export interface RunReport extends Omit<StrokeReport, 'refused'> {
+  /** Points without a counterpart, that the other side did not get. */
+  readonly unmirrored: number;
+  readonly refused: ReadonlyMap<number, Uint32Array>;
+}
+
 /** One stroke of the brush over any number of parts, mirrored while it is painted if that is wanted: one edit. */
 export class StrokeRun {
   readonly settings: BrushSettings;
@@ -108,8 +115,9 @@ export class StrokeRun {
     return masks[0].map((_, p) => (masks.every((mask) => mask[p]) ? 1 : 0));
   }
 
-  finish(): { change: Change; report: StrokeReport & { unmirrored: number } } {
-    const report = { noReceiver: 0, lockedShort: 0, dropped: 0, unmirrored: this.#unmirrored };
+  finish(): { change: Change; report: RunReport } {
+    const refused = new Map<number, Uint32Array>();
+    const report = { noReceiver: 0, lockedShort: 0, dropped: 0, unmirrored: this.#unmirrored, refused };
     const change: Change[number][] = [];
     for (const [index, stroke] of [...this.#strokes].sort(([a], [b]) => a - b)) {
       const { delta, report: own } = stroke.finish();
@@ -118,6 +126,7 @@ export class StrokeRun {
       report.noReceiver += own.noReceiver;
       report.lockedShort += own.lockedShort;
       report.dropped += own.dropped;
+      if (own.refused.length > 0) refused.set(index, own.refused);
       if (delta.points.length > 0) change.push(delta);
     }
     return { change, report };

@@ -1,11 +1,14 @@
 import { changeInfluence, falloffAt, listMask, ringsFrom, type Change } from '@judoka/core';
-import type { BenchState } from '../state/benchSlice.ts';
+import { falloffOf, type BenchState } from '../state/benchSlice.ts';
 import type { CharacterSession } from './CharacterSession.ts';
 import { scopeOf } from './exact.ts';
 import { receiverOf } from './receiver.ts';
 
 type Place = readonly [number, number, number];
-type Settings = Pick<BenchState, 'falloff' | 'limit' | 'receiver' | 'receiverJoint' | 'gradient'>;
+type Settings = Pick<
+  BenchState,
+  'falloff' | 'ownFalloff' | 'limit' | 'receiver' | 'receiverJoint' | 'gradient'
+>;
 
 /** Weights of the chosen joint to be, by part: points with a target each. */
 type Targets = ReadonlyMap<number, { readonly points: Uint32Array; readonly values: Float32Array }>;
@@ -55,8 +58,8 @@ export function ringsChange(session: CharacterSession, rings: number, settings: 
   return towards(session, targets, settings);
 }
 
-const at = ({ falloff }: Settings, share: number): number =>
-  falloffAt(falloff, Math.max(0, Math.min(1, share)));
+const at = (settings: Settings, share: number): number =>
+  falloffAt(falloffOf(settings), Math.max(0, Math.min(1, share)));
 
 function towards(
   session: CharacterSession,

@@ -80,6 +80,7 @@ export class StageView {
   #stageDirty = true;
   #stripDirty = true;
   #aimed = false;
+  readonly #drawnListeners = new Set<() => void>();
   #handlesInScene = false;
   /** Frames drawn so far; tests wait on it. */
   framesDrawn = 0;
@@ -224,6 +225,23 @@ export class StageView {
     this.#dirty(true, false);
   }
 
+  /** Where a point lies on the stage, in pixels; undefined behind the eye. */
+  spotOfPoint(part: number, point: number): Spot | undefined {
+    const { positions } = this.#session.parts[part].skin;
+    const { width, height } = this.#stageBox;
+    const at = new Vector3(positions[point * 3], positions[point * 3 + 1], positions[point * 3 + 2]).project(
+      this.camera,
+    );
+    if (at.z > 1) return undefined;
+    return { x: ((at.x + 1) / 2) * width, y: ((1 - at.y) / 2) * height };
+  }
+
+  /** Called after each frame of the stage. @returns the function that ends it */
+  onDrawn(listener: () => void): () => void {
+    this.#drawnListeners.add(listener);
+    return () => this.#drawnListeners.delete(listener);
+  }
+
   /** Sizes in CSS pixels: the canvas, the stage in it, and the strip's cells. */
   layOut(width: number, height: number, stage: Box, cells: readonly Box[]): void {
     this.#renderer.setPixelRatio(Math.min(2, devicePixelRatio));
@@ -269,7 +287,7 @@ export class StageView {
   /** Draws what is pointed out, and looks at it from where the camera is. */
   #frameMarks(): void {
     const marked = this.#marks.update();
-    if (marked) {
+    if (marked && !this.#session.marks.still) {
       this.#aimed = true;
       const least = 0.12 * largestExtent(this.#session.parts.map(({ skin }) => skin.rest));
       const from = this.camera.position.clone().sub(this.controls.target);
@@ -475,6 +493,7 @@ export class StageView {
     this.#stripDirty = false;
     this.framesDrawn++;
     this.canvas.dataset.frames = String(this.framesDrawn);
+    for (const listener of this.#drawnListeners) listener();
   }
 
   /** The stage as it is, small, as the data address of a PNG. */

@@ -7,6 +7,7 @@ import {
   type DeliveryProfile,
   type Depth,
   type Falloff,
+  type FalloffCurve,
 } from '@judoka/core';
 import type { ReceiverChoice } from '../session/receiver.ts';
 import type { Filter, Order } from './rosterChoice.ts';
@@ -26,7 +27,9 @@ export interface BenchState {
   radius: number;
   strength: number;
   value: number;
-  falloff: Falloff;
+  falloff: Falloff | 'own';
+  /** The falloff of one's own, at even steps from the centre to the rim. */
+  ownFalloff: number[];
   smoothAll: boolean;
   penPressure: 'off' | 'strength' | 'radius';
   limit: number;
@@ -78,6 +81,7 @@ const initial: BenchState = {
   strength: 0.25,
   value: 1,
   falloff: 'smooth',
+  ownFalloff: [1, 0.85, 0.5, 0.15, 0],
   smoothAll: false,
   penPressure: 'strength',
   limit: 4,
@@ -129,6 +133,13 @@ export function storeBench(state: BenchState): void {
 }
 
 const within = (value: number, least: number, most: number): number => Math.min(most, Math.max(least, value));
+
+/** The brush's falloff as core takes it. */
+export const falloffOf = ({
+  falloff,
+  ownFalloff,
+}: Pick<BenchState, 'falloff' | 'ownFalloff'>): Falloff | FalloffCurve =>
+  falloff === 'own' ? ownFalloff : falloff;
 
 export const LEAST_RADIUS = 0.004;
 export const MOST_RADIUS = 0.5;

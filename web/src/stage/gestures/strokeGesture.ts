@@ -2,6 +2,7 @@ import { BRUSH_TOOLS, gatherDab, type BrushTool } from '@judoka/core';
 import { brushOf } from '../../session/brush.ts';
 import type { SessionPart } from '../../session/sessionPart.ts';
 import type { StrokeRun } from '../../session/StrokeRun.ts';
+import { falloffOf } from '../../state/benchSlice.ts';
 import { TOOL_NAMES } from '../../state/toolNames.ts';
 import type { StageHit } from '../StageView.ts';
 import { tellError, type Gesture, type GestureContext, type Spot } from './gesture.ts';
@@ -12,6 +13,7 @@ const DAB_SPACING = 0.22;
 const MOST_DABS = 24;
 /** Length of the line that a steadied brush hangs on. */
 const STEADY_PX = 26;
+const HELD_MS = 90;
 
 /** A stroke of the brush from a place on the surface; undefined, and told why, where it cannot begin. */
 export function strokeGesture(
@@ -44,6 +46,9 @@ export function strokeGesture(
   }
   const stroke = new DabLine(context, run, hit.part, from);
   stroke.dab(hit, event);
+  // Smoothing goes on while the brush is held still.
+  const held =
+    tool === 'smooth' && !settings.singlePass ? setInterval(() => stroke.again(event), HELD_MS) : undefined;
   return {
     move(at, moved) {
       const events = moved.getCoalescedEvents?.() ?? [];
@@ -53,6 +58,7 @@ export function strokeGesture(
       callbacks.hover(under && { ...at, hit: under });
     },
     end() {
+      clearInterval(held);
       endStroke(context);
     },
   };
@@ -67,6 +73,7 @@ class DabLine {
   #brush: Spot;
   #last: Spot;
   #lastHit: StageHit | undefined;
+  #restingOn: StageHit | undefined;
 
   constructor(context: GestureContext, run: StrokeRun, part: SessionPart, from: Spot) {
     this.#context = context;
@@ -107,9 +114,17 @@ class DabLine {
     return part === this.#part || this.#context.callbacks.settings().depth !== 'surface';
   }
 
+  /** The last dab once more, if the brush has not moved since the one before. */
+  again(event: PointerEvent): void {
+    if (this.#lastHit && this.#lastHit === this.#restingOn) this.dab(this.#lastHit, event);
+    this.#restingOn = this.#lastHit;
+  }
+
   dab(hit: StageHit, event: PointerEvent): void {
     const { session, callbacks, view } = this.#context;
-    const { penPressure, falloff, depth } = callbacks.settings();
+    const settings = callbacks.settings();
+    const { penPressure, depth } = settings;
+    const falloff = falloffOf(settings);
     // A mouse has no pressure; the standard gives it one half.
     const pressure = event.pointerType === 'pen' ? Math.max(0.05, event.pressure) : 1;
     const radius = callbacks.radius() * (penPressure === 'radius' ? pressure : 1);

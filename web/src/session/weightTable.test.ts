@@ -1,0 +1,90 @@
+import { describe, expect, test } from '@jest/globals';
+import { createRows, rowSum, weightOf, type WeightRows } from '@judoka/core';
+import type { CharacterSession } from './CharacterSession.ts';
+import { cellChange, columnsOf, readPasted, sortRows, TableRows } from './weightTable.ts';
+
+function rowsOf(points: readonly Readonly<Record<number, number>>[]): WeightRows {
+  const rows = createRows(points.length);
+  points.forEach((row, p) =>
+    Object.entries(row)
+      .sort(([, a], [, b]) => b - a)
+      .forEach(([joint, weight], k) => {
+        rows.joints[p * 8 + k] = Number(joint);
+        rows.values[p * 8 + k] = weight;
+      }),
+  );
+  return rows;
+}
+
+function sessionOn(rows: WeightRows, locks = new Uint8Array(8)): CharacterSession {
+  return {
+    parts: [{ skin: { rows } }],
+    rig: { room: 8 },
+    locks,
+    settings: { confines: {} },
+    kept: { selections: [] },
+  } as unknown as CharacterSession;
+}
+
+const held = rowsOf([{ 0: 0.75, 1: 0.25 }, { 1: 0.5, 2: 0.25, 3: 0.25 }, { 2: 1 }]);
+const table = new TableRows(new Map([[0, Uint32Array.of(0, 1, 2)]]));
+
+describe('the table', () => {
+  test('columns are the joints with weight, heaviest first; rows sort by a joint or by how many there are', () => {
+    const session = sessionOn(held);
+    expect(columnsOf(session, table)).toEqual([2, 0, 1, 3]);
+    expect([...sortRows(session, table, { by: 'joint', joint: 2 })]).toEqual([2, 1, 0]);
+    expect([...sortRows(session, table, { by: 'count' })]).toEqual([1, 0, 2]);
+    expect([...sortRows(session, table, { by: 'point' })]).toEqual([0, 1, 2]);
+  });
+
+  test('a typed cell is what was typed; the others share the rest in proportion', () => {
+    const [delta] = cellChange(sessionOn(held), table, new Map([[1, new Map([[1, 0.2]])]]), 4);
+    expect([...delta.points]).toEqual([1]);
+    expect(weightOf(delta.after, 0, 1)).toBeCloseTo(0.2, 6);
+    expect(weightOf(delta.after, 0, 2)).toBeCloseTo(0.4, 6);
+    expect(weightOf(delta.after, 0, 3)).toBeCloseTo(0.4, 6);
+  });
+
+  test('several cells of a row that ask for more than all are scaled; locked ones stay', () => {
+    const locks = Uint8Array.of(0, 1, 0, 0, 0, 0, 0, 0);
+    const [delta] = cellChange(
+      sessionOn(held, locks),
+      table,
+      new Map([
+        [
+          0,
+          new Map([
+            [0, 1],
+            [4, 1],
+          ]),
+        ],
+      ]),
+      4,
+    );
+    expect(weightOf(delta.after, 0, 1)).toBe(0.25);
+    expect(weightOf(delta.after, 0, 0)).toBeCloseTo(0.375, 6);
+    expect(weightOf(delta.after, 0, 4)).toBeCloseTo(0.375, 6);
+    expect(rowSum(delta.after, 0)).toBeCloseTo(1, 6);
+  });
+});
+
+describe('pasting', () => {
+  test('lines and tabs, decimal commas, percents and empty cells', () => {
+    expect(readPasted('0.5\t0,25\n\t25%\n', 4)).toEqual([
+      [0.5, 0.25],
+      [undefined, 0.25],
+    ]);
+  });
+
+  test.each([
+    ['0.5\tlots', 4, '“lots” in line 1, column 2 is no number'],
+    ['1.5', 4, 'no weight from 0 to 1'],
+    ['-0.1', 4, 'no weight from 0 to 1'],
+    ['1\t0\t0', 2, 'Line 1 has 3 columns'],
+    ['NaN', 1, 'is no number'],
+  ])('“%s” is refused, and nothing is pasted', (text, columns, words) => {
+    expect(() => readPasted(text, columns)).toThrow(words);
+    expect(() => readPasted(text, columns)).toThrow('Nothing was pasted.');
+  });
+});
