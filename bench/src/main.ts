@@ -9,6 +9,7 @@ import {
   createKernels,
   createPaintWorkspace,
   createReachWorkspace,
+  createRowBatch,
   createRows,
   decodeGltf,
   DEFAULT_SOFTNESS,
@@ -152,7 +153,8 @@ async function benchExact(): Promise<void> {
   const { kernels, arrays, neighbours, locks, triangles } = surface;
   const { rows } = arrays;
   const all = Uint32Array.from({ length: pointCount }, (_, p) => p);
-  const rules = { locks, limit: 4 };
+  const batch = createRowBatch(kernels, 8);
+  const rules = { locks, limit: 4, batch };
   const few = { runs: 15, warm: 5 };
   const tell = async (what: string, work: () => unknown, most: number, options = few): Promise<void> =>
     report(what, (await compare(work, unit, options)).ratio, 'U', { most });

@@ -1,3 +1,3 @@
 export { skinRange, skinList, skinSlots } from './skin';
-export { setWeights, readColumn, smoothTargets, smoothRows } from './rows';
+export { setWeights, readColumn, smoothTargets, smoothRows, normalizeBatch } from './rows';
 export { ldlColumns, ldlSolve } from './ldl';

@@ -295,3 +295,23 @@ export function smoothRows(
     ));
   }
 }
+
+// Normalizes rows of candidates, `width` places each of which counts[i] are meant, into rows of `dst…`.
+export function normalizeBatch(
+  count: i32, jointPtr: usize, valuePtr: usize, countPtr: usize, width: i32, fixed: i32, limitPtr: usize, locksPtr: usize,
+  dstJointPtr: usize, dstValuePtr: usize, stride: i32, statusPtr: usize,
+): void {
+  const rowJointBytes: usize = stride * 2, rowValueBytes: usize = stride * 4;
+  for (let i: usize = 0; i < <usize>count; i++) {
+    const held: i32 = load<u8>(countPtr + i);
+    const joints = jointPtr + i * width * 2, values = valuePtr + i * width * 8;
+    for (let k: usize = 0; k < <usize>held; k++)
+      setC(<i32>k, load<u16>(joints + (k << 1)), load<f64>(values + (k << 3)));
+    const rowJoint = dstJointPtr + i * rowJointBytes, rowValue = dstValuePtr + i * rowValueBytes;
+    memory.fill(rowJoint, 0, rowJointBytes);
+    memory.fill(rowValue, 0, rowValueBytes);
+    store<u8>(statusPtr + i, <u8>normalizeCandidates(
+      held, fixed, load<u8>(limitPtr + i), locksPtr, rowJoint, rowValue, stride,
+    ));
+  }
+}

@@ -89,6 +89,7 @@ export {
   type Receiver,
   type ReceiverRules,
 } from './weights/influence.ts';
+export { createRowBatch, rowBatchBytes, type RowBatch } from './weights/rowBatch.ts';
 export { pruneWeights, type PruneSettings } from './weights/prune.ts';
 export { healPoints, meanRow, pasteRow } from './weights/rowsAsWhole.ts';
 export { gatherMirrorSpace, type MirrorSpace } from './mirror/mirrorSpace.ts';

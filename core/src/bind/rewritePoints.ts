@@ -1,13 +1,9 @@
 import type { PointMask } from '../select/masks.ts';
-import { DeltaBuilder, type Delta } from '../weights/delta.ts';
-import {
-  beginWithLocked,
-  createCandidates,
-  normalizeCandidates,
-  RowStatus,
-  type Candidates,
-} from '../weights/normalize.ts';
-import { createRows, type WeightRows } from '../weights/rows.ts';
+import type { Delta } from '../weights/delta.ts';
+import { beginWithLocked, type Candidates } from '../weights/normalize.ts';
+import { BatchedRewrite, SingleRewrite } from '../weights/rewrite.ts';
+import { batchServes, type RowBatch } from '../weights/rowBatch.ts';
+import type { WeightRows } from '../weights/rows.ts';
 
 /** Joints that may weigh on some points only: joint → part → mask. A part that is missing is closed to the joint. */
 export type Confines = ReadonlyMap<number, ReadonlyMap<number, PointMask>>;
@@ -17,6 +13,8 @@ export interface RewriteRules {
   /** Largest number of influences. */
   readonly limit: number;
   readonly confines?: Confines;
+  /** Memory to normalize many rows at a time; slower without. */
+  readonly batch?: RowBatch;
 }
 
 /**
@@ -30,25 +28,22 @@ export function rewritePoints(
   part: number,
   rows: WeightRows,
   points: Uint32Array,
-  { locks, limit, confines }: RewriteRules,
+  rules: RewriteRules,
   fill: (point: number, c: Candidates) => void,
 ): { delta: Delta; held: number } {
-  const builder = new DeltaBuilder(part, rows.stride, points.length);
-  const after = createRows(1, rows.stride);
-  const c = createCandidates();
-  let held = 0;
+  const { locks, limit, confines, batch } = rules;
+  const rewrite = batchServes(batch, rows.stride, locks)
+    ? new BatchedRewrite(part, rows, points.length, locks, batch)
+    : new SingleRewrite(part, rows, points.length, locks);
   for (const p of points) {
+    const c = rewrite.next();
     beginWithLocked(c, rows, p, locks);
     const locked = c.count;
     fill(p, c);
     keepAllowed(c, locked, locks, part, p, confines);
-    after.values.fill(0);
-    after.joints.fill(0);
-    const status = normalizeCandidates(after, 0, c, { fixed: -1, limit, locks });
-    if (status & RowStatus.noReceiver) held++;
-    else builder.push(p, rows, p, after, 0);
+    rewrite.take(p, limit);
   }
-  return { delta: builder.finish(), held };
+  return rewrite.finish();
 }
 
 /** Drops what was filled in for joints that are locked, or confined to other points. */

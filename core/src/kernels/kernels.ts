@@ -1,6 +1,7 @@
 import * as deform from '../deform/skin.ts';
 import type { SkinArrays } from '../deform/skin.ts';
 import type { Neighbours } from '../topology/topology.ts';
+import { normalizeBatch, type RowBatch } from '../weights/rowBatch.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import * as set from '../weights/setWeights.ts';
 import type { PointList } from '../weights/setWeights.ts';
@@ -39,6 +40,8 @@ export interface Kernels {
     locks: Uint8Array,
     status: Uint8Array,
   ): void;
+  /** Normalizes the first `count` rows of a batch; see {@link RowBatch}. */
+  normalizeBatch(batch: RowBatch, count: number, fixed: number, locks: Uint8Array): void;
   readColumn(rows: WeightRows, joint: number, out: Float32Array): void;
   smoothTargets(
     list: PointList,
@@ -89,6 +92,7 @@ export function createPlainKernels(): Kernels {
     skinList: deform.skinList,
     skinSlots: deform.skinSlots,
     setWeights: set.setWeights,
+    normalizeBatch,
     readColumn: set.readColumn,
     smoothTargets: smooth.smoothTargets,
     smoothRows: smooth.smoothRows,

@@ -1,4 +1,5 @@
 import { CoreError } from '../errors.ts';
+import { BATCH_WIDTH } from '../weights/rowBatch.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import { kernelBytes } from './kernelBytes.ts';
 import { createPlainKernels, type Kernels } from './kernels.ts';
@@ -19,6 +20,7 @@ interface KernelExports {
   skinList: NumericFunction;
   skinSlots: NumericFunction;
   setWeights: NumericFunction;
+  normalizeBatch: NumericFunction;
   readColumn: NumericFunction;
   smoothTargets: NumericFunction;
   smoothRows: NumericFunction;
@@ -152,6 +154,20 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
         limit,
         at(locks),
         ...rowArgs(rows),
+        at(status),
+      );
+    },
+    normalizeBatch({ joints, values, counts, limits, dst, status }, count, fixed, locks) {
+      run.normalizeBatch(
+        count,
+        at(joints),
+        at(values),
+        at(counts),
+        BATCH_WIDTH,
+        fixed,
+        at(limits),
+        at(locks),
+        ...rowArgs(dst),
         at(status),
       );
     },

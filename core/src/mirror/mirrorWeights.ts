@@ -78,7 +78,12 @@ export function mirrorWeights(
     const mix = new RowMix();
     const { delta, held: stayed } = rewritePoints(part, rows, Uint32Array.from(list), rules, (p, c) => {
       const other = pairs[first + p];
-      const source = partOf(other);
+      const source = other >= first && other < firstPoint[part + 1] ? part : partOf(other);
+      // Off the middle the counterpart's row is taken as it is.
+      if (other !== first + p && !meant) {
+        fillMirrored(c, rowsOfPart[source], other - firstPoint[source], partner, lonely);
+        return;
+      }
       mix.clear();
       addMirrored(mix, rowsOfPart[source], other - firstPoint[source], partner, lonely, 1);
       if (other === first + p) addRow(mix, rows, p, 1);
@@ -89,6 +94,26 @@ export function mirrorWeights(
     if (delta.points.length > 0) change.push(delta);
   });
   return { change, report: { unpaired, lonely: [...lonely].sort((a, b) => a - b), held } };
+}
+
+function fillMirrored(
+  c: { count: number; readonly joints: Uint16Array; readonly values: Float64Array },
+  { joints, values, stride }: WeightRows,
+  p: number,
+  partner: Int32Array,
+  lonely: Set<number>,
+): void {
+  for (let k = p * stride, end = k + stride; k < end && values[k] !== 0; k++) {
+    const other = partner[joints[k]];
+    if (other < 0) lonely.add(joints[k]);
+    const joint = other < 0 ? joints[k] : other;
+    // Pairs that were set by hand may lead two joints to one.
+    let at = 0;
+    while (at < c.count && c.joints[at] !== joint) at++;
+    if (at === c.count) c.values[c.count++] = 0;
+    c.joints[at] = joint;
+    c.values[at] += values[k];
+  }
 }
 
 /** A row in the making: a handful of joints with what each gets. */

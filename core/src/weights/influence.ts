@@ -1,8 +1,10 @@
 import { CoreError } from '../errors.ts';
 import type { Neighbours } from '../topology/topology.ts';
-import { DeltaBuilder, type Delta } from './delta.ts';
-import { createCandidates, normalizeCandidates, RowStatus, type Candidates } from './normalize.ts';
-import { createRows, weightOf, type WeightRows } from './rows.ts';
+import type { Delta } from './delta.ts';
+import { normalizeCandidates, RowStatus, type Candidates } from './normalize.ts';
+import { BatchedRewrite, SingleRewrite } from './rewrite.ts';
+import { batchServes, type RowBatch } from './rowBatch.ts';
+import { weightOf, type WeightRows } from './rows.ts';
 
 /** Where weight goes that is taken off a joint: to the others in proportion, to one joint, or to what neighbours have. */
 export type Receiver =
@@ -18,6 +20,8 @@ export interface ReceiverRules {
   readonly locks: Uint8Array;
   /** Needed for the receiver `neighbours`. */
   readonly neighbours?: Neighbours;
+  /** Memory to normalize many rows at a time; slower without. */
+  readonly batch?: RowBatch;
 }
 
 /**
@@ -35,24 +39,43 @@ export function setInfluence(
   point: number,
   joint: number,
   target: number,
+  rules: ReceiverRules,
+  c: Candidates,
+): number {
+  const limit = gather(source, point, joint, target, rules, c);
+  if (limit === UNCHANGED) return RowStatus.unchanged;
+  if (limit === REFUSED) return RowStatus.noReceiver;
+  return normalizeCandidates(rows, at, c, { fixed: joint, limit, locks: rules.locks });
+}
+
+const UNCHANGED = -1;
+const REFUSED = -2;
+
+/** Puts a point's row with the joint's new weight into candidates. @returns the limit to normalize to, or why not */
+function gather(
+  source: WeightRows,
+  point: number,
+  joint: number,
+  target: number,
   { receiver, limit, locks, neighbours }: ReceiverRules,
   c: Candidates,
 ): number {
+  const { joints, values, stride } = source;
   c.count = 0;
   let own = 0;
   let ownAt = -1;
-  for (let k = point * source.stride, end = k + source.stride; k < end && source.values[k] !== 0; k++) {
-    if (source.joints[k] === joint) {
-      own = source.values[k];
+  for (let k = point * stride, end = k + stride; k < end && values[k] !== 0; k++) {
+    if (joints[k] === joint) {
+      own = values[k];
       ownAt = c.count;
     }
-    c.joints[c.count] = source.joints[k];
-    c.values[c.count++] = source.values[k];
+    c.joints[c.count] = joints[k];
+    c.values[c.count++] = values[k];
   }
-  if (target === own) return RowStatus.unchanged;
+  if (target === own) return UNCHANGED;
   const held = c.count;
   if (ownAt < 0) {
-    if (target <= 0) return RowStatus.unchanged;
+    if (target <= 0) return UNCHANGED;
     ownAt = c.count++;
     c.joints[ownAt] = joint;
   }
@@ -63,9 +86,8 @@ export function setInfluence(
     receiver.kind !== 'others' &&
     !receive(c, source, point, joint, freed, receiver, locks, neighbours)
   )
-    return RowStatus.noReceiver;
-  const most = held === c.count || ownAt < held ? Math.max(limit, held) : limit;
-  return normalizeCandidates(rows, at, c, { fixed: joint, limit: most, locks });
+    return REFUSED;
+  return ownAt < held ? Math.max(limit, held) : limit;
 }
 
 function receive(
@@ -130,17 +152,17 @@ export function changeInfluence(
     throw new CoreError('joint-locked', 'This joint is locked. Untie its knot in the roster first.', {
       joint,
     });
-  const builder = new DeltaBuilder(part, rows.stride, points.length);
-  const after = createRows(1, rows.stride);
-  const c = createCandidates();
-  let held = 0;
+  const { locks, batch } = rules;
+  const rewrite = batchServes(batch, rows.stride, locks)
+    ? new BatchedRewrite(part, rows, points.length, locks, batch, joint)
+    : new SingleRewrite(part, rows, points.length, locks, joint);
+  let refused = 0;
   for (const p of points) {
     const target = Math.max(0, Math.min(1, change(weightOf(rows, p, joint), p)));
-    // The scratch row holds another point's numbers: what is written must count as changed against nothing.
-    after.values[0] = -1;
-    const status = setInfluence(after, 0, rows, p, joint, target, rules, c);
-    if (status & RowStatus.noReceiver) held++;
-    if (status & RowStatus.changed) builder.push(p, rows, p, after, 0);
+    const limit = gather(rows, p, joint, target, rules, rewrite.next());
+    if (limit === REFUSED) refused++;
+    else if (limit !== UNCHANGED) rewrite.take(p, limit);
   }
-  return { delta: builder.finish(), held };
+  const { delta, held } = rewrite.finish();
+  return { delta, held: held + refused };
 }

@@ -1,10 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { createKernels } from '../kernels/wasmKernels.ts';
 import { recoverQuads } from '../topology/quads.ts';
 import { findNeighbours } from '../topology/topology.ts';
 import { grid, rowsFrom } from '../testing.ts';
 import { apply, invert, type Delta } from './delta.ts';
 import { changeInfluence, OTHERS, type Receiver } from './influence.ts';
+import { createRowBatch } from './rowBatch.ts';
 import { moveWeight } from './moveWeight.ts';
 import { pruneWeights } from './prune.ts';
 import { createRows, influenceCount, rowSum, weightOf, type WeightRows } from './rows.ts';
@@ -110,6 +112,29 @@ describe.each(Object.entries(OPERATIONS))('%s', (_name, operation) => {
       { numRuns: 20 },
     );
   });
+});
+
+test('many rows at a time come out as one by one, to the bit', async () => {
+  const kernels = await createKernels(2 << 20);
+  const batch = createRowBatch(kernels, 8);
+  fc.assert(
+    fc.property(someRows, somePoints, someLocks, (rows, points, own) => {
+      const locks = kernels.u8(JOINTS);
+      locks.set(own);
+      for (const receiver of [OTHERS, { kind: 'joint', joint: 5 }, { kind: 'neighbours' }] as const) {
+        if (locks[0]) continue;
+        const rules = { receiver, limit: 4, locks, neighbours };
+        const change = (weight: number, p: number): number => weight / 3 + (p % 3) / 5;
+        const one = changeInfluence(0, rows, points, 0, change, rules);
+        expect(changeInfluence(0, rows, points, 0, change, { ...rules, batch })).toEqual(one);
+      }
+      const pruned = pruneWeights(0, rows, points, { below: 0.15, most: 3 }, { locks, limit: 8 });
+      expect(pruneWeights(0, rows, points, { below: 0.15, most: 3 }, { locks, limit: 8, batch })).toEqual(
+        pruned,
+      );
+    }),
+    { numRuns: 30 },
+  );
 });
 
 describe('what they do', () => {

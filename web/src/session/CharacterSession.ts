@@ -3,6 +3,8 @@ import {
   apply,
   applySkeletonChange,
   copyRow,
+  createRowBatch,
+  DEFAULT_STRIDE,
   CoreError,
   invert,
   islandOf,
@@ -25,6 +27,7 @@ import {
   type JointPairs,
   type Kernels,
   type Pose,
+  type RowBatch,
   type Skeleton,
   type SkeletonChange,
   type WeightRows,
@@ -100,6 +103,8 @@ export class CharacterSession implements LogHost {
   readonly rig: Rig;
   readonly kernels: Kernels;
   readonly parts: readonly SessionPart[];
+  /** Memory to normalize many rows at a time, for parts of the usual stride. */
+  readonly batch: RowBatch;
   readonly topics = new Topics<Topic>();
   readonly log: EditLog;
   readonly strip: BendStrip;
@@ -142,6 +147,7 @@ export class CharacterSession implements LogHost {
     this.rig = rig;
     this.kernels = kernels;
     this.parts = parts;
+    this.batch = createRowBatch(kernels, DEFAULT_STRIDE);
     const { room } = rig;
     this.locks = kernels.u8(room);
     for (const joint of answer.locks) if (joint < room) this.locks[joint] = 1;

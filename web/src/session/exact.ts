@@ -105,6 +105,7 @@ export function influenceChange(
       limit,
       locks: session.locks,
       neighbours: paint.neighbours,
+      batch: session.batch,
     };
     const made = changeInfluence(part, skin.rows, list, joint, next, rules);
     held += made.held;
@@ -156,7 +157,7 @@ export function pasteChange(
   row: readonly Influence[],
   limit: number,
 ): Change {
-  const rules = { locks: session.locks, limit, confines: confinesOf(session) };
+  const rules = { locks: session.locks, limit, confines: confinesOf(session), batch: session.batch };
   return each(points, (part, list) => pasteRow(part, session.parts[part].skin.rows, list, row, rules));
 }
 

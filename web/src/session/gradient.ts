@@ -75,6 +75,7 @@ function towards(
         limit,
         locks: session.locks,
         neighbours: paint.neighbours,
+        batch: session.batch,
       };
       return changeInfluence(part, skin.rows, points, session.joint, () => values[i++], rules).delta;
     })

@@ -90,7 +90,7 @@ export class Mirroring {
     const pairs = await this.find();
     const session = this.#session;
     const { axis, middle, partner } = session.pairs;
-    const rules = { locks: session.locks, limit, confines: confinesOf(session) };
+    const rules = { locks: session.locks, limit, confines: confinesOf(session), batch: session.batch };
     return mirrorWeights(
       session.rowsOfPart(),
       this.space,

@@ -5,7 +5,13 @@ import {
   weightsHeader,
   type CharacterAnswer,
 } from '@judoka/contract';
-import { createKernels, type JointSetups, type WeightRows } from '@judoka/core';
+import {
+  createKernels,
+  DEFAULT_STRIDE,
+  rowBatchBytes,
+  type JointSetups,
+  type WeightRows,
+} from '@judoka/core';
 import { HttpError, request, requestBytes } from '../api/http.ts';
 import { readInWorker } from '../workers/reader.ts';
 import type { ReadResult } from '../workers/reader.worker.ts';
@@ -69,7 +75,9 @@ async function layOut(
       sum + partBytes(part, rows[i].stride, room, read.neighbours[i].points.length + part.pointCount),
     0,
   );
-  const kernels = await createKernels(bytes + stripBytes(room, read.character.parts.length) + room + 4096);
+  const kernels = await createKernels(
+    bytes + stripBytes(room, read.character.parts.length) + rowBatchBytes(DEFAULT_STRIDE) + room + 4096,
+  );
   const parts = read.character.parts.map((_, index) =>
     createSessionPart(kernels, read, index, rows[index], room),
   );

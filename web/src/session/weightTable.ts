@@ -111,7 +111,12 @@ export function cellChange(
     const own = byPart.get(part) ?? new Map<number, ReadonlyMap<number, number>>();
     byPart.set(part, own.set(point, cells));
   }
-  const rules = { locks: session.locks, limit: Math.max(limit, 8), confines: confinesOf(session) };
+  const rules = {
+    locks: session.locks,
+    limit: Math.max(limit, 8),
+    confines: confinesOf(session),
+    batch: session.batch,
+  };
   return [...byPart]
     .sort(([a], [b]) => a - b)
     .map(([part, cells]) => {
