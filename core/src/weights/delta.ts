@@ -39,14 +39,30 @@ export function apply(rowsOfPart: readonly WeightRows[], change: Change): void {
       for (let i = 0; i < points.length; i++) copyRow(after, i, rows, points[i]);
       continue;
     }
-    // Points that follow one another are copied together.
     const { stride } = rows;
-    for (let from = 0, to = 1; from < points.length; from = to++) {
-      while (to < points.length && points[to] === points[to - 1] + 1) to++;
+    eachRun(points, (from, to) => {
       rows.joints.set(after.joints.subarray(from * stride, to * stride), points[from] * stride);
       rows.values.set(after.values.subarray(from * stride, to * stride), points[from] * stride);
-    }
+    });
   }
+}
+
+/** Spans of a rising list whose points follow one another: they can be copied together. */
+function eachRun(points: Uint32Array, visit: (from: number, to: number) => void): void {
+  for (let from = 0, to = 1; from < points.length; from = to++) {
+    while (to < points.length && points[to] === points[to - 1] + 1) to++;
+    visit(from, to);
+  }
+}
+
+/** Copies the rows of `points`, rising, to rows `at`, `at` + 1, … of `dst`, which has the same stride. */
+export function gatherRows(src: WeightRows, points: Uint32Array, dst: WeightRows, at: number): void {
+  const { stride } = src;
+  eachRun(points, (from, to) => {
+    const [first, last] = [points[from] * stride, (points[to - 1] + 1) * stride];
+    dst.joints.set(src.joints.subarray(first, last), (at + from) * stride);
+    dst.values.set(src.values.subarray(first, last), (at + from) * stride);
+  });
 }
 
 function checkBefore(rowsOfPart: readonly WeightRows[], delta: Delta): void {
@@ -177,8 +193,21 @@ export class DeltaBuilder {
     this.#count++;
   }
 
+  /** Rows that are known to differ: of `points`, and those from `afterAt` on in `after`; all of the builder's stride. */
+  pushRows(points: Uint32Array, before: WeightRows, after: WeightRows, afterAt: number): void {
+    const [at, stride] = [this.#count, this.#stride];
+    this.#points.set(points, at);
+    gatherRows(before, points, this.#before, at);
+    const [from, to] = [afterAt * stride, (afterAt + points.length) * stride];
+    this.#after.joints.set(after.joints.subarray(from, to), at * stride);
+    this.#after.values.set(after.values.subarray(from, to), at * stride);
+    this.#count += points.length;
+  }
+
   finish(): Delta {
     const count = this.#count;
+    if (count === this.#points.length)
+      return { part: this.#part, points: this.#points, before: this.#before, after: this.#after };
     const cut = (rows: WeightRows): WeightRows => ({
       pointCount: count,
       stride: this.#stride,

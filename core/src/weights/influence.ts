@@ -1,10 +1,10 @@
 import { CoreError } from '../errors.ts';
 import type { Neighbours } from '../topology/topology.ts';
-import type { Delta } from './delta.ts';
+import { DeltaBuilder, gatherRows, type Delta } from './delta.ts';
 import { normalizeCandidates, RowStatus, type Candidates } from './normalize.ts';
 import { BatchedRewrite, SingleRewrite } from './rewrite.ts';
-import { batchServes, type RowBatch } from './rowBatch.ts';
-import { weightOf, type WeightRows } from './rows.ts';
+import { BATCH_ROWS, batchServes, pushBatch, type RowBatch } from './rowBatch.ts';
+import { LEAST_WEIGHT, weightOf, type WeightRows } from './rows.ts';
 
 /** Where weight goes that is taken off a joint: to the others in proportion, to one joint, or to what neighbours have. */
 export type Receiver =
@@ -75,7 +75,7 @@ function gather(
   if (target === own) return UNCHANGED;
   const held = c.count;
   if (ownAt < 0) {
-    if (target <= 0) return UNCHANGED;
+    if (target < LEAST_WEIGHT) return UNCHANGED;
     ownAt = c.count++;
     c.joints[ownAt] = joint;
   }
@@ -152,17 +152,43 @@ export function changeInfluence(
     throw new CoreError('joint-locked', 'This joint is locked. Untie its knot in the roster first.', {
       joint,
     });
-  const { locks, batch } = rules;
+  const { locks, batch, receiver } = rules;
+  if (receiver.kind === 'others' && batchServes(batch, rows.stride, locks))
+    return changeByKernel(part, rows, points, joint, change, rules, batch);
   const rewrite = batchServes(batch, rows.stride, locks)
     ? new BatchedRewrite(part, rows, points.length, locks, batch, joint)
     : new SingleRewrite(part, rows, points.length, locks, joint);
   let refused = 0;
   for (const p of points) {
-    const target = Math.max(0, Math.min(1, change(weightOf(rows, p, joint), p)));
+    const target = Math.fround(Math.max(0, Math.min(1, change(weightOf(rows, p, joint), p))));
     const limit = gather(rows, p, joint, target, rules, rewrite.next());
     if (limit === REFUSED) refused++;
     else if (limit !== UNCHANGED) rewrite.take(p, limit);
   }
   const { delta, held } = rewrite.finish();
   return { delta, held: held + refused };
+}
+
+/** The same where the others give and take: rows are copied out in blocks and changed there by the kernel. */
+function changeByKernel(
+  part: number,
+  rows: WeightRows,
+  points: Uint32Array,
+  joint: number,
+  change: (weight: number, point: number) => number,
+  { limit, locks }: ReceiverRules,
+  { kernels, dst, order, targets, status }: RowBatch,
+): { delta: Delta; held: number } {
+  const builder = new DeltaBuilder(part, rows.stride, points.length);
+  let held = 0;
+  for (let from = 0; from < points.length; from += BATCH_ROWS) {
+    const list = points.subarray(from, from + BATCH_ROWS);
+    gatherRows(rows, list, dst, 0);
+    for (let i = 0; i < list.length; i++)
+      targets[i] = Math.max(0, Math.min(1, change(weightOf(dst, i, joint), list[i])));
+    kernels.setWeights(dst, { points: order, count: list.length }, targets, joint, limit, locks, status);
+    for (let i = 0; i < list.length; i++) if (status[i] & RowStatus.noReceiver) held++;
+    pushBatch(builder, list, rows, dst, (i) => (status[i] & RowStatus.changed) !== 0);
+  }
+  return { delta: builder.finish(), held };
 }

@@ -1,6 +1,6 @@
-import { DeltaBuilder, type Delta } from './delta.ts';
+import { DeltaBuilder, rowsEqual, type Delta } from './delta.ts';
 import { createCandidates, normalizeCandidates, RowStatus, type Candidates } from './normalize.ts';
-import { BATCH_ROWS, BATCH_WIDTH, type RowBatch } from './rowBatch.ts';
+import { BATCH_ROWS, BATCH_WIDTH, pushBatch, type RowBatch } from './rowBatch.ts';
 import { createRows, type WeightRows } from './rows.ts';
 
 /** Rows in the making: candidates in, normalized, a delta out. Points come in rising order. */
@@ -101,12 +101,18 @@ export class BatchedRewrite implements Rewrite {
   #flush(): void {
     const { dst, status, kernels } = this.#batch;
     kernels.normalizeBatch(this.#batch, this.#count, this.#fixed, this.#locks);
-    for (let i = 0; i < this.#count; i++) {
-      const refused = (status[i] & RowStatus.noReceiver) !== 0;
-      if (refused) this.#held++;
-      if (this.#fixed >= 0 ? dst.values[i * dst.stride] > 0 : !refused)
-        this.#builder.push(this.#points[i], this.#rows, this.#points[i], dst, i);
-    }
+    const points = this.#points.subarray(0, this.#count);
+    const refused = (i: number): boolean => (status[i] & RowStatus.noReceiver) !== 0;
+    for (let i = 0; i < points.length; i++) if (refused(i)) this.#held++;
+    pushBatch(
+      this.#builder,
+      points,
+      this.#rows,
+      dst,
+      (i) =>
+        (this.#fixed >= 0 ? dst.values[i * dst.stride] > 0 : !refused(i)) &&
+        !rowsEqual(this.#rows, points[i], dst, i),
+    );
     this.#count = 0;
   }
 
