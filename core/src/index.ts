@@ -114,6 +114,7 @@ export {
   rowDistance,
   weightRangeMask,
   type Walk,
+  type WalkKind,
 } from './select/walks.ts';
 export { DEPTHS, gatherDab, type DabPlace, type Depth } from './paint/dabPoints.ts';
 export { smoothRows, smoothTargets } from './weights/smooth.ts';

@@ -64,6 +64,41 @@ describe('walks', () => {
     expect(stops).toContain(at(3, 2));
   });
 
+  test('a loop that stopped goes on from its end, the way that is chosen', () => {
+    const walker = walkerOn(COLUMNS, 4, [1 * COLUMNS + 3]);
+    const stopped = walker.loop(at(1, 2), at(2, 2));
+    const turns = walker.turns('loop', stopped);
+    expect(turns.get(at(3, 3))).toEqual([at(3, 2), at(3, 3)]);
+    expect(turns.has(at(2, 2))).toBe(false);
+    const further = walker.goOn('loop', stopped, [at(3, 2), at(3, 3)]);
+    expect([...further.points].sort((a, b) => a - b)).toEqual(
+      [at(0, 2), at(1, 2), at(2, 2), at(3, 2), at(3, 3), at(3, 4)].sort((a, b) => a - b),
+    );
+    expect([...further.stops].sort((a, b) => a - b)).toEqual([at(0, 2), at(3, 4)]);
+  });
+
+  test('a ring that met a triangle turns about the end of its rung that is chosen', () => {
+    // A quad, a triangle on its right edge, and a quad on the triangle's upper side.
+    //   5---4
+    //   |   |\\   (0 1 2 3), (1 6 2), (2 6 4 5)
+    //   3---2-6
+    //   0---1/
+    const polygons = {
+      offsets: Uint32Array.of(0, 4, 7, 11),
+      points: Uint32Array.of(0, 1, 2, 3, 1, 6, 2, 2, 6, 4, 5),
+    };
+    const walker = new QuadWalker(polygons, findNeighbours(polygons, 7));
+    const stopped = walker.ring(0, 3);
+    expect([...stopped.points].sort((a, b) => a - b)).toEqual([0, 1, 2, 3]);
+    const turns = walker.turns('ring', stopped);
+    expect([...turns.keys()].sort((a, b) => a - b)).toEqual([1, 2]);
+    const way = turns.get(2);
+    const further = walker.goOn('ring', stopped, way as readonly [number, number]);
+    expect([...further.points].sort((a, b) => a - b)).toEqual([0, 1, 2, 3, 4, 5, 6]);
+    // The other end keeps its stop.
+    expect(further.stops).toEqual(expect.arrayContaining([0, 3, 4, 5]));
+  });
+
   test('along an open border a loop follows it, and the border is found whole', () => {
     const walker = walkerOn(COLUMNS, 4);
     const edge = walker.loop(at(0, 0), at(1, 0));

@@ -10,6 +10,8 @@ export interface Walk {
   readonly stops: readonly number[];
 }
 
+export type WalkKind = 'loop' | 'ring';
+
 /** Who is beside an edge: for walks over the quads of one part. Made once a part. */
 export class QuadWalker {
   readonly #polygons: Polygons;
@@ -53,6 +55,50 @@ export class QuadWalker {
     const back = this.#climb(b, a);
     const points = [...new Set([...back.points.reverse(), a, b, ...ahead.points])];
     return { points, stops: [ahead.last, back.last].flat() };
+  }
+
+  /**
+   * Ways on for a walk that stopped, by the point that chooses one, as the edge to go on from. A loop goes on to any
+   * neighbour of its end. A ring that met a triangle turns about either end of its last rung.
+   */
+  turns(kind: WalkKind, { points, stops }: Walk): Map<number, readonly [number, number]> {
+    const ways = new Map<number, readonly [number, number]>();
+    if (kind === 'loop') {
+      const known = new Set(points);
+      const near = this.#neighbours;
+      for (const stop of stops)
+        for (let e = near.offsets[stop]; e < near.offsets[stop + 1]; e++)
+          if (!known.has(near.points[e])) ways.set(near.points[e], [stop, near.points[e]]);
+      return ways;
+    }
+    for (let i = 0; i + 1 < stops.length; i += 2) {
+      const [from, to] = [stops[i], stops[i + 1]];
+      const corner = this.#edge(from, to);
+      if (corner < 0 || this.#size(corner) !== 3) continue;
+      const tip = this.#point(this.#before(corner));
+      ways.set(from, [from, tip]).set(to, [tip, to]);
+    }
+    return ways;
+  }
+
+  /** The walk with what follows from one of its turns; other ends stay where they stopped. */
+  goOn(kind: WalkKind, walk: Walk, [a, b]: readonly [number, number]): Walk {
+    const known = new Set(walk.points);
+    if (kind === 'loop') {
+      const further = this.#goOn(a, b, known).points;
+      const last = further[further.length - 1];
+      const stops = [...walk.stops.filter((stop) => stop !== a), ...(known.has(last) ? [] : [last])];
+      return { points: [...new Set([...walk.points, ...further])], stops };
+    }
+    const { points, closed, last } = this.#climb(a, b, known);
+    const others: number[] = [];
+    for (let i = 0; i + 1 < walk.stops.length; i += 2)
+      if (![walk.stops[i], walk.stops[i + 1]].some((stop) => stop === a || stop === b))
+        others.push(walk.stops[i], walk.stops[i + 1]);
+    return {
+      points: [...new Set([...walk.points, a, b, ...points])],
+      stops: closed ? others : [...others, ...last],
+    };
   }
 
   /** The open border that a point lies on; nothing inside the surface. */
@@ -115,7 +161,12 @@ export class QuadWalker {
     return -1;
   }
 
-  #climb(a: number, b: number): { points: number[]; closed: boolean; last: number[] } {
+  /** @param until where both ends of a rung are in it, the walk has come back */
+  #climb(
+    a: number,
+    b: number,
+    until?: ReadonlySet<number>,
+  ): { points: number[]; closed: boolean; last: number[] } {
     const points: number[] = [];
     let [from, to] = [a, b];
     for (let steps = 0; steps < this.#polygonOf.length; steps++) {
@@ -124,7 +175,8 @@ export class QuadWalker {
       const c = this.#point(this.#next(this.#next(corner)));
       const d = this.#point(this.#before(corner));
       points.push(c, d);
-      if ((d === a && c === b) || (d === b && c === a)) return { points, closed: true, last: [] };
+      if ((d === a && c === b) || (d === b && c === a) || (until?.has(c) && until.has(d)))
+        return { points, closed: true, last: [] };
       // Entered from the other side, the opposite edge runs on the same way round.
       [from, to] = [d, c];
     }

@@ -1,12 +1,5 @@
 import { Button, Group } from '@mantine/core';
-import {
-  influenceMask,
-  jumpMask,
-  QuadWalker,
-  weightRangeMask,
-  type PointMask,
-  type Walk,
-} from '@judoka/core';
+import { influenceMask, jumpMask, weightRangeMask, type PointMask } from '@judoka/core';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { SessionPart } from '../session/sessionPart.ts';
@@ -23,49 +16,12 @@ export function WalksPanel({ session }: { session: CharacterSession }) {
   );
 }
 
-const walkers = new WeakMap<SessionPart, QuadWalker>();
-
-function walkerOf(part: SessionPart): QuadWalker {
-  const known = walkers.get(part);
-  if (known) return known;
-  const polygons = { offsets: part.part.polygonOffsets, points: part.part.polygonPoints };
-  const made = new QuadWalker(polygons, part.paint.neighbours);
-  walkers.set(part, made);
-  return made;
-}
-
-/** Two neighbours that are selected, and nothing else on their part: they say where a walk begins and which way. */
-function chosenEdge(session: CharacterSession): { part: SessionPart; a: number; b: number } | undefined {
-  const points = session.selection.points();
-  if (points.size !== 1 || session.selection.count !== 2) return undefined;
-  const [[index, [a, b]]] = [...points];
-  const part = session.parts[index];
-  const { offsets, points: near } = part.paint.neighbours;
-  for (let e = offsets[a]; e < offsets[a + 1]; e++) if (near[e] === b) return { part, a, b };
-  return undefined;
-}
-
 function Walks({ session }: { session: CharacterSession }) {
   useTopic(session, 'selection');
-  const edge = chosenEdge(session);
-  const take = (walk: (walker: QuadWalker, a: number, b: number) => Walk): void => {
-    if (!edge) return;
-    const { points, stops } = walk(walkerOf(edge.part), edge.a, edge.b);
-    session.selection.choosePoints(new Map([[edge.part.index, Uint32Array.from(points).sort()]]), 'replace');
-    session.setMarks({ points: new Map([[edge.part.index, Uint32Array.from(stops).sort()]]), joints: [] });
-    if (stops.length > 0)
-      session.tellPerson(
-        `The walk stopped at ${stops.length === 1 ? 'the point' : `${stops.length} points`} marked. To go on there, select two neighbours and walk again with Add.`,
-      );
-  };
+  const { walking } = session;
+  const edge = walking.chosenEdge();
   const border = (): void => {
-    const found = [...session.selection.points()].map(([part, list]): [number, Uint32Array] => {
-      const walker = walkerOf(session.parts[part]);
-      return [part, Uint32Array.from(new Set([...list].flatMap((p) => walker.border(p).points))).sort()];
-    });
-    if (found.every(([, points]) => points.length === 0))
-      session.tellPerson('No selected point lies on an open border.');
-    else session.selection.choosePoints(new Map(found), 'replace');
+    if (!walking.borders()) session.tellPerson('No selected point lies on an open border.');
   };
   return (
     <section className="group" aria-label="Walks">
@@ -78,7 +34,7 @@ function Walks({ session }: { session: CharacterSession }) {
           size="compact-xs"
           variant="default"
           disabled={!edge}
-          onClick={() => take((w, a, b) => w.loop(a, b))}
+          onClick={() => edge && walking.start('loop', edge)}
         >
           Loop
         </Button>
@@ -86,7 +42,7 @@ function Walks({ session }: { session: CharacterSession }) {
           size="compact-xs"
           variant="default"
           disabled={!edge}
-          onClick={() => take((w, a, b) => w.ring(a, b))}
+          onClick={() => edge && walking.start('ring', edge)}
         >
           Ring
         </Button>

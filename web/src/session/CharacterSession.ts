@@ -50,6 +50,7 @@ import { Selection } from './selection.ts';
 import type { SessionPart } from './sessionPart.ts';
 import { StrokeRun, type RunReport } from './StrokeRun.ts';
 import { StrayWatch } from './strayWatch.ts';
+import { Walking } from './walking.ts';
 import { Topics } from './topics.ts';
 
 export type Topic =
@@ -115,6 +116,7 @@ export class CharacterSession implements LogHost {
   readonly kept: Kept;
   readonly reaching: Reaching;
   readonly mirroring: Mirroring;
+  readonly walking: Walking;
   readonly locks: Uint8Array;
   /** Joints whose deforming is off: bindings give them no weight. */
   readonly still: Set<number>;
@@ -147,6 +149,7 @@ export class CharacterSession implements LogHost {
     this.rig = rig;
     this.kernels = kernels;
     this.parts = parts;
+    this.walking = new Walking(this);
     this.batch = createRowBatch(kernels, DEFAULT_STRIDE);
     const { room } = rig;
     this.locks = kernels.u8(room);

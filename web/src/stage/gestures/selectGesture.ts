@@ -54,6 +54,7 @@ function clickAt({ view, session }: GestureContext, { x, y }: Spot, mode: Select
     if (mode === 'replace') session.selection.clear();
     return;
   }
+  if (mode === 'replace' && session.walking.goOn(hit.part, hit.point)) return;
   const { index, part, paint } = hit.part;
   const mask = maskOf([hit.point], part.pointCount);
   session.selection.choose(new Map([[index, island ? islandsOfMask(paint.neighbours, mask) : mask]]), mode);
