@@ -1,5 +1,14 @@
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { openGlb, readCharacter, rowSum, weightOf, type WeightRows } from '@judoka/core';
+import {
+  findTouching,
+  gatherMirrorSpace,
+  openGlb,
+  partAt,
+  readCharacter,
+  rowSum,
+  weightOf,
+  type WeightRows,
+} from '@judoka/core';
 import { makeFerryKeeper, makeFerryKeeperMeshes } from '@judoka/demo';
 import { By, Key } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
@@ -254,6 +263,48 @@ describe('what else is at hand', () => {
     expect(gained('knee_L')).toBeGreaterThan(0.1);
     expect(gained('knee_R')).toBeCloseTo(gained('knee_L'), 1);
     await hands.press('m');
+  });
+
+  test('smoothing also where parts touch: what lies on one another comes together across parts', async () => {
+    const space = gatherMirrorSpace(sound.parts);
+    const touching = findTouching(space, 0.003);
+    const placeOf = (p: number): [part: number, point: number] => {
+      const part = partAt(space.firstPoint, p);
+      return [part, p - space.firstPoint[part]];
+    };
+    const across = [...touching.keys()].filter(
+      (p) => touching[p] >= 0 && placeOf(p)[0] !== placeOf(touching[p])[0],
+    );
+    expect(across.length).toBeGreaterThan(20);
+    const apart = (rows: readonly WeightRows[]): number => {
+      let sum = 0;
+      for (const p of across) {
+        const [[part, own], [other, its]] = [placeOf(p), placeOf(touching[p])];
+        for (let j = 0; j < sound.skeleton.joints.length; j++)
+          sum += Math.abs(weightOf(rows[part], own, j) - weightOf(rows[other], its, j)) / 2;
+      }
+      return sum / across.length;
+    };
+    const before = apart(await storedWeights());
+    // Shows the other parts again.
+    await alone('body');
+    await pick('Page of Paint', 'Select');
+    await click('All', '//section[@aria-label="Selection"]');
+    await pick('Page of Paint', 'Brush');
+    await hands.press('5');
+    await pick('What is smoothed', 'All influences');
+    await (await driver.findElement(By.xpath('//label[.="Also where parts touch"]'))).click();
+    await find(driver, '[data-touching]:not([data-touching="0"])');
+    await typeInto('Strength', '1');
+    const edits = await editCount();
+    await (await driver.findElement(By.xpath('//button[contains(., "× fill")]'))).click();
+    await edited(edits);
+    await allSaved();
+    expect(apart(await storedWeights())).toBeLessThan(before * 0.5);
+    await hands.press(Key.chord(Key.CONTROL, 'z'));
+    await waitFor(driver, 'it is as before', async () => (await editCount()) === edits + 2);
+    await allSaved();
+    expect(apart(await storedWeights())).toBeCloseTo(before, 6);
   });
 
   test('pruning tells first what it will change', async () => {

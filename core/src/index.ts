@@ -92,7 +92,7 @@ export {
 export { createRowBatch, rowBatchBytes, type RowBatch } from './weights/rowBatch.ts';
 export { pruneWeights, type PruneSettings } from './weights/prune.ts';
 export { healPoints, meanRow, pasteRow } from './weights/rowsAsWhole.ts';
-export { gatherMirrorSpace, type MirrorSpace } from './mirror/mirrorSpace.ts';
+export { gatherMirrorSpace, partAt, type MirrorSpace } from './mirror/mirrorSpace.ts';
 export {
   mirrorWeights,
   type MirrorReport,
@@ -107,6 +107,7 @@ export {
   type PairMode,
   type PointPairs,
 } from './mirror/pairPoints.ts';
+export { findTouching } from './topology/touching.ts';
 export {
   influenceMask,
   jumpMask,

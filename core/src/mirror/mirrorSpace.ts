@@ -38,3 +38,10 @@ export function gatherMirrorSpace(parts: readonly Shape[]): MirrorSpace {
   });
   return { firstPoint, positions, offsets, corners };
 }
+
+/** The part that a point of the space belongs to. */
+export function partAt(firstPoint: Uint32Array, point: number): number {
+  let part = 0;
+  while (firstPoint[part + 1] <= point) part++;
+  return part;
+}

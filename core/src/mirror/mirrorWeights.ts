@@ -2,7 +2,7 @@ import { rewritePoints, type RewriteRules } from '../bind/rewritePoints.ts';
 import { CoreError } from '../errors.ts';
 import type { Change } from '../weights/delta.ts';
 import type { WeightRows } from '../weights/rows.ts';
-import type { MirrorSpace } from './mirrorSpace.ts';
+import { partAt, type MirrorSpace } from './mirrorSpace.ts';
 import type { MirrorPlane, PointPairs } from './pairPoints.ts';
 
 /** Which way weights go: from the side of higher places on the axis to that of lower ones, or back. */
@@ -52,11 +52,6 @@ export function mirrorWeights(
   const unpaired = new Map<number, Uint32Array>();
   const change: Change[number][] = [];
   let held = 0;
-  const partOf = (p: number): number => {
-    let part = 0;
-    while (firstPoint[part + 1] <= p) part++;
-    return part;
-  };
   const sideOf = (p: number): number => {
     const off = positions[p * 3 + axis] - middle;
     return pairs[p] === p || (pairs[p] < 0 && Math.abs(off) <= tolerance) ? 0 : Math.sign(off);
@@ -78,7 +73,7 @@ export function mirrorWeights(
     const mix = new RowMix();
     const { delta, held: stayed } = rewritePoints(part, rows, Uint32Array.from(list), rules, (p, c) => {
       const other = pairs[first + p];
-      const source = other >= first && other < firstPoint[part + 1] ? part : partOf(other);
+      const source = other >= first && other < firstPoint[part + 1] ? part : partAt(firstPoint, other);
       // Off the middle the counterpart's row is taken as it is.
       if (other !== first + p && !meant) {
         fillMirrored(c, rowsOfPart[source], other - firstPoint[source], partner, lonely);

@@ -3,9 +3,15 @@ import type { Kernels } from '../kernels/kernels.ts';
 import type { Neighbours } from '../topology/topology.ts';
 import { DeltaBuilder, copyRow, type Delta } from '../weights/delta.ts';
 import type { PointMask } from '../select/masks.ts';
-import { OTHERS, setInfluence, type Receiver } from '../weights/influence.ts';
-import { createCandidates, RowStatus } from '../weights/normalize.ts';
-import { createRows, type WeightRows } from '../weights/rows.ts';
+import { addCandidate, OTHERS, setInfluence, type Receiver } from '../weights/influence.ts';
+import {
+  beginWithLocked,
+  createCandidates,
+  normalizeCandidates,
+  RowStatus,
+  type Candidates,
+} from '../weights/normalize.ts';
+import { createRows, weightOf, type WeightRows } from '../weights/rows.ts';
 
 export const BRUSH_TOOLS = ['add', 'take', 'set', 'smooth', 'sharpen', 'scale'] as const;
 export type BrushTool = (typeof BRUSH_TOOLS)[number];
@@ -150,6 +156,33 @@ export class Stroke {
     return open;
   }
 
+  /**
+   * Brings a point's weights nearer to those of one that touches it: all influences or the stroke's joint, as it
+   * smooths. Locked joints keep theirs.
+   * @param share 0 leaves them, 1 makes them alike
+   * @returns whether the mask let it
+   */
+  approach(point: number, source: WeightRows, at: number, share: number): boolean {
+    const { mask, smoothAll, joint, limit, receiver = OTHERS } = this.#settings;
+    if (mask && !mask[point]) return false;
+    this.#rememberPoint(point);
+    const c = this.#candidates;
+    const rules = { limit, locks: this.#locks };
+    let status: number;
+    if (smoothAll) {
+      mixRows(c, this.#rows, point, source, at, share, this.#locks);
+      status = normalizeCandidates(this.#rows, point, c, { fixed: -1, ...rules });
+    } else {
+      const own = this.#weightOf(point, joint);
+      const target = own + (weightOf(source, at, joint) - own) * share;
+      const { neighbours } = this.#workspace;
+      const how = { receiver, neighbours, ...rules };
+      status = setInfluence(this.#rows, point, this.#rows, point, joint, target, how, c);
+    }
+    if (status > 1) this.#told.set(point, (this.#told.get(point) ?? 0) | status);
+    return true;
+  }
+
   /** Sorts out points that the mask does not let through. */
   #letThrough(count: number): number {
     const { mask } = this.#settings;
@@ -220,14 +253,15 @@ export class Stroke {
 
   #remember(count: number): void {
     const { points } = this.#workspace;
-    for (let i = 0; i < count; i++) {
-      const point = points[i];
-      if (this.#met.has(point)) continue;
-      const slot = this.#met.size;
-      if (slot >= this.#saved.pointCount) this.#saved = grown(this.#saved);
-      copyRow(this.#rows, point, this.#saved, slot);
-      this.#met.set(point, slot);
-    }
+    for (let i = 0; i < count; i++) this.#rememberPoint(points[i]);
+  }
+
+  #rememberPoint(point: number): void {
+    if (this.#met.has(point)) return;
+    const slot = this.#met.size;
+    if (slot >= this.#saved.pointCount) this.#saved = grown(this.#saved);
+    copyRow(this.#rows, point, this.#saved, slot);
+    this.#met.set(point, slot);
   }
 
   #valueTargets(count: number, joint: number): void {
@@ -291,6 +325,25 @@ export class Stroke {
       if (status[i] & RowStatus.changed) copyRow(smoothed, i, this.#rows, points[i]);
     }
   }
+}
+
+/** A row with a share of another in it; locked joints whole as they are. */
+function mixRows(
+  c: Candidates,
+  own: WeightRows,
+  point: number,
+  other: WeightRows,
+  at: number,
+  share: number,
+  locks: Uint8Array,
+): void {
+  beginWithLocked(c, own, point, locks);
+  const add = ({ joints, values, stride }: WeightRows, row: number, part: number): void => {
+    for (let k = row * stride, end = k + stride; k < end && values[k] !== 0; k++)
+      if (!locks[joints[k]]) addCandidate(c, joints[k], values[k] * part);
+  };
+  add(own, point, 1 - share);
+  add(other, at, share);
 }
 
 function grown(rows: WeightRows): WeightRows {

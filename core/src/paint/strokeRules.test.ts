@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { createPlainKernels } from '../kernels/kernels.ts';
 import { rowsFrom } from '../testing.ts';
+import { apply, invert } from '../weights/delta.ts';
 import { rowSum, weightOf, type WeightRows } from '../weights/rows.ts';
 import { createPaintWorkspace, Stroke, type BrushSettings } from './stroke.ts';
 
@@ -106,4 +107,40 @@ test('Scale multiplies; Sharpen steepens a border and leaves flat weights', () =
   expect(weightOf(border, 2, 0)).toBeLessThan(0.3);
   const flat = rowsFrom([{ 0: 1 }, { 0: 1 }, { 0: 1 }]);
   expect(paint(flat, { tool: 'sharpen' }, [[[0, 1, 2], 1]]).delta.points).toHaveLength(0);
+});
+
+describe('points that touch come together', () => {
+  const meet = (rows: WeightRows, more: Partial<BrushSettings>, share: number, locks = new Uint8Array(6)) => {
+    const workspace = createPaintWorkspace(createPlainKernels(), rows.pointCount, rows.stride, neighbours);
+    const settings = { ...SETTINGS, tool: 'smooth' as const, ...more };
+    const stroke = new Stroke(0, rows, workspace, settings, locks);
+    stroke.approach(0, rows, 2, share / 2);
+    stroke.approach(2, rows, 0, share / 2 / (1 - share / 2));
+    for (const p of [0, 2]) expect(rowSum(rows, p)).toBeCloseTo(1, 6);
+    return stroke.finish();
+  };
+
+  test('with a share of one, both get the mean of their rows, as one undoable change', () => {
+    const rows = line();
+    const { delta } = meet(rows, { smoothAll: true }, 1);
+    for (const p of [0, 2])
+      expect([0, 1, 3].map((joint) => weightOf(rows, p, joint))).toEqual(
+        [0.3, 0.2, 0.5].map((value) => expect.closeTo(value, 6)),
+      );
+    apply([rows], invert([delta]));
+    expect(rows).toEqual(line());
+  });
+
+  test('one joint alone; a locked joint keeps what it has; the mask holds', () => {
+    const one = line();
+    meet(one, {}, 0.5);
+    expect(weightOf(one, 0, 0)).toBeCloseTo(0.45, 6);
+    expect(weightOf(one, 2, 0)).toBeCloseTo(0.15, 6);
+    const locked = line();
+    meet(locked, { smoothAll: true }, 1, Uint8Array.of(0, 1, 0, 0, 0, 0));
+    expect(weightOf(locked, 0, 1)).toBe(Math.fround(0.4));
+    const masked = line();
+    const { delta } = meet(masked, { smoothAll: true, mask: Uint8Array.of(1, 0, 0) }, 1);
+    expect([...delta.points]).toEqual([0]);
+  });
 });

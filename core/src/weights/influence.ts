@@ -102,7 +102,7 @@ function receive(
 ): boolean {
   if (receiver.kind === 'joint') {
     if (receiver.joint === joint || receiver.joint < 0 || locks[receiver.joint]) return false;
-    addTo(c, receiver.joint, freed);
+    addCandidate(c, receiver.joint, freed);
     return true;
   }
   if (!neighbours) return false;
@@ -118,11 +118,12 @@ function receive(
   };
   eachShare((_, weight) => (sum += weight));
   if (sum <= 0) return false;
-  eachShare((other, weight) => addTo(c, other, (freed * weight) / sum));
+  eachShare((other, weight) => addCandidate(c, other, (freed * weight) / sum));
   return true;
 }
 
-function addTo(c: Candidates, joint: number, value: number): void {
+/** Adds to a candidate's value; a joint that is not among them yet joins. */
+export function addCandidate(c: Candidates, joint: number, value: number): void {
   for (let i = 0; i < c.count; i++) {
     if (c.joints[i] !== joint) continue;
     c.values[i] += value;

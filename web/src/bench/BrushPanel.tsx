@@ -1,6 +1,6 @@
 import { Button, Group, SegmentedControl, Select, SimpleGrid, Slider, Switch, Text } from '@mantine/core';
 import { FALLOFFS, falloffAt, liveJoints, type Depth, type Falloff, type FalloffCurve } from '@judoka/core';
-import { useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { fillSelection } from '../session/fill.ts';
 import { receiverWords, type ReceiverChoice } from '../session/receiver.ts';
@@ -153,6 +153,7 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
               onChange={(value) => dispatch(settingsChanged({ smoothAll: value === 'all' }))}
             />
           )}
+          {bench.tool === 'smooth' && <MeetSwitch session={session} />}
           <div className="row" style={{ gridTemplateColumns: '66px 1fr' }}>
             <span>Pen</span>
             <Select
@@ -186,6 +187,42 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
       )}
       {bench.tool === 'gradient' && <GradientPanel session={session} />}
       <ChosenJoint session={session} />
+    </>
+  );
+}
+
+/** Smoothing may bring together what touches, which no edge joins; where that is, is looked up once. */
+function MeetSwitch({ session }: { session: CharacterSession }) {
+  const dispatch = useAppDispatch();
+  const { meet } = useBench();
+  useTopic(session, 'mirror');
+  const touching = useMemo(
+    () => session.mirroring.touching?.reduce((sum, other) => sum + (other >= 0 ? 1 : 0), 0),
+    [session.mirroring.touching],
+  );
+  useEffect(() => {
+    if (meet)
+      session.mirroring
+        .findTouching()
+        .catch((error: Error) => session.tellPerson(`What touches could not be found. ${error.message}`));
+  }, [session, meet]);
+  return (
+    <>
+      <Switch
+        mt={6}
+        label="Also where parts touch"
+        checked={meet}
+        onChange={(event) => dispatch(settingsChanged({ meet: event.currentTarget.checked }))}
+      />
+      {meet && (
+        <div className="card-line" data-touching={touching}>
+          {touching === undefined
+            ? 'Looking for what touches …'
+            : touching === 0
+              ? 'No piece touches another.'
+              : `${touching.toLocaleString('en')} points lie on another piece: they come together.`}
+        </div>
+      )}
     </>
   );
 }

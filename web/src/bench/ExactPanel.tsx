@@ -1,5 +1,5 @@
 import { Button, Group, Select, Slider } from '@mantine/core';
-import { liveJoints, type Change, type Influence } from '@judoka/core';
+import { liveJoints, type Change } from '@judoka/core';
 import { useMemo, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import {
@@ -283,12 +283,11 @@ const changedWords = (change: Change): string => {
   return count === 0 ? 'Nothing there to change.' : `${count.toLocaleString('en')} points changed.`;
 };
 
-let copied: readonly Influence[] = [];
-
 /** Copy, paste, average, heal: a point's weights as a whole. */
 function WholeRows({ session, act }: { session: CharacterSession; act: Act }) {
   const { limit } = useBench();
-  const [held, setHeld] = useState(copied);
+  useTopic(session, 'clipboard');
+  const held = session.heldRow;
   const has = session.selection.count > 0;
   const perform = (label: string, make: (points: ReadonlyMap<number, Uint32Array>) => Change): void =>
     act(async () => {
@@ -304,10 +303,7 @@ function WholeRows({ session, act }: { session: CharacterSession; act: Act }) {
           size="compact-xs"
           variant="default"
           disabled={!has}
-          onClick={() => {
-            copied = rowOf(session, session.selection.points());
-            setHeld(copied);
-          }}
+          onClick={() => session.holdRow(rowOf(session, session.selection.points()))}
         >
           Copy
         </Button>
@@ -340,7 +336,7 @@ function WholeRows({ session, act }: { session: CharacterSession; act: Act }) {
       </div>
       <div className="card-line">
         {held.length === 0
-          ? 'Copy takes the mean of the selection.'
+          ? 'Copy takes the mean of the selection; Alt+Shift+click with a brush takes a point’s.'
           : `Held: ${held
               .slice(0, 3)
               .map(({ joint, weight }) => `${session.jointName(joint)} ${weight.toFixed(2)}`)

@@ -25,6 +25,7 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: 'M', what: 'Mirror strokes, or not' },
   { keys: 'T', what: 'Brush and selecting go through the surface, or not' },
   { keys: 'Alt+click', what: 'With Set to: pick the weight from the surface' },
+  { keys: 'Alt+Shift+click', what: 'With a brush: hold all weights of a point, for Paste' },
   { keys: 'N', what: 'Next joint with trouble' },
   { keys: 'C', what: 'Look at the chosen joint' },
   { keys: 'A', what: 'Look at the whole character' },

@@ -24,6 +24,7 @@ import {
   type Character,
   type Finding,
   type History,
+  type Influence,
   type JointPairs,
   type Kernels,
   type Pose,
@@ -71,6 +72,7 @@ export type Topic =
   | 'strays'
   | 'findings'
   | 'marks'
+  | 'clipboard'
   | 'proposal';
 
 /** Points of one part that changed; the first `count` of `points`. */
@@ -134,6 +136,8 @@ export class CharacterSession implements LogHost {
   /** What the person should know now, in a sentence. */
   notice = '';
   marks: Marks = NO_MARKS;
+  /** Weights of a point, or the mean of several, that were copied. */
+  heldRow: readonly Influence[] = [];
   proposal: Proposal | undefined;
   /** Corrected pairs, names of parts and the like. */
   settings: CharacterSettings;
@@ -289,6 +293,11 @@ export class CharacterSession implements LogHost {
   }
 
   /** Points things out on the stage, or nothing any more. */
+  holdRow(row: readonly Influence[]): void {
+    this.heldRow = row;
+    this.topics.tell('clipboard');
+  }
+
   setMarks(marks: Marks): void {
     this.marks = marks;
     this.topics.tell('marks');
@@ -387,9 +396,10 @@ export class CharacterSession implements LogHost {
   // ---- painting ------------------------------------------------------------------------------------------------
 
   /** @throws CoreError if the brush's joint is locked, or the mirror cannot be followed */
-  beginStroke(settings: BrushSettings): StrokeRun {
+  /** @param meet whether smoothing brings points together that touch */
+  beginStroke(settings: BrushSettings, meet = false): StrokeRun {
     this.refuseDuringProposal();
-    this.#stroke = new StrokeRun(this, settings);
+    this.#stroke = new StrokeRun(this, settings, meet);
     return this.#stroke;
   }
 

@@ -1,6 +1,7 @@
 import {
   CoreError,
   markApart,
+  partAt,
   Stroke,
   type BrushSettings,
   type Change,
@@ -18,6 +19,12 @@ export interface RunReport extends Omit<StrokeReport, 'refused'> {
   readonly refused: ReadonlyMap<number, Uint32Array>;
 }
 
+function noteIn(written: Map<SessionPart, number[]>, part: SessionPart, point: number): void {
+  const list = written.get(part);
+  if (list) list.push(point);
+  else written.set(part, [point]);
+}
+
 /** One stroke of the brush over any number of parts, mirrored while it is painted if that is wanted: one edit. */
 export class StrokeRun {
   readonly settings: BrushSettings;
@@ -25,11 +32,17 @@ export class StrokeRun {
   readonly #strokes = new Map<number, Stroke>();
   /** The partner that mirrored dabs paint; -1 where strokes are not mirrored. */
   readonly #partner: number;
+  /** Where parts touch, if smoothing brings them together. */
+  readonly #touching: Int32Array | undefined;
   #unmirrored = 0;
 
-  /** @throws CoreError joint-locked, or if the mirror has no counterparts */
-  constructor(session: CharacterSession, settings: BrushSettings) {
+  /**
+   * @param meet whether smoothing brings points together that touch
+   * @throws CoreError joint-locked, or if the mirror has no counterparts
+   */
+  constructor(session: CharacterSession, settings: BrushSettings, meet = false) {
     this.#session = session;
+    this.#touching = meet && settings.tool === 'smooth' ? session.mirroring.touching : undefined;
     this.settings = settings;
     this.#partner = -1;
     if (session.locks[settings.joint] && !(settings.tool === 'smooth' && settings.smoothAll))
@@ -59,7 +72,31 @@ export class StrokeRun {
       this.#partner >= 0 ? { points: points.slice(0, count), amounts: amounts.slice(0, count) } : undefined;
     const open = this.#strokeOn(part).dab(count, pressure);
     this.#session.pointsWritten(part.index, points, open);
+    if (this.#touching) this.#meet(part, points.slice(0, open), amounts.slice(0, open), this.#touching);
     if (copied) this.#mirror(part, copied.points, copied.amounts, pressure);
+  }
+
+  /** What touches comes together: both points go to their mean, by as much as the brush smooths there. */
+  #meet(part: SessionPart, points: Uint32Array, amounts: Float32Array, touching: Int32Array): void {
+    const { parts, mirroring } = this.#session;
+    const { firstPoint } = mirroring.space;
+    const written = new Map<SessionPart, number[]>();
+    points.forEach((p, i) => {
+      const other = touching[firstPoint[part.index] + p];
+      if (other < 0 || amounts[i] <= 0) return;
+      const target = parts[partAt(firstPoint, other)];
+      if (target.part.role !== 'skinned' || !target.visible) return;
+      const q = other - firstPoint[target.index];
+      const half = Math.min(1, amounts[i]) / 2;
+      const [own, its] = [part.skin.rows, target.skin.rows];
+      if (this.#strokeOn(part).approach(p, its, q, half)) noteIn(written, part, p);
+      // The first has come nearer already: the same way for the second is a larger share of what is left.
+      if (this.#strokeOn(target).approach(q, own, p, half / (1 - half))) noteIn(written, target, q);
+    });
+    for (const [{ index, paint }, list] of written) {
+      paint.points.set(list);
+      this.#session.pointsWritten(index, paint.points, list.length);
+    }
   }
 
   #mirror(part: SessionPart, points: Uint32Array, amounts: Float32Array, pressure: number): void {
@@ -78,9 +115,7 @@ export class StrokeRun {
     }
     targets.forEach((other, i) => {
       if (other < 0) return;
-      let target = part.index;
-      if (other < firstPoint[target] || other >= firstPoint[target + 1])
-        target = firstPoint.findIndex((first, k) => other >= first && other < firstPoint[k + 1]);
+      const target = partAt(firstPoint, other);
       if (parts[target].part.role !== 'skinned') return;
       const at = byPart.get(target) ?? 0;
       parts[target].paint.points[at] = other - firstPoint[target];

@@ -10,12 +10,8 @@ export function fillSelection(session: CharacterSession, settings: BenchState, p
   if (!BRUSH_TOOLS.includes(tool))
     return session.tellPerson('Take a brush first: Add, Set to, Smooth or another.');
   try {
-    const run = session.beginStroke({
-      ...brushOf(settings, session),
-      tool,
-      joint: session.joint,
-      singlePass: false,
-    });
+    const brush = { ...brushOf(settings, session), tool, joint: session.joint, singlePass: false };
+    const run = session.beginStroke(brush, settings.meet);
     for (let pass = 0; pass < passes; pass++) {
       for (const [part, points] of session.selection.points()) {
         const { paint } = session.parts[part];

@@ -1,6 +1,7 @@
 import {
   gatherMirrorSpace,
   mirrorWeights,
+  partAt,
   type MirrorReport,
   type MirrorSpace,
   type MirrorWay,
@@ -15,6 +16,8 @@ import { confinesOf } from './scope.ts';
 
 /** How far counterparts may be off, as a share of the character's size, where nothing else is said. */
 export const DEFAULT_TOLERANCE = 0.002;
+/** How far apart points that touch may be, as a share of the character's size. */
+const TOUCH_SHARE = 0.004;
 
 /** Counterparts across the middle: found in a thread of its own, and kept until what they are found by changes. */
 export class Mirroring {
@@ -79,6 +82,17 @@ export class Mirroring {
     } finally {
       this.#session.topics.tell('mirror');
     }
+  }
+
+  /** Points that touch one of another island or part, by point of the space; undefined until they are found. */
+  touching: Int32Array | undefined;
+
+  /** Finds where islands and parts touch, if it is not known. */
+  async findTouching(): Promise<Int32Array> {
+    const pairer = await this.#start();
+    this.touching ??= await pairer.touching(TOUCH_SHARE * (this.#session.extent() || 1));
+    this.#session.topics.tell('mirror');
+    return this.touching;
   }
 
   /** The mirrored weights as a change, and what it could not do. */
@@ -173,12 +187,6 @@ export class Mirroring {
 
 /** Smaller differences are rounding. */
 const LEAST_DIFFERENCE = 0.01;
-
-function partAt(firstPoint: Uint32Array, point: number): number {
-  let part = 0;
-  while (firstPoint[part + 1] <= point) part++;
-  return part;
-}
 
 /** Half the summed absolute difference of a row and the mirror of another. `dense` is scratch by joint, all zero. */
 function mirroredDistance(

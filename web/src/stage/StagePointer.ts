@@ -1,4 +1,4 @@
-import { weightOf } from '@judoka/core';
+import { influencesOf, weightOf } from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { Gesture, GestureContext, Spot, StageCallbacks } from './gestures/gesture.ts';
 import { tellError } from './gestures/gesture.ts';
@@ -78,7 +78,7 @@ export class StagePointer {
       }
       default: {
         const hit = this.#context.view.pick(at.x, at.y);
-        if (hit && event.altKey) return this.#pickValue(hit);
+        if (hit && event.altKey) return event.shiftKey ? this.#pickRow(hit) : this.#pickValue(hit);
         return hit ? strokeGesture(this.#context, hit, at, event) : this.#chooseBone(at);
       }
     }
@@ -146,6 +146,20 @@ export class StagePointer {
     callbacks.picked(value);
     session.tellPerson(
       `Set to is ${value.toFixed(3)} now, as ${session.jointName(session.joint)} has it there.`,
+    );
+    return undefined;
+  }
+
+  /** Holds all of the point's weights, to be pasted onto a selection. */
+  #pickRow({ part, point }: StageHit): undefined {
+    const { session } = this.#context;
+    const row = [...influencesOf(part.skin.rows, point)];
+    session.holdRow(row);
+    const words = row.map(({ joint, weight }) => `${session.jointName(joint)} ${weight.toFixed(2)}`);
+    session.tellPerson(
+      row.length === 0
+        ? 'This point has no weights to hold.'
+        : `Held: ${words.join(', ')}. Paste under Exact gives them to a selection.`,
     );
     return undefined;
   }

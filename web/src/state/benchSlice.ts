@@ -31,6 +31,8 @@ export interface BenchState {
   /** The falloff of one's own, at even steps from the centre to the rim. */
   ownFalloff: number[];
   smoothAll: boolean;
+  /** Whether smoothing also brings points together that touch. */
+  meet: boolean;
   penPressure: 'off' | 'strength' | 'radius';
   limit: number;
   /** What Scale multiplies by. */
@@ -83,6 +85,7 @@ const initial: BenchState = {
   falloff: 'smooth',
   ownFalloff: [1, 0.85, 0.5, 0.15, 0],
   smoothAll: false,
+  meet: false,
   penPressure: 'strength',
   limit: 4,
   factor: 0.5,

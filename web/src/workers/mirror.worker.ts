@@ -1,4 +1,5 @@
 import {
+  findTouching,
   gatherMirrorSpace,
   pairByPlace,
   pairByTopology,
@@ -19,6 +20,11 @@ const pairer = {
   pair(mode: PairMode, plane: MirrorPlane, tolerance: number): PointPairs {
     if (!space) throw new Error('Pairs were asked for before there was a surface.');
     return mode === 'place' ? pairByPlace(space, plane, tolerance) : pairByTopology(space, plane, tolerance);
+  },
+  /** Where islands and parts touch; see findTouching. */
+  touching(tolerance: number): Int32Array {
+    if (!space) throw new Error('Points that touch were asked for before there was a surface.');
+    return findTouching(space, tolerance);
   },
 };
 export type Pairer = typeof pairer;

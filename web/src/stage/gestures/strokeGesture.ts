@@ -39,7 +39,7 @@ export function strokeGesture(
   }
   let run: StrokeRun;
   try {
-    run = session.beginStroke({ ...brushOf(settings, session), tool, joint });
+    run = session.beginStroke({ ...brushOf(settings, session), tool, joint }, settings.meet);
   } catch (error) {
     tellError(session, error);
     return undefined;
