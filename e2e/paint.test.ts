@@ -101,10 +101,25 @@ async function typeInto(label: string, text: string): Promise<void> {
 const edited = (count: number): Promise<unknown> =>
   waitFor(driver, 'it is stored', async () => (await editCount()) > count);
 
+/** What the warm-up says on beginning it, as found again under “?”. */
+async function warmUpSays(): Promise<string> {
+  await hands.press('?');
+  // By the keyboard: a notice may lie over it.
+  const begin = By.xpath('//button[contains(., "The warm-up: three faults")]');
+  await waitFor(driver, 'the keys are listed', async () => (await driver.findElements(begin)).length === 1);
+  await driver.findElement(begin).sendKeys(Key.ENTER);
+  await click('Begin');
+  const dialog = await find(driver, '[role="dialog"][aria-label="Warm-up"]');
+  const words = await dialog.getText();
+  await dialog.findElement(By.xpath('.//button[.="Leave" or .="Done"]')).click();
+  return words;
+}
+
 describe('five faults, five means', () => {
   test('the beak: a brush whose receiver is the upper beak', async () => {
     await openKeeper('The ferry-keeper');
     await goTo('Paint');
+    expect(await warmUpSays()).toContain('1 of 3');
     const beak = fault('upper-beak-follows-lower');
     expect(distance(await storedWeights(), beak)).toBeGreaterThan(0.3);
     await chooseJoint('beak_lower');
@@ -231,6 +246,8 @@ describe('five faults, five means', () => {
     await allSaved();
     expect(distance(await storedWeights(), heel)).toBeLessThan(0.05);
     expect(await textOf(driver, 'header')).toMatch(/Undo “Carry left to right”/);
+    // Its three faults are among the five.
+    expect(await warmUpSays()).toContain('All three are cured.');
   });
 });
 

@@ -107,6 +107,7 @@ export {
   type PairMode,
   type PointPairs,
 } from './mirror/pairPoints.ts';
+export { fillUnpaired } from './mirror/fillUnpaired.ts';
 export { findTouching } from './topology/touching.ts';
 export {
   influenceMask,
@@ -126,6 +127,7 @@ export {
   DeltaBuilder,
   invert,
   isEmpty,
+  joinDeltas,
   rebase,
   rowsEqual,
   type Change,

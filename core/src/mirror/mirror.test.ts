@@ -4,6 +4,7 @@ import { partOf } from '../bind/testBody.ts';
 import { grid } from '../testing.ts';
 import { apply } from '../weights/delta.ts';
 import { createRows, rowSum, weightOf, type WeightRows } from '../weights/rows.ts';
+import { fillUnpaired } from './fillUnpaired.ts';
 import { gatherMirrorSpace } from './mirrorSpace.ts';
 import { mirrorWeights, type MirrorRequest } from './mirrorWeights.ts';
 import { pairByPlace, pairByTopology, type MirrorPlane } from './pairPoints.ts';
@@ -47,6 +48,18 @@ describe('pairs', () => {
     const byPlace = pairByPlace(space, PLANE, 0.01);
     expect(byPlace[at(4, 2)]).toBe(at(4, 2));
     expect(byPlace[at(1, 2)]).toBe(-1);
+  });
+
+  test('told to, a point that is alone gets what lies nearest to its mirrored place; pairs stay', () => {
+    const space = gatherMirrorSpace([moved((x, y) => (x > 4 ? [0.3 * (x - 4), 0.2 * y] : [0, 0]))]);
+    const byPlace = pairByPlace(space, PLANE, 0.01);
+    const filled = fillUnpaired(space, PLANE, byPlace);
+    expect(filled.includes(-1)).toBe(false);
+    byPlace.forEach((other, p) => other >= 0 && expect(filled[p]).toBe(other));
+    // From the right, (7, 0) stands at 7.9 now, mirrored 0.1; from the left, (1, 0) mirrored is 7, nearest 6.6 or 7.9.
+    expect(filled[at(7, 0)]).toBe(at(0, 0));
+    expect(filled[at(1, 0)]).toBe(at(6, 0));
+    expect(fillUnpaired(space, PLANE, filled)).toBe(filled);
   });
 
   test('a hole on one side ends the walk there and nowhere else', () => {

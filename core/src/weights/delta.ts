@@ -232,6 +232,19 @@ function rowsOf(pointCount: number, stride: number): WeightRows {
   };
 }
 
+/** One delta out of several of the same part whose points rise from one to the next. */
+export function joinDeltas(deltas: readonly Delta[]): Delta {
+  const [{ part, before }] = deltas;
+  const builder = new DeltaBuilder(
+    part,
+    before.stride,
+    deltas.reduce((sum, { points }) => sum + points.length, 0),
+  );
+  for (const { points, before: from, after } of deltas)
+    for (let i = 0; i < points.length; i++) builder.push(points[i], from, i, after, i);
+  return builder.finish();
+}
+
 /** Whether rows of one stride are the same slot by slot; unused slots are zero, so that they may be compared too. */
 function sameSlots(a: WeightRows, at: number, b: WeightRows, bt: number): boolean {
   const { stride } = a;

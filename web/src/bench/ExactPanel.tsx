@@ -39,7 +39,9 @@ export function ExactPanel({ session }: { session: CharacterSession }) {
       <section className="group">
         <p className="card-line" data-acts-on={count}>
           {count > 0
-            ? `Acts on the ${count.toLocaleString('en')} selected points.`
+            ? count === 1
+              ? 'Acts on the one selected point.'
+              : `Acts on the ${count.toLocaleString('en')} selected points.`
             : 'Nothing is selected: acts on all points of the parts shown.'}
         </p>
         <Button fullWidth variant="default" onClick={() => setTableShown(true)}>
@@ -47,10 +49,15 @@ export function ExactPanel({ session }: { session: CharacterSession }) {
         </Button>
         {tableShown && <WeightTable session={session} close={() => setTableShown(false)} />}
       </section>
-      <Influences session={session} act={act} />
-      <Move session={session} act={act} />
-      <WholeRows session={session} act={act} />
-      <Prune session={session} act={act} />
+      {/* Under the table nobody reads them, and following every edit of it takes time. */}
+      {!tableShown && (
+        <>
+          <Influences session={session} act={act} />
+          <Move session={session} act={act} />
+          <WholeRows session={session} act={act} />
+          <Prune session={session} act={act} />
+        </>
+      )}
     </>
   );
 }

@@ -71,23 +71,34 @@ function Unpaired({ session, finding }: { session: CharacterSession; finding: bo
     return <p className="card-line">{finding ? 'Looking for counterparts' : 'Not found yet'}</p>;
   const unpaired = mirroring.unpaired();
   const count = [...unpaired.values()].reduce((sum, points) => sum + points.length, 0);
+  const fate = mirroring.fillsUnpaired ? 'they get the weights of what lies nearest' : 'they are left alone';
   return (
-    <div className={count > 0 ? 'trouble' : 'trouble fine'} style={{ marginTop: 8 }} data-unpaired={count}>
-      <span>
-        {count === 0
-          ? 'Every point shown has a counterpart.'
-          : `${count.toLocaleString('en')} points have no counterpart: they are left alone.`}{' '}
-        {count > 0 && (
-          <Button
-            size="compact-xs"
-            variant="default"
-            onClick={() => session.setMarks({ points: unpaired, joints: [] })}
-          >
-            Show me
-          </Button>
-        )}
-      </span>
-    </div>
+    <>
+      <div className={count > 0 ? 'trouble' : 'trouble fine'} style={{ marginTop: 8 }} data-unpaired={count}>
+        <span>
+          {count === 0
+            ? 'Every point shown has a counterpart.'
+            : `${count.toLocaleString('en')} points have no counterpart: ${fate}.`}{' '}
+          {count > 0 && (
+            <Button
+              size="compact-xs"
+              variant="default"
+              onClick={() => session.setMarks({ points: unpaired, joints: [] })}
+            >
+              Show me
+            </Button>
+          )}
+        </span>
+      </div>
+      {count > 0 && (
+        <Switch
+          mt={6}
+          label="Give them what lies nearest"
+          checked={mirroring.fillsUnpaired}
+          onChange={(event) => mirroring.set({ fillsUnpaired: event.currentTarget.checked })}
+        />
+      )}
+    </>
   );
 }
 

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { SessionPart } from '../session/sessionPart.ts';
 import { useTopic } from '../session/useTopic.ts';
+import { isStray } from '../stage/PartDrawing.ts';
 import { NumberField } from './NumberField.tsx';
 
 /** Walks over the quads from selected points, and selecting by what points weigh. */
@@ -79,6 +80,16 @@ function ByWeight({ session }: { session: CharacterSession }) {
           of {session.joint < 0 ? 'a joint' : session.jointName(session.joint)}
         </Button>
       </Group>
+      <Button
+        fullWidth
+        variant="default"
+        mb={6}
+        disabled={session.joint < 0}
+        title="Where this joint’s weight is tiny, or lies apart from its main region"
+        onClick={() => select((part) => part.apart.map((_, p) => (isStray(part, p) ? 1 : 0)))}
+      >
+        Stray weights of {session.joint < 0 ? 'a joint' : session.jointName(session.joint)}
+      </Button>
       <Group gap={6} wrap="nowrap" align="end" mb={6}>
         <Field label="At least" value={influences} most={64} whole set={setInfluences} />
         <Button

@@ -32,6 +32,8 @@ export class Mirroring {
   tolerance = DEFAULT_TOLERANCE;
   /** Whether strokes are mirrored while they are painted. */
   live = false;
+  /** Whether points without a counterpart are given the weights of what lies nearest, or left alone. */
+  fillsUnpaired = false;
   /** Why there are no pairs, in a sentence. */
   failure = '';
 
@@ -58,7 +60,7 @@ export class Mirroring {
     return this.tolerance * (this.#session.extent() || 1);
   }
 
-  set(change: { mode?: PairMode; tolerance?: number; live?: boolean }): void {
+  set(change: { mode?: PairMode; tolerance?: number; live?: boolean; fillsUnpaired?: boolean }): void {
     Object.assign(this, change);
     this.#session.topics.tell('mirror');
     if (this.live) void this.find().catch(() => undefined);
@@ -101,9 +103,10 @@ export class Mirroring {
     scope: { points?: ReadonlyMap<number, Uint32Array>; joints?: readonly number[] },
     limit: number,
   ): Promise<{ change: ReturnType<typeof mirrorWeights>['change']; report: MirrorReport }> {
-    const pairs = await this.find();
+    const found = await this.find();
     const session = this.#session;
     const { axis, middle, partner } = session.pairs;
+    const pairs = this.fillsUnpaired ? await (await this.#start()).fill(found, { axis, middle }) : found;
     const rules = { locks: session.locks, limit, confines: confinesOf(session), batch: session.batch };
     return mirrorWeights(
       session.rowsOfPart(),

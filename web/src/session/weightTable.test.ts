@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { createRows, rowSum, weightOf, type WeightRows } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
-import { cellChange, columnsOf, readPasted, sortRows, TableRows } from './weightTable.ts';
+import { cellChange, columnsOf, editsOf, isMoved, readPasted, sortRows, TableRows } from './weightTable.ts';
 
 function rowsOf(points: readonly Readonly<Record<number, number>>[]): WeightRows {
   const rows = createRows(points.length);
@@ -38,35 +38,59 @@ describe('the table', () => {
     expect([...sortRows(session, table, { by: 'point' })]).toEqual([0, 1, 2]);
   });
 
-  test('a typed cell is what was typed; the others share the rest in proportion', () => {
-    const [delta] = cellChange(sessionOn(held), table, new Map([[1, new Map([[1, 0.2]])]]), 4);
+  test('a typed cell is what was typed; the others share the rest in proportion', async () => {
+    const edits = editsOf(Uint32Array.of(1), [1], () => 0.2);
+    const [delta] = await cellChange(sessionOn(held), table, edits, 4);
     expect([...delta.points]).toEqual([1]);
     expect(weightOf(delta.after, 0, 1)).toBeCloseTo(0.2, 6);
     expect(weightOf(delta.after, 0, 2)).toBeCloseTo(0.4, 6);
     expect(weightOf(delta.after, 0, 3)).toBeCloseTo(0.4, 6);
   });
 
-  test('several cells of a row that ask for more than all are scaled; locked ones stay', () => {
+  test('several cells of a row that ask for more than all are scaled; locked ones stay', async () => {
     const locks = Uint8Array.of(0, 1, 0, 0, 0, 0, 0, 0);
-    const [delta] = cellChange(
-      sessionOn(held, locks),
-      table,
-      new Map([
-        [
-          0,
-          new Map([
-            [0, 1],
-            [4, 1],
-          ]),
-        ],
-      ]),
-      4,
-    );
+    const edits = editsOf(Uint32Array.of(0), [0, 4], () => 1);
+    const [delta] = await cellChange(sessionOn(held, locks), table, edits, 4);
     expect(weightOf(delta.after, 0, 1)).toBe(0.25);
     expect(weightOf(delta.after, 0, 0)).toBeCloseTo(0.375, 6);
     expect(weightOf(delta.after, 0, 4)).toBeCloseTo(0.375, 6);
     expect(rowSum(delta.after, 0)).toBeCloseTo(1, 6);
   });
+});
+
+test('lines in any order come to their points; empty cells stay, and what moved is told', async () => {
+  const edits = editsOf(
+    Uint32Array.of(2, 0),
+    [2, 3],
+    (line, column) => [NaN, 0.5, 0.1, NaN][line * 2 + column],
+  );
+  expect([...edits.rows]).toEqual([0, 2]);
+  const change = await cellChange(sessionOn(held), table, edits, 4);
+  const [delta] = change;
+  expect([...delta.points]).toEqual([0, 2]);
+  expect(weightOf(delta.after, 0, 2)).toBeCloseTo(0.1, 6);
+  expect(weightOf(delta.after, 0, 0)).toBeCloseTo(0.675, 6);
+  expect(weightOf(delta.after, 1, 3)).toBeCloseTo(0.5, 6);
+  expect(weightOf(delta.after, 1, 2)).toBeCloseTo(0.5, 6);
+  expect([isMoved(change, 0, 0, 2), isMoved(change, 0, 1, 2), isMoved(change, 0, 2, 0)]).toEqual([
+    true,
+    false,
+    false,
+  ]);
+});
+
+test('more rows than are done at a time make one delta a part', async () => {
+  const many = rowsOf(Array.from({ length: 20_000 }, () => ({ 0: 0.5, 1: 0.5 })));
+  const all = new TableRows(new Map([[0, Uint32Array.from({ length: 20_000 }, (_, p) => p)]]));
+  const lines = Uint32Array.from({ length: 20_000 }, (_, i) => 19_999 - i);
+  const change = await cellChange(
+    sessionOn(many),
+    all,
+    editsOf(lines, [1], () => 0.25),
+    4,
+  );
+  expect(change.map(({ points }) => points.length)).toEqual([20_000]);
+  expect(weightOf(change[0].after, 12_345, 0)).toBe(0.75);
 });
 
 describe('pasting', () => {

@@ -1,4 +1,13 @@
-import { influencesOf, rewritePoints, weightOf, type Change } from '@judoka/core';
+import {
+  influenceCount,
+  joinDeltas,
+  rewritePoints,
+  weightOf,
+  type Candidates,
+  type Change,
+  type Delta,
+  type WeightRows,
+} from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import { confinesOf } from './scope.ts';
 
@@ -26,20 +35,30 @@ export class TableRows {
     }
   }
 
+  /** Runs of rows of one part, no longer than `most`: [part, first, end). */
+  static *runs(parts: Uint16Array, rows: Uint32Array, most: number): Generator<[number, number, number]> {
+    for (let from = 0, to = 1; from < rows.length; from = to++) {
+      while (to < rows.length && to - from < most && parts[rows[to]] === parts[rows[from]]) to++;
+      yield [parts[rows[from]], from, to];
+    }
+  }
+
   row(index: number): TableRow {
     return { part: this.parts[index], point: this.points[index] };
   }
 }
 
-/** The joints that have weight on the rows, heaviest first. */
-export function columnsOf({ parts, rig }: CharacterSession, rows: TableRows): number[] {
+/** The joints that have weight on the rows: the chosen one first, then the heaviest. */
+export function columnsOf({ parts, rig, joint: chosen }: CharacterSession, rows: TableRows): number[] {
   const mass = new Float64Array(rig.room);
   for (let i = 0; i < rows.count; i++) {
     const { joints, values, stride } = parts[rows.parts[i]].skin.rows;
     for (let k = rows.points[i] * stride, end = k + stride; k < end && values[k] !== 0; k++)
       mass[joints[k]] += values[k];
   }
-  return [...mass.keys()].filter((joint) => mass[joint] > 0).sort((a, b) => mass[b] - mass[a]);
+  return [...mass.keys()]
+    .filter((joint) => mass[joint] > 0)
+    .sort((a, b) => Number(b === chosen) - Number(a === chosen) || mass[b] - mass[a]);
 }
 
 export type TableOrder =
@@ -49,16 +68,27 @@ export type TableOrder =
 export function sortRows({ parts }: CharacterSession, rows: TableRows, order: TableOrder): Uint32Array {
   const sorted = Uint32Array.from({ length: rows.count }, (_, i) => i);
   if (order.by === 'point') return sorted;
-  const key = new Float32Array(rows.count);
+  // Key and row number in one number each: such an array sorts several times as fast as one with a comparison.
+  const packed = new Float64Array(rows.count);
+  const bits = new Uint32Array(1);
+  const weight = new Float32Array(bits.buffer);
   for (let i = 0; i < rows.count; i++) {
     const held = parts[rows.parts[i]].skin.rows;
-    key[i] =
-      order.by === 'joint'
-        ? weightOf(held, rows.points[i], order.joint)
-        : influencesOf(held, rows.points[i]).length;
+    if (order.by === 'joint') {
+      // The bits of positive floats rise as they do.
+      weight[0] = weightOf(held, rows.points[i], order.joint);
+      packed[i] = (ONE_BITS - Math.min(ONE_BITS, bits[0])) * MOST_ROWS + i;
+    } else packed[i] = (MOST_ROWS - influenceCount(held, rows.points[i])) * MOST_ROWS + i;
   }
-  return sorted.sort((a, b) => key[b] - key[a] || a - b);
+  packed.sort();
+  for (let i = 0; i < rows.count; i++) sorted[i] = packed[i] % MOST_ROWS;
+  return sorted;
 }
+
+/** More rows than any table has. */
+const MOST_ROWS = 2 ** 22;
+/** A weight of one, as bits. */
+const ONE_BITS = 0x3f800000;
 
 /** Numbers as a spreadsheet copies them: lines, and tabs or semicolons within them. */
 export type PastedCells = readonly (readonly (number | undefined)[])[];
@@ -92,58 +122,116 @@ export function readPasted(text: string, mostColumns: number): PastedCells {
   });
 }
 
-/** Weights to be, by row: joint → value. */
-export type CellEdits = ReadonlyMap<number, ReadonlyMap<number, number>>;
+/** Weights to be: of `rows`, by number and rising, for each of `joints`, row by row. NaN leaves a cell as it is. */
+export interface CellEdits {
+  readonly rows: Uint32Array;
+  readonly joints: readonly number[];
+  readonly values: Float32Array;
+}
+
+/** Rows done before the page gets its turn. */
+const SLICE = 8192;
+
+/** Cells of rows in any order, as edits: brought into the order of their numbers. */
+export function editsOf(
+  rows: Uint32Array,
+  joints: readonly number[],
+  valueOf: (line: number, column: number) => number,
+): CellEdits {
+  const order = new Float64Array(rows.length);
+  for (let i = 0; i < rows.length; i++) order[i] = rows[i] * MOST_ROWS + i;
+  order.sort();
+  const numbers = new Uint32Array(rows.length);
+  const values = new Float32Array(rows.length * joints.length);
+  let at = 0;
+  for (let i = 0; i < rows.length; i++) {
+    numbers[i] = Math.floor(order[i] / MOST_ROWS);
+    for (let x = 0; x < joints.length; x++) values[at++] = valueOf(order[i] % MOST_ROWS, x);
+  }
+  return { rows: numbers, joints, values };
+}
 
 /**
  * The change that gives cells their values: those are kept as typed, as far as they leave room for one another, and the
- * point's other unlocked influences share the rest in proportion.
+ * point's other unlocked influences share the rest in proportion. The page gets its turn in between.
  */
-export function cellChange(
+export async function cellChange(
   session: CharacterSession,
   rows: TableRows,
   edits: CellEdits,
   limit: number,
-): Change {
-  const byPart = new Map<number, Map<number, ReadonlyMap<number, number>>>();
-  for (const [index, cells] of edits) {
-    const { part, point } = rows.row(index);
-    const own = byPart.get(part) ?? new Map<number, ReadonlyMap<number, number>>();
-    byPart.set(part, own.set(point, cells));
-  }
+): Promise<Change> {
   const rules = {
     locks: session.locks,
     limit: Math.max(limit, 8),
     confines: confinesOf(session),
     batch: session.batch,
   };
-  return [...byPart]
-    .sort(([a], [b]) => a - b)
-    .map(([part, cells]) => {
-      const held = session.parts[part].skin.rows;
-      const points = Uint32Array.from(cells.keys()).sort();
-      return rewritePoints(part, held, points, rules, (p, c) => {
-        const typed = cells.get(p) as ReadonlyMap<number, number>;
-        let room = 1;
-        for (let i = 0; i < c.count; i++) room -= c.values[i];
-        let wanted = 0;
-        for (const [joint, value] of typed) if (!session.locks[joint]) wanted += value;
-        const fit = wanted > room ? room / wanted : 1;
-        let others = 0;
-        for (const { joint, weight } of influencesOf(held, p))
-          if (!typed.has(joint) && !session.locks[joint]) others += weight;
-        for (const [joint, value] of typed) {
-          if (value <= 0) continue;
-          c.joints[c.count] = joint;
-          c.values[c.count++] = value * fit;
-        }
-        const left = Math.max(0, room - wanted * fit);
-        for (const { joint, weight } of influencesOf(held, p)) {
-          if (typed.has(joint) || session.locks[joint] || others <= 0) continue;
-          c.joints[c.count] = joint;
-          c.values[c.count++] = (weight / others) * left;
-        }
-      }).delta;
-    })
-    .filter(({ points }) => points.length > 0);
+  const found = new Map<number, Delta[]>();
+  for (const [part, from, to] of TableRows.runs(rows.parts, edits.rows, SLICE)) {
+    const held = session.parts[part].skin.rows;
+    await nextTurn();
+    const points = edits.rows.slice(from, to).map((row) => rows.points[row]);
+    let line = from;
+    const { delta } = rewritePoints(part, held, points, rules, (p, c) =>
+      fillCells(c, held, p, edits, line++, session.locks),
+    );
+    if (delta.points.length > 0) found.set(part, [...(found.get(part) ?? []), delta]);
+  }
+  return [...found.keys()].sort((a, b) => a - b).map((part) => joinDeltas(found.get(part) as Delta[]));
+}
+
+const nextTurn = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
+
+/** Behind the locked candidates: the typed ones, scaled where they ask for more than there is, and the others' share. */
+function fillCells(
+  c: Candidates,
+  { joints, values, stride }: WeightRows,
+  point: number,
+  { joints: typed, values: cells }: CellEdits,
+  line: number,
+  locks: Uint8Array,
+): void {
+  const first = line * typed.length;
+  const isTyped = (joint: number): boolean => {
+    const at = typed.indexOf(joint);
+    return at >= 0 && !Number.isNaN(cells[first + at]);
+  };
+  let room = 1;
+  for (let i = 0; i < c.count; i++) room -= c.values[i];
+  let wanted = 0;
+  for (let x = 0; x < typed.length; x++)
+    if (cells[first + x] > 0 && !locks[typed[x]]) wanted += cells[first + x];
+  const fit = wanted > room ? room / wanted : 1;
+  for (let x = 0; x < typed.length; x++) {
+    if (!(cells[first + x] > 0)) continue;
+    c.joints[c.count] = typed[x];
+    c.values[c.count++] = cells[first + x] * fit;
+  }
+  const [from, end] = [point * stride, (point + 1) * stride];
+  let others = 0;
+  for (let k = from; k < end && values[k] !== 0; k++)
+    if (!locks[joints[k]] && !isTyped(joints[k])) others += values[k];
+  if (others <= 0) return;
+  const share = Math.max(0, room - wanted * fit) / others;
+  for (let k = from; k < end && values[k] !== 0; k++) {
+    if (locks[joints[k]] || isTyped(joints[k])) continue;
+    c.joints[c.count] = joints[k];
+    c.values[c.count++] = values[k] * share;
+  }
+}
+
+/** Whether a change moved one point's weight of a joint; points of deltas rise. */
+export function isMoved(change: Change, part: number, point: number, joint: number): boolean {
+  const delta = change.find((one) => one.part === part);
+  if (!delta) return false;
+  let [low, high] = [0, delta.points.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (delta.points[middle] < point) low = middle + 1;
+    else high = middle;
+  }
+  return (
+    delta.points[low] === point && weightOf(delta.before, low, joint) !== weightOf(delta.after, low, joint)
+  );
 }

@@ -1,4 +1,5 @@
 import {
+  fillUnpaired,
   findTouching,
   gatherMirrorSpace,
   pairByPlace,
@@ -20,6 +21,10 @@ const pairer = {
   pair(mode: PairMode, plane: MirrorPlane, tolerance: number): PointPairs {
     if (!space) throw new Error('Pairs were asked for before there was a surface.');
     return mode === 'place' ? pairByPlace(space, plane, tolerance) : pairByTopology(space, plane, tolerance);
+  },
+  fill(pairs: PointPairs, plane: MirrorPlane): PointPairs {
+    if (!space) throw new Error('Pairs were asked for before there was a surface.');
+    return fillUnpaired(space, plane, pairs);
   },
   /** Where islands and parts touch; see findTouching. */
   touching(tolerance: number): Int32Array {
