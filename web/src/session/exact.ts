@@ -133,7 +133,8 @@ export function pruneChange(
 ): Change {
   return each(points, (part, list) => {
     const { rows } = session.parts[part].skin;
-    return pruneWeights(part, rows, list, settings, { locks: session.locks, limit: rows.stride });
+    const rules = { locks: session.locks, limit: rows.stride, batch: session.batch };
+    return pruneWeights(part, rows, list, settings, rules);
   });
 }
 
