@@ -178,7 +178,10 @@ export async function cellChange(
     );
     if (delta.points.length > 0) found.set(part, [...(found.get(part) ?? []), delta]);
   }
-  return [...found.keys()].sort((a, b) => a - b).map((part) => joinDeltas(found.get(part) as Delta[]));
+  await nextTurn();
+  const change = [...found.keys()].sort((a, b) => a - b).map((part) => joinDeltas(found.get(part) as Delta[]));
+  await nextTurn();
+  return change;
 }
 
 const nextTurn = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
