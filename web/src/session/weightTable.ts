@@ -179,7 +179,9 @@ export async function cellChange(
     if (delta.points.length > 0) found.set(part, [...(found.get(part) ?? []), delta]);
   }
   await nextTurn();
-  const change = [...found.keys()].sort((a, b) => a - b).map((part) => joinDeltas(found.get(part) as Delta[]));
+  const change = [...found.keys()]
+    .sort((a, b) => a - b)
+    .map((part) => joinDeltas(found.get(part) as Delta[]));
   await nextTurn();
   return change;
 }
