@@ -89,7 +89,12 @@ describe('changes', () => {
 });
 
 describe('gradients', () => {
-  const settings = { ...HOW, falloff: 'linear', ownFalloff: [], gradient: 'line' } as const;
+  const settings = {
+    ...HOW,
+    falloff: 'linear' as const,
+    ownFalloff: [],
+    gradient: 'linear' as 'linear' | 'around',
+  };
 
   test('along a line: all before its start, none past its end', () => {
     apply([rows], gradientChange(session, [1, 0, 0], [3, 0, 0], settings));

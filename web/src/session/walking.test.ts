@@ -40,7 +40,7 @@ beforeEach(() => {
     parts,
     topics,
     selection: new Selection(parts, () => topics.tell('selection')),
-    setMarks(marks: Marks) {
+    setMarks(this: { marks: Marks }, marks: Marks) {
       this.marks = marks;
     },
     tellPerson: (words: string) => told.push(words),
