@@ -83,6 +83,7 @@ export const jointReach = z.object({
   inner: z.number().min(0).max(1e9),
   outer: z.number().min(0).max(1e9),
   strength: amount,
+  falloff: z.enum(['smooth', 'round', 'linear', 'sharp', 'flat']).default('smooth'),
 });
 
 /** A part that was split off another one: the islands that these points lie on. */

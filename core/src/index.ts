@@ -19,6 +19,7 @@ export {
   EMPTY_SKELETON,
   liveJoints,
   parentsFirst,
+  restPlaces,
   restWorld,
   sideOfName,
   subtreeOf,
@@ -225,7 +226,8 @@ export {
   type FallbackReason,
 } from './bind/bind.ts';
 export { islandOf, tieToJoint } from './bind/tie.ts';
-export { rewritePoints, type Confines, type RewriteRules } from './bind/rewritePoints.ts';
+export { rewritePoints, type RewriteRules } from './bind/rewritePoints.ts';
+export { areasOf, type Areas, type Confines } from './weights/confines.ts';
 export { chainOf, DEFAULT_CHAIN, spreadChain, type ChainSettings } from './bind/spreadChain.ts';
 export {
   bonesOf,

@@ -19,7 +19,8 @@ import {
   stiffenIslands,
   stopLeaks,
 } from './settle.ts';
-import { rewritePoints, type Confines } from './rewritePoints.ts';
+import type { Confines } from '../weights/confines.ts';
+import { rewritePoints } from './rewritePoints.ts';
 import { fillSolid, type Solid } from './solid.ts';
 import { boxOfTriangles } from './voxels.ts';
 

@@ -30,6 +30,19 @@ export interface BoneMeasure {
 
 export const createMeasure = (): BoneMeasure => ({ length: 0, factor: 1, x: 0, y: 0, z: 0 });
 
+/** Where along the segment whose ends stand at `o` a place is nearest, from 0 to 1. */
+export function alongSegment(ends: ArrayLike<number>, o: number, x: number, y: number, z: number): number {
+  const ax = ends[o];
+  const ay = ends[o + 1];
+  const az = ends[o + 2];
+  const dx = ends[o + 3] - ax;
+  const dy = ends[o + 4] - ay;
+  const dz = ends[o + 5] - az;
+  const squared = dx * dx + dy * dy + dz * dz;
+  const t = squared > 0 ? ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / squared : 0;
+  return t < 0 ? 0 : t > 1 ? 1 : t;
+}
+
 /** Measures a place against bone `b`, into `out`. */
 export function measureBone(
   { ends, factors }: Bones,
@@ -40,18 +53,10 @@ export function measureBone(
   out: BoneMeasure,
 ): void {
   const o = b * 6;
-  const ax = ends[o];
-  const ay = ends[o + 1];
-  const az = ends[o + 2];
-  const dx = ends[o + 3] - ax;
-  const dy = ends[o + 4] - ay;
-  const dz = ends[o + 5] - az;
-  const lengthSquared = dx * dx + dy * dy + dz * dz;
-  let t = lengthSquared > 0 ? ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / lengthSquared : 0;
-  t = t < 0 ? 0 : t > 1 ? 1 : t;
-  out.x = ax + dx * t;
-  out.y = ay + dy * t;
-  out.z = az + dz * t;
+  const t = alongSegment(ends, o, x, y, z);
+  out.x = ends[o] + (ends[o + 3] - ends[o]) * t;
+  out.y = ends[o + 1] + (ends[o + 4] - ends[o + 1]) * t;
+  out.z = ends[o + 2] + (ends[o + 5] - ends[o + 2]) * t;
   const ox = x - out.x;
   const oy = y - out.y;
   const oz = z - out.z;

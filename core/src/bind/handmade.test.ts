@@ -134,15 +134,19 @@ describe('a chain', () => {
 
 describe('reaches', () => {
   const bones = new Map([0, 1, 2, 3].map((joint) => [joint, bonesOf(skeleton, places, joint)]));
-  const reach: JointReach = { inner: 0.6, outer: 1.2, strength: 1 };
+  const reach: JointReach = { inner: 0.6, outer: 1.2, strength: 1, falloff: 'smooth' };
   const every = new Map([0, 1, 2, 3].map((joint) => [joint, reach]));
   const work = (rows: WeightRows, reaches = every, locks = noLocks()): ReachWork =>
     new ReachWork([{ index: 0, rows, positions: part.positions }], bones, reaches, { locks, limit: 4 });
 
   test('a capsule: full inside, half way down half way out, nothing beyond', () => {
-    expect(reachAt({ inner: 1, outer: 3, strength: 0.8 }, 0.5)).toBe(0.8);
-    expect(reachAt({ inner: 1, outer: 3, strength: 0.8 }, 2)).toBeCloseTo(0.4, 9);
-    expect(reachAt({ inner: 1, outer: 3, strength: 0.8 }, 3)).toBe(0);
+    const wide: JointReach = { ...reach, inner: 1, outer: 3 };
+    expect(reachAt({ ...wide, strength: 0.8 }, 0.5)).toBe(0.8);
+    expect(reachAt({ ...wide, strength: 0.8 }, 2)).toBeCloseTo(0.4, 9);
+    expect(reachAt({ ...wide, strength: 0.8 }, 3)).toBe(0);
+    expect(reachAt({ ...wide, falloff: 'linear' }, 1.5)).toBeCloseTo(0.75, 9);
+    expect(reachAt({ ...wide, falloff: 'sharp' }, 2)).toBeCloseTo(0.25, 9);
+    expect(reachAt({ ...wide, falloff: 'flat' }, 2.9)).toBe(1);
     expect(distanceToBones(bones.get(0) as Float64Array, 1, 0.5, 0)).toBeCloseTo(0.5, 9);
     expect(distanceToBones(bones.get(0) as Float64Array, -3, 0, 4)).toBeCloseTo(5, 9);
     // A leaf's own bone: a share of its parent's length.
@@ -163,10 +167,13 @@ describe('reaches', () => {
   test('of one joint: the others keep the rest in proportion, and what is out of reach stays', () => {
     const rows = rowsOn(0);
     const before = rows.values.slice();
-    const held = work(rows, new Map([[2, { inner: 0, outer: 1, strength: 0.5 }]]));
+    const held = work(rows, new Map([[2, { inner: 0, outer: 1, strength: 0.5, falloff: 'smooth' }]]));
     held.writeAll();
     const p = pointAt(5);
-    expect(weightOf(rows, p, 2)).toBeCloseTo(reachAt({ inner: 0, outer: 1, strength: 0.5 }, 0.5), 3);
+    expect(weightOf(rows, p, 2)).toBeCloseTo(
+      reachAt({ inner: 0, outer: 1, strength: 0.5, falloff: 'smooth' }, 0.5),
+      3,
+    );
     expect(weightOf(rows, p, 0)).toBeCloseTo(1 - weightOf(rows, p, 2), 5);
     expect(weightOf(rows, pointAt(1), 0)).toBe(1);
     const change = held.finish();
@@ -227,7 +234,7 @@ describe('blending borders', () => {
   const blocked = (): WeightRows => {
     const rows = rowsOn(0);
     const right = all.filter((p) => xOf(p) > 4.05);
-    apply([rows], [tieToJoint(0, rows, right, 1, noLocks())]);
+    apply([rows], [tieToJoint(0, rows, right, 1, { locks: noLocks() })]);
     return rows;
   };
 
@@ -235,7 +242,7 @@ describe('blending borders', () => {
     const rows = blocked();
     const band = borderBand(rows, neighbours, 3);
     expect(band.length).toBe(6 * AROUND);
-    const delta = blendBorders(0, rows, workspace, 3, 4, noLocks());
+    const delta = blendBorders(0, rows, workspace, 3, { limit: 4, locks: noLocks() });
     // Told, not done.
     expect(weightOf(rows, pointAt(4), 0)).toBe(1);
     apply([rows], [delta]);
@@ -253,10 +260,14 @@ describe('blending borders', () => {
       all.filter((p) => part.positions[p * 3 + 1] > 0),
       part.pointCount,
     );
-    const delta = blendBorders(0, rows, workspace, 2, 4, noLocks(), upper);
+    const delta = blendBorders(0, rows, workspace, 2, { limit: 4, locks: noLocks() }, upper);
     expect([...delta.points].every((p) => upper[p] === 1)).toBe(true);
-    expect(blendBorders(0, rows, workspace, 2, 4, Uint8Array.of(1, 1, 0, 0)).points.length).toBe(0);
-    expect(() => blendBorders(0, rows, workspace, 0, 4, noLocks())).toThrow('1 to 12 rings');
+    expect(
+      blendBorders(0, rows, workspace, 2, { limit: 4, locks: Uint8Array.of(1, 1, 0, 0) }).points.length,
+    ).toBe(0);
+    expect(() => blendBorders(0, rows, workspace, 0, { limit: 4, locks: noLocks() })).toThrow(
+      '1 to 12 rings',
+    );
   });
 });
 

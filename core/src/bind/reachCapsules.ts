@@ -1,7 +1,10 @@
 import { CoreError } from '../errors.ts';
+import { alongSegment } from './bones.ts';
 import { childrenOf, type Skeleton } from '../skeleton/skeleton.ts';
+import { areasOf, mayWeigh, type Areas } from '../weights/confines.ts';
 import { copyRow, DeltaBuilder, type Change } from '../weights/delta.ts';
 import { beginWithLocked, createCandidates, normalizeCandidates, RowStatus } from '../weights/normalize.ts';
+import { falloffAt, type Falloff } from '../paint/falloff.ts';
 import { TINY_WEIGHT } from '../check/strays.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import type { RewriteRules } from './rewritePoints.ts';
@@ -12,6 +15,8 @@ export interface JointReach {
   readonly outer: number;
   /** 0 to 1. */
   readonly strength: number;
+  /** How it fades from `inner` to `outer`. */
+  readonly falloff: Falloff;
 }
 
 /** A joint's bones: Float64Array, 6 a bone, where it begins (at the joint) and ends. */
@@ -37,30 +42,21 @@ export function bonesOf(skeleton: Skeleton, places: Float32Array, joint: number)
 export function distanceToBones(bones: JointBones, x: number, y: number, z: number): number {
   let least = Infinity;
   for (let o = 0; o < bones.length; o += 6) {
-    const ax = bones[o];
-    const ay = bones[o + 1];
-    const az = bones[o + 2];
-    const dx = bones[o + 3] - ax;
-    const dy = bones[o + 4] - ay;
-    const dz = bones[o + 5] - az;
-    const squared = dx * dx + dy * dy + dz * dz;
-    let t = squared > 0 ? ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / squared : 0;
-    t = t < 0 ? 0 : t > 1 ? 1 : t;
-    const ox = x - ax - dx * t;
-    const oy = y - ay - dy * t;
-    const oz = z - az - dz * t;
+    const t = alongSegment(bones, o, x, y, z);
+    const ox = x - bones[o] - (bones[o + 3] - bones[o]) * t;
+    const oy = y - bones[o + 1] - (bones[o + 4] - bones[o + 1]) * t;
+    const oz = z - bones[o + 2] - (bones[o + 5] - bones[o + 2]) * t;
     const own = ox * ox + oy * oy + oz * oz;
     if (own < least) least = own;
   }
   return Math.sqrt(least);
 }
 
-/** What a joint gives to a place at this distance from its bones: level at both ends of the falloff. */
-export function reachAt({ inner, outer, strength }: JointReach, distance: number): number {
+/** What a joint gives to a place at this distance from its bones. */
+export function reachAt({ inner, outer, strength, falloff }: JointReach, distance: number): number {
   if (distance <= inner) return strength;
   if (distance >= outer) return 0;
-  const t = (outer - distance) / (outer - inner);
-  return strength * t * t * (3 - 2 * t);
+  return strength * falloffAt(falloff, (distance - inner) / (outer - inner));
 }
 
 /** @throws CoreError argument-invalid for a reach of nothing, or one whose inside is larger than it */
@@ -112,7 +108,7 @@ export function fitReaches(
   return new Map(
     joints.map((joint, i): [number, JointReach] => {
       const radius = radii[i] > 0 ? radii[i] : middle;
-      return [joint, { inner: radius, outer: OUTER_SHARE * radius, strength: 1 }];
+      return [joint, { inner: radius, outer: OUTER_SHARE * radius, strength: 1, falloff: 'smooth' }];
     }),
   );
 }
@@ -161,6 +157,8 @@ export class ReachWork {
   readonly #boxes: Float64Array;
   readonly #reaches: JointReach[];
   readonly #rules: RewriteRules;
+  /** By part. */
+  readonly #areas: readonly (Areas | undefined)[];
   readonly #candidates = createCandidates();
   /** By part, the points that the last change touched. */
   readonly #touched: readonly Uint32Array[];
@@ -180,6 +178,7 @@ export class ReachWork {
     }));
     this.#touched = parts.map(({ rows }) => new Uint32Array(rows.pointCount));
     this.#rules = rules;
+    this.#areas = parts.map(({ index }) => areasOf(rules.confines, index));
     this.#joints = [...reaches.keys()].filter((joint) => !rules.locks[joint]);
     this.#isReaching = new Uint8Array(rules.locks.length);
     for (const joint of this.#joints) this.#isReaching[joint] = 1;
@@ -244,9 +243,10 @@ export class ReachWork {
   /** @returns whether the row is another now */
   #writePoint(index: number, p: number, x: number, y: number, z: number): boolean {
     const c = this.#candidates;
-    const { index: part, rows } = this.#parts[index];
+    const { rows } = this.#parts[index];
     const before = this.#before[index];
-    const { locks, limit, confines } = this.#rules;
+    const { locks, limit } = this.#rules;
+    const areas = this.#areas[index];
     beginWithLocked(c, before, p, locks);
     let sum = 0;
     const boxes = this.#boxes;
@@ -254,8 +254,7 @@ export class ReachWork {
     for (let i = 0; i < count; i++) {
       if (!inBox(boxes, i * 6, x, y, z)) continue;
       const joint = this.#joints[i];
-      const area = confines?.get(joint);
-      if (area && area.get(part)?.[p] !== 1) continue;
+      if (!mayWeigh(areas, joint, p)) continue;
       const weight = reachAt(this.#reaches[i], distanceToBones(this.#bones[i], x, y, z));
       if (weight < TINY_WEIGHT) continue;
       c.joints[c.count] = joint;

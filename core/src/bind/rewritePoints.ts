@@ -1,12 +1,9 @@
-import type { PointMask } from '../select/masks.ts';
+import { areasOf, mayWeigh, type Areas, type Confines } from '../weights/confines.ts';
 import type { Delta } from '../weights/delta.ts';
 import { beginWithLocked, type Candidates } from '../weights/normalize.ts';
 import { BatchedRewrite, SingleRewrite } from '../weights/rewrite.ts';
 import { batchServes, type RowBatch } from '../weights/rowBatch.ts';
 import type { WeightRows } from '../weights/rows.ts';
-
-/** Joints that may weigh on some points only: joint → part → mask. A part that is missing is closed to the joint. */
-export type Confines = ReadonlyMap<number, ReadonlyMap<number, PointMask>>;
 
 export interface RewriteRules {
   readonly locks: Uint8Array;
@@ -35,12 +32,13 @@ export function rewritePoints(
   const rewrite = batchServes(batch, rows.stride, locks)
     ? new BatchedRewrite(part, rows, points.length, locks, batch)
     : new SingleRewrite(part, rows, points.length, locks);
+  const areas = areasOf(confines, part);
   for (const p of points) {
     const c = rewrite.next();
     beginWithLocked(c, rows, p, locks);
     const locked = c.count;
     fill(p, c);
-    keepAllowed(c, locked, locks, part, p, confines);
+    keepAllowed(c, locked, locks, p, areas);
     rewrite.take(p, limit);
   }
   return rewrite.finish();
@@ -51,15 +49,13 @@ function keepAllowed(
   c: Candidates,
   from: number,
   locks: Uint8Array,
-  part: number,
   point: number,
-  confines: Confines | undefined,
+  areas: Areas | undefined,
 ): void {
   let kept = from;
   for (let i = from; i < c.count; i++) {
     const joint = c.joints[i];
-    const area = confines?.get(joint);
-    if (locks[joint] || (area && area.get(part)?.[point] !== 1)) continue;
+    if (locks[joint] || !mayWeigh(areas, joint, point)) continue;
     c.joints[kept] = joint;
     c.values[kept++] = c.values[i];
   }

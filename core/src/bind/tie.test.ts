@@ -7,7 +7,7 @@ import { islandOf, tieToJoint } from './tie.ts';
 test('points go to the joint whole, but for what locked joints hold; undo restores every bit', () => {
   const rows = rowsFrom([{ 0: 1 }, { 0: 0.25, 1: 0.75 }, {}, { 2: 1 }]);
   const before = { joints: rows.joints.slice(), values: rows.values.slice() };
-  const delta = tieToJoint(0, rows, Uint32Array.of(0, 1, 2), 3, Uint8Array.of(0, 1, 0, 0));
+  const delta = tieToJoint(0, rows, Uint32Array.of(0, 1, 2), 3, { locks: Uint8Array.of(0, 1, 0, 0) });
   apply([rows], [delta]);
   expect([0, 1, 2, 3].map((p) => weightOf(rows, p, 3))).toEqual([1, 0.25, 1, 0]);
   expect(weightOf(rows, 1, 1)).toBe(0.75);
@@ -17,9 +17,9 @@ test('points go to the joint whole, but for what locked joints hold; undo restor
 });
 
 test('a locked joint takes nothing', () => {
-  expect(() => tieToJoint(0, rowsFrom([{ 0: 1 }]), Uint32Array.of(0), 1, Uint8Array.of(0, 1))).toThrow(
-    expect.objectContaining({ code: 'joint-locked' }),
-  );
+  expect(() =>
+    tieToJoint(0, rowsFrom([{ 0: 1 }]), Uint32Array.of(0), 1, { locks: Uint8Array.of(0, 1) }),
+  ).toThrow(expect.objectContaining({ code: 'joint-locked' }));
 });
 
 test('an island is all that hangs together, and a loose point is one alone', () => {

@@ -1,11 +1,11 @@
 import { CoreError } from '../errors.ts';
 import type { Delta } from '../weights/delta.ts';
 import type { WeightRows } from '../weights/rows.ts';
-import { rewritePoints } from './rewritePoints.ts';
+import { rewritePoints, type RewriteRules } from './rewritePoints.ts';
 
 /**
  * Gives points to one joint whole, as a rigid piece or a blocked-in region is bound. Locked joints keep what they have;
- * the joint gets the rest.
+ * the joint gets the rest. Points to which the joint may not go stay as they are.
  *
  * @param points Uint32Array, rising
  * @throws CoreError `joint-locked` if the joint itself is locked
@@ -15,13 +15,13 @@ export function tieToJoint(
   rows: WeightRows,
   points: Uint32Array,
   joint: number,
-  locks: Uint8Array,
+  { locks, confines }: Pick<RewriteRules, 'locks' | 'confines'>,
 ): Delta {
   if (locks[joint])
     throw new CoreError('joint-locked', 'This joint is locked. Untie its knot in the roster first.', {
       joint,
     });
-  return rewritePoints(part, rows, points, { locks, limit: rows.stride }, (_point, c) => {
+  return rewritePoints(part, rows, points, { locks, confines, limit: rows.stride }, (_point, c) => {
     c.joints[c.count] = joint;
     c.values[c.count++] = 1;
   }).delta;

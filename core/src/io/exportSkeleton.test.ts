@@ -98,7 +98,7 @@ test('a joint that is taken out leaves skin, tree and clip; the weights of the o
   const container = testContainer();
   const character = await readCharacter(container);
   const change = removeJoint(character.skeleton, 0);
-  const delta = moveWeight(0, character.rows[0], 0, 1, NO_LOCKS);
+  const delta = moveWeight(0, character.rows[0], 0, 1, { locks: NO_LOCKS });
   const before = character.rows.map((rows) => ({
     ...rows,
     joints: rows.joints.slice(),
@@ -122,7 +122,7 @@ test('a leaf that goes takes its tracks along, and a clip without tracks goes to
     joints: own.joints.slice(),
     values: own.values.slice(),
   }));
-  apply(rows, [moveWeight(0, rows[0], 1, 0, NO_LOCKS)]);
+  apply(rows, [moveWeight(0, rows[0], 1, 0, { locks: NO_LOCKS })]);
   const file = exportCharacter(container, character, rows, {
     setups: setups(removeJoint(character.skeleton, 1)),
   });

@@ -1,6 +1,8 @@
+import type { RewriteRules } from '../bind/rewritePoints.ts';
 import { CoreError } from '../errors.ts';
 import { ringsFrom, listMask, type PointMask } from '../select/masks.ts';
 import type { Neighbours } from '../topology/topology.ts';
+import { areasOf } from '../weights/confines.ts';
 import { apply, invert, type Delta } from '../weights/delta.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import { Stroke, type PaintWorkspace } from './stroke.ts';
@@ -41,14 +43,21 @@ export function blendBorders(
   rows: WeightRows,
   workspace: PaintWorkspace,
   rings: number,
-  limit: number,
-  locks: Uint8Array,
+  { limit, locks, confines }: RewriteRules,
   within?: PointMask,
 ): Delta {
   if (!(Number.isInteger(rings) && rings >= 1 && rings <= MOST_BLEND_RINGS))
     throw new CoreError('argument-invalid', `Borders are blended over 1 to ${MOST_BLEND_RINGS} rings.`);
   const band = borderBand(rows, workspace.neighbours, rings, within);
-  const settings = { tool: 'smooth' as const, joint: 0, strength: 1, value: 0, smoothAll: true, limit };
+  const settings = {
+    tool: 'smooth' as const,
+    joint: 0,
+    strength: 1,
+    value: 0,
+    smoothAll: true,
+    limit,
+    areas: areasOf(confines, part),
+  };
   const stroke = new Stroke(part, rows, workspace, settings, locks);
   // A band of this width is level after about as many passes as its width has points, squared.
   const passes = 2 * rings * rings + 1;

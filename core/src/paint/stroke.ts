@@ -3,6 +3,7 @@ import type { Kernels } from '../kernels/kernels.ts';
 import type { Neighbours } from '../topology/topology.ts';
 import { DeltaBuilder, copyRow, type Delta } from '../weights/delta.ts';
 import type { PointMask } from '../select/masks.ts';
+import { mayWeigh, type Areas } from '../weights/confines.ts';
 import { addCandidate, OTHERS, setInfluence, type Receiver } from '../weights/influence.ts';
 import {
   beginWithLocked,
@@ -33,6 +34,8 @@ export interface BrushSettings {
   readonly singlePass?: boolean;
   /** Points that may change: Uint8Array, pointCount; all where missing. */
   readonly mask?: PointMask;
+  /** Where confined joints may be given weight; what they have elsewhere they may keep. */
+  readonly areas?: Areas;
 }
 
 /** What a stroke could not do, in points, each counted once a stroke. */
@@ -147,6 +150,7 @@ export class Stroke {
     else {
       if (tool === 'smooth' || tool === 'sharpen') this.#smoothTargets(open, joint, tool === 'sharpen');
       else this.#valueTargets(open, joint);
+      this.#capTargets(open, joint);
       if (receiver.kind === 'others')
         kernels.setWeights(this.#rows, list, targets, joint, limit, this.#locks, status);
       else this.#setWithReceiver(open, joint, receiver);
@@ -163,14 +167,14 @@ export class Stroke {
    * @returns whether the mask let it
    */
   approach(point: number, source: WeightRows, at: number, share: number): boolean {
-    const { mask, smoothAll, joint, limit, receiver = OTHERS } = this.#settings;
+    const { mask, smoothAll, joint, limit, receiver = OTHERS, areas } = this.#settings;
     if (mask && !mask[point]) return false;
     this.#rememberPoint(point);
     const c = this.#candidates;
-    const rules = { limit, locks: this.#locks };
+    const rules = { limit, locks: this.#locks, areas };
     let status: number;
     if (smoothAll) {
-      mixRows(c, this.#rows, point, source, at, share, this.#locks);
+      mixRows(c, this.#rows, point, source, at, share, this.#locks, areas);
       status = normalizeCandidates(this.#rows, point, c, { fixed: -1, ...rules });
     } else {
       const own = this.#weightOf(point, joint);
@@ -217,7 +221,8 @@ export class Stroke {
 
   #setWithReceiver(count: number, joint: number, receiver: Receiver): void {
     const { points, targets, status, neighbours } = this.#workspace;
-    const rules = { receiver, limit: this.#settings.limit, locks: this.#locks, neighbours };
+    const { limit, areas } = this.#settings;
+    const rules = { receiver, limit, locks: this.#locks, neighbours, areas };
     for (let i = 0; i < count; i++)
       status[i] = setInfluence(
         this.#rows,
@@ -277,6 +282,16 @@ export class Stroke {
     }
   }
 
+  /** Where the joint may not be given weight, its weight may only fall. */
+  #capTargets(count: number, joint: number): void {
+    const { areas } = this.#settings;
+    if (!areas?.has(joint)) return;
+    const { points, targets } = this.#workspace;
+    for (let i = 0; i < count; i++)
+      if (!mayWeigh(areas, joint, points[i]))
+        targets[i] = Math.min(targets[i], this.#weightOf(points[i], joint));
+  }
+
   #weightOf(point: number, joint: number): number {
     const { stride, joints, values } = this.#rows;
     for (let k = point * stride, end = k + stride; k < end && values[k] !== 0; k++)
@@ -322,8 +337,39 @@ export class Stroke {
       status,
     );
     for (let i = 0; i < taken; i++) {
+      if (this.#settings.areas && status[i] & RowStatus.changed) this.#capRow(i, points[i]);
       if (status[i] & RowStatus.changed) copyRow(smoothed, i, this.#rows, points[i]);
     }
+  }
+
+  /** Takes out of a smoothed row what confined joints would get beyond what they have. */
+  #capRow(i: number, point: number): void {
+    const { smoothed, status } = this.#workspace;
+    const { areas, limit } = this.#settings;
+    const c = this.#candidates;
+    const first = i * smoothed.stride;
+    let [over, bound, free] = [false, 0, 0];
+    c.count = 0;
+    const isBound = (joint: number): boolean => this.#locks[joint] !== 0 || !mayWeigh(areas, joint, point);
+    for (let k = first; k < first + smoothed.stride && smoothed.values[k] !== 0; k++) {
+      const joint = smoothed.joints[k];
+      let value = smoothed.values[k];
+      if (isBound(joint)) {
+        const most = this.#weightOf(point, joint);
+        over ||= value > most;
+        value = Math.min(most, value);
+        bound += value;
+      } else free += value;
+      c.joints[c.count] = joint;
+      c.values[c.count++] = value;
+    }
+    if (!over) return;
+    if (free <= 0) {
+      status[i] = RowStatus.unchanged;
+      return;
+    }
+    for (let k = 0; k < c.count; k++) if (!isBound(c.joints[k])) c.values[k] *= (1 - bound) / free;
+    status[i] = normalizeCandidates(smoothed, i, c, { fixed: -1, limit, locks: this.#locks });
   }
 }
 
@@ -336,14 +382,16 @@ function mixRows(
   at: number,
   share: number,
   locks: Uint8Array,
+  areas: Areas | undefined,
 ): void {
   beginWithLocked(c, own, point, locks);
-  const add = ({ joints, values, stride }: WeightRows, row: number, part: number): void => {
+  const add = ({ joints, values, stride }: WeightRows, row: number, part: number, isOwn: boolean): void => {
     for (let k = row * stride, end = k + stride; k < end && values[k] !== 0; k++)
-      if (!locks[joints[k]]) addCandidate(c, joints[k], values[k] * part);
+      if (!locks[joints[k]] && (isOwn || mayWeigh(areas, joints[k], point)))
+        addCandidate(c, joints[k], values[k] * part);
   };
-  add(own, point, 1 - share);
-  add(other, at, share);
+  add(own, point, 1 - share, true);
+  add(other, at, share, false);
 }
 
 function grown(rows: WeightRows): WeightRows {

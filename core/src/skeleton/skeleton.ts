@@ -85,6 +85,15 @@ export function subtreeOf(skeleton: Skeleton, joint: number): number[] {
   return [...inside];
 }
 
+/** Where joints stand at rest: Float32Array, 3·jointCount. */
+export function restPlaces(skeleton: Skeleton): Float32Array {
+  const world = restWorld(skeleton);
+  return Float32Array.from(
+    { length: skeleton.joints.length * 3 },
+    (_, i) => world[Math.floor(i / 3) * 16 + 12 + (i % 3)],
+  );
+}
+
 /** World matrices at rest: Float32Array, 16·jointCount. */
 export function restWorld(skeleton: Skeleton): Float32Array {
   const world = new Float32Array(skeleton.joints.length * 16);

@@ -1,5 +1,6 @@
 import { CoreError } from '../errors.ts';
 import type { Neighbours } from '../topology/topology.ts';
+import { mayWeigh, type Areas } from './confines.ts';
 import { DeltaBuilder, gatherRows, type Delta } from './delta.ts';
 import { normalizeCandidates, RowStatus, type Candidates } from './normalize.ts';
 import { BatchedRewrite, SingleRewrite } from './rewrite.ts';
@@ -18,6 +19,8 @@ export interface ReceiverRules {
   readonly receiver: Receiver;
   readonly limit: number;
   readonly locks: Uint8Array;
+  /** Where confined joints may be given weight, within the part. */
+  readonly areas?: Areas;
   /** Needed for the receiver `neighbours`. */
   readonly neighbours?: Neighbours;
   /** Memory to normalize many rows at a time; slower without. */
@@ -56,8 +59,8 @@ function gather(
   source: WeightRows,
   point: number,
   joint: number,
-  target: number,
-  { receiver, limit, locks, neighbours }: ReceiverRules,
+  wanted: number,
+  { receiver, limit, locks, neighbours, areas }: ReceiverRules,
   c: Candidates,
 ): number {
   const { joints, values, stride } = source;
@@ -72,6 +75,7 @@ function gather(
     c.joints[c.count] = joints[k];
     c.values[c.count++] = values[k];
   }
+  const target = wanted > own && !mayWeigh(areas, joint, point) ? own : wanted;
   if (target === own) return UNCHANGED;
   const held = c.count;
   if (ownAt < 0) {
@@ -84,7 +88,7 @@ function gather(
   if (
     freed > 0 &&
     receiver.kind !== 'others' &&
-    !receive(c, source, point, joint, freed, receiver, locks, neighbours)
+    !receive(c, source, point, joint, freed, receiver, locks, neighbours, areas)
   )
     return REFUSED;
   return ownAt < held ? Math.max(limit, held) : limit;
@@ -99,9 +103,11 @@ function receive(
   receiver: Receiver,
   locks: Uint8Array,
   neighbours: Neighbours | undefined,
+  areas: Areas | undefined,
 ): boolean {
   if (receiver.kind === 'joint') {
     if (receiver.joint === joint || receiver.joint < 0 || locks[receiver.joint]) return false;
+    if (!mayWeigh(areas, receiver.joint, point)) return false;
     addCandidate(c, receiver.joint, freed);
     return true;
   }
@@ -113,7 +119,12 @@ function receive(
     for (let e = offsets[point]; e < offsets[point + 1]; e++) {
       const first = points[e] * source.stride;
       for (let k = first; k < first + source.stride && source.values[k] !== 0; k++)
-        if (source.joints[k] !== joint && !locks[source.joints[k]]) visit(source.joints[k], source.values[k]);
+        if (
+          source.joints[k] !== joint &&
+          !locks[source.joints[k]] &&
+          mayWeigh(areas, source.joints[k], point)
+        )
+          visit(source.joints[k], source.values[k]);
     }
   };
   eachShare((_, weight) => (sum += weight));
@@ -177,7 +188,7 @@ function changeByKernel(
   points: Uint32Array,
   joint: number,
   change: (weight: number, point: number) => number,
-  { limit, locks }: ReceiverRules,
+  { limit, locks, areas }: ReceiverRules,
   { kernels, dst, order, targets, status }: RowBatch,
 ): { delta: Delta; held: number } {
   const builder = new DeltaBuilder(part, rows.stride, points.length);
@@ -185,8 +196,11 @@ function changeByKernel(
   for (let from = 0; from < points.length; from += BATCH_ROWS) {
     const list = points.subarray(from, from + BATCH_ROWS);
     gatherRows(rows, list, dst, 0);
-    for (let i = 0; i < list.length; i++)
-      targets[i] = Math.max(0, Math.min(1, change(weightOf(dst, i, joint), list[i])));
+    for (let i = 0; i < list.length; i++) {
+      const own = weightOf(dst, i, joint);
+      const most = mayWeigh(areas, joint, list[i]) ? 1 : own;
+      targets[i] = Math.max(0, Math.min(most, change(own, list[i])));
+    }
     kernels.setWeights(dst, { points: order, count: list.length }, targets, joint, limit, locks, status);
     for (let i = 0; i < list.length; i++) if (status[i] & RowStatus.noReceiver) held++;
     pushBatch(builder, list, rows, dst, (i) => (status[i] & RowStatus.changed) !== 0);

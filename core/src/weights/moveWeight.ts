@@ -1,10 +1,12 @@
+import type { RewriteRules } from '../bind/rewritePoints.ts';
 import { CoreError } from '../errors.ts';
+import { areasOf, mayWeigh } from './confines.ts';
 import { DeltaBuilder, type Delta } from './delta.ts';
 import { createCandidates, normalizeCandidates } from './normalize.ts';
 import { createRows, type WeightRows } from './rows.ts';
 
 /**
- * Moves weight from one joint to another, all of it or a share.
+ * Moves weight from one joint to another, all of it or a share. Where the other is confined away it stays.
  *
  * @param points rising; all points of the part where missing
  * @param share  of the weight, above 0 and at most 1
@@ -15,7 +17,7 @@ export function moveWeight(
   rows: WeightRows,
   from: number,
   to: number,
-  locks: Uint8Array,
+  { locks, confines }: Pick<RewriteRules, 'locks' | 'confines'>,
   share = 1,
   points: Iterable<number> = Array(rows.pointCount).keys(),
 ): Delta {
@@ -27,7 +29,9 @@ export function moveWeight(
   const builder = new DeltaBuilder(part, rows.stride, rows.pointCount);
   const after = createRows(1, rows.stride);
   const c = createCandidates(rows.stride + 1);
+  const areas = areasOf(confines, part);
   for (const p of points) {
+    if (!mayWeigh(areas, to, p)) continue;
     c.count = 0;
     let moving = 0;
     let target = -1;

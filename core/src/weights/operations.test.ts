@@ -73,7 +73,7 @@ const OPERATIONS: Readonly<
   'scale down, to the neighbours': (rows, points, locks) =>
     scaled(rows, points, locks, { kind: 'neighbours' }),
   'move half': (rows, points, locks) =>
-    locks[2] || locks[3] ? nothing() : moveWeight(0, rows, 2, 3, locks, 0.5, points),
+    locks[2] || locks[3] ? nothing() : moveWeight(0, rows, 2, 3, { locks }, 0.5, points),
 };
 
 const nothing = (): Delta => ({

@@ -53,14 +53,13 @@ export function healPoints(
   positions: Float32Array,
   neighbours: Neighbours,
   points: Uint32Array,
-  { locks, limit }: RewriteRules,
+  rules: RewriteRules,
 ): Delta {
   const healed = { ...rows, joints: rows.joints.slice(), values: rows.values.slice() };
   for (const p of points) healed.values.fill(0, p * rows.stride, (p + 1) * rows.stride);
-  healUnweighted(healed, positions, neighbours, limit);
-  const { delta } = rewritePoints(part, rows, points, { locks, limit }, (p, c) => {
+  healUnweighted(healed, positions, neighbours, rules.limit);
+  const { delta } = rewritePoints(part, rows, points, rules, (p, c) => {
     for (let k = p * rows.stride; k < (p + 1) * rows.stride && healed.values[k] !== 0; k++) {
-      if (locks[healed.joints[k]]) continue;
       c.joints[c.count] = healed.joints[k];
       c.values[c.count++] = healed.values[k];
     }

@@ -1,5 +1,5 @@
 import { Button, Group, SegmentedControl, Select, SimpleGrid, Slider, Switch, Text } from '@mantine/core';
-import { FALLOFFS, falloffAt, liveJoints, type Depth, type Falloff, type FalloffCurve } from '@judoka/core';
+import { liveJoints, type Depth, type Falloff } from '@judoka/core';
 import { useEffect, useMemo, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { fillSelection } from '../session/fill.ts';
@@ -19,6 +19,7 @@ import { useAppDispatch, useBench } from '../state/store.ts';
 import { TOOL_NAMES } from '../state/toolNames.ts';
 import { isStray } from '../stage/PartDrawing.ts';
 import { CurveEditor } from './CurveEditor.tsx';
+import { FalloffSelect } from './FalloffSelect.tsx';
 import { GradientPanel } from './GradientPanel.tsx';
 import { modelSize } from './modelSize.ts';
 import { NumberField } from './NumberField.tsx';
@@ -120,20 +121,13 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
             checked={bench.steady}
             onChange={(event) => dispatch(settingsChanged({ steady: event.currentTarget.checked }))}
           />
-          <div className="row" style={{ gridTemplateColumns: '66px 1fr 56px' }}>
-            <span>Falloff</span>
-            <Select
-              aria-label="Falloff"
-              data={[...FALLOFFS, 'own' as const].map((value) => ({
-                value,
-                label: value === 'own' ? 'Your own' : value[0].toUpperCase() + value.slice(1),
-              }))}
-              value={bench.falloff}
-              allowDeselect={false}
-              onChange={(falloff) => dispatch(settingsChanged({ falloff: falloff as Falloff | 'own' }))}
-            />
-            <FalloffPicture falloff={falloffOf(bench)} />
-          </div>
+          <FalloffSelect<Falloff | 'own'>
+            name="Falloff"
+            value={bench.falloff}
+            curve={falloffOf(bench)}
+            more={[{ value: 'own', label: 'Your own' }]}
+            set={(falloff) => dispatch(settingsChanged({ falloff }))}
+          />
           {bench.falloff === 'own' && (
             <CurveEditor
               curve={bench.ownFalloff}
@@ -352,18 +346,6 @@ function SliderRow({ name, value, least, most, digits, suffix = '', curve = fals
         onChange={(v) => v >= least && set(v)}
       />
     </div>
-  );
-}
-
-function FalloffPicture({ falloff }: { falloff: Falloff | FalloffCurve }) {
-  const points = Array.from(
-    { length: 33 },
-    (_, i) => `${(i / 32) * 70 + 1},${25 - falloffAt(falloff, (i / 32) * 0.999) * 23}`,
-  );
-  return (
-    <svg width="56" height="27" viewBox="0 0 72 27" aria-hidden="true">
-      <polyline points={points.join(' ')} fill="none" stroke="var(--ink)" strokeWidth="1.5" />
-    </svg>
   );
 }
 

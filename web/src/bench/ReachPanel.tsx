@@ -5,6 +5,7 @@ import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { settingsChanged, toolChosen } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
+import { FalloffSelect } from './FalloffSelect.tsx';
 import { NumberField } from './NumberField.tsx';
 
 /** Weights by reach: capsules about bones, dragged on the stage or typed; the surface follows. */
@@ -80,32 +81,40 @@ function Numbers({ session, mirrored }: { session: CharacterSession; mirrored: b
   const reach = reaching.reaches.get(joint);
   if (!reach)
     return <p className="card-line">Choose a joint that reaches: its edges can be dragged on the stage.</p>;
-  const set = (field: keyof JointReach, value: number): void => {
+  const set = (change: Partial<JointReach>): void => {
     try {
-      reaching.set(joint, { ...reach, [field]: value }, mirrored);
+      reaching.set(joint, { ...reach, ...change }, mirrored);
       reaching.settle();
     } catch (error) {
       session.tellPerson(error instanceof Error ? error.message : String(error));
     }
   };
   return (
-    <Group gap={6} grow mb={8}>
-      {FIELDS.map((field) => (
-        <NumberField
-          key={field}
-          label={field[0].toUpperCase() + field.slice(1)}
-          decimalScale={field === 'strength' ? 2 : 4}
-          step={field === 'strength' ? 0.05 : 0.005}
-          min={0}
-          max={field === 'strength' ? 1 : undefined}
-          hideControls
-          classNames={{ input: 'figures' }}
-          value={Number(reach[field].toFixed(field === 'strength' ? 2 : 4))}
-          onChange={(value) => {
-            if (Math.abs(value - reach[field]) > 5e-5) set(field, value);
-          }}
-        />
-      ))}
-    </Group>
+    <>
+      <Group gap={6} grow mb={8}>
+        {FIELDS.map((field) => (
+          <NumberField
+            key={field}
+            label={field[0].toUpperCase() + field.slice(1)}
+            decimalScale={field === 'strength' ? 2 : 4}
+            step={field === 'strength' ? 0.05 : 0.005}
+            min={0}
+            max={field === 'strength' ? 1 : undefined}
+            hideControls
+            classNames={{ input: 'figures' }}
+            value={Number(reach[field].toFixed(field === 'strength' ? 2 : 4))}
+            onChange={(value) => {
+              if (Math.abs(value - reach[field]) > 5e-5) set({ [field]: value });
+            }}
+          />
+        ))}
+      </Group>
+      <FalloffSelect
+        name="Falloff of the reach"
+        value={reach.falloff}
+        curve={reach.falloff}
+        set={(falloff) => set({ falloff })}
+      />
+    </>
   );
 }

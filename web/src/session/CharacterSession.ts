@@ -13,7 +13,7 @@ import {
   pairJoints,
   rebase,
   REST_POSE,
-  restWorld,
+  restPlaces,
   sameSetup,
   setupOf,
   skinList,
@@ -47,6 +47,7 @@ import { Placing } from './placing.ts';
 import type { Proposal } from './proposal.ts';
 import type { Rig } from './rig.ts';
 import { Reaching } from './reaching.ts';
+import { rulesOf } from './scope.ts';
 import { Selection } from './selection.ts';
 import type { SessionPart } from './sessionPart.ts';
 import { StrokeRun, type RunReport } from './StrokeRun.ts';
@@ -292,12 +293,13 @@ export class CharacterSession implements LogHost {
     this.#put('still', { joints: [...this.still] });
   }
 
-  /** Points things out on the stage, or nothing any more. */
+  /** Holds weights to be pasted. */
   holdRow(row: readonly Influence[]): void {
     this.heldRow = row;
     this.topics.tell('clipboard');
   }
 
+  /** Points things out on the stage, or nothing any more. */
   setMarks(marks: Marks): void {
     this.marks = marks;
     this.topics.tell('marks');
@@ -323,11 +325,7 @@ export class CharacterSession implements LogHost {
   /** Left and right joints, as names and places tell and the person has corrected. */
   get pairs(): JointPairs {
     if (this.#pairs) return this.#pairs;
-    const world = restWorld(this.skeleton);
-    const places = Float32Array.from(
-      { length: (world.length / 16) * 3 },
-      (_, i) => world[Math.floor(i / 3) * 16 + 12 + (i % 3)],
-    );
+    const places = restPlaces(this.skeleton);
     const size = largestExtent([places]) || 1;
     this.#pairs = pairJoints(this.skeleton, places, PAIR_TOLERANCE * size, this.settings.pairs);
     return this.#pairs;
@@ -348,8 +346,8 @@ export class CharacterSession implements LogHost {
 
   /** Where a joint stands at rest, in the scene. */
   restPlace(joint: number): [number, number, number] {
-    const at = restWorld(this.skeleton).subarray(joint * 16 + 12, joint * 16 + 15);
-    return [at[0], at[1], at[2]];
+    const [x, y, z] = restPlaces(this.skeleton).subarray(joint * 3);
+    return [x, y, z];
   }
 
   setPose(pose: Pose): void {
@@ -395,8 +393,10 @@ export class CharacterSession implements LogHost {
 
   // ---- painting ------------------------------------------------------------------------------------------------
 
-  /** @throws CoreError if the brush's joint is locked, or the mirror cannot be followed */
-  /** @param meet whether smoothing brings points together that touch */
+  /**
+   * @param meet whether smoothing brings points together that touch
+   * @throws CoreError if the brush's joint is locked, or the mirror cannot be followed
+   */
   beginStroke(settings: BrushSettings, meet = false): StrokeRun {
     this.refuseDuringProposal();
     this.#stroke = new StrokeRun(this, settings, meet);
@@ -527,7 +527,7 @@ export class CharacterSession implements LogHost {
     if (part.role === 'fixed')
       throw new CoreError('argument-invalid', `“${part.name}” has no weights of its own.`);
     const points = islandOf(paint.neighbours, point);
-    const delta = tieToJoint(index, skin.rows, points, this.joint, this.locks);
+    const delta = tieToJoint(index, skin.rows, points, this.joint, rulesOf(this));
     await this.perform(`Tie a piece of ${part.name} to ${this.jointName(this.joint)}`, [delta]);
     return delta.points.length;
   }

@@ -1,4 +1,5 @@
 import {
+  areasOf,
   CoreError,
   markApart,
   partAt,
@@ -131,21 +132,19 @@ export class StrokeRun {
   #strokeOn(part: SessionPart): Stroke {
     const known = this.#strokes.get(part.index);
     if (known) return known;
-    const settings = { ...this.settings, mask: this.#maskOf(part) };
+    const areas = areasOf(confinesOf(this.#session), part.index);
+    const settings = { ...this.settings, mask: this.#maskOf(part), areas };
     const stroke = new Stroke(part.index, part.skin.rows, part.paint, settings, this.#session.locks);
     this.#strokes.set(part.index, stroke);
     return stroke;
   }
 
-  /** Where the stroke may paint: the selection if there is one, what is not hidden, where the joint is confined to. */
+  /** Where the stroke may paint: the selection if there is one, and what is not hidden. */
   #maskOf(part: SessionPart): PointMask | undefined {
     const { selection } = this.#session;
     const masks: PointMask[] = [];
     if (selection.count > 0) masks.push(selection.masks[part.index]);
     if (part.hidden) masks.push(part.hidden.map((hidden) => (hidden ? 0 : 1)));
-    const { tool, joint } = this.settings;
-    const area = tool === 'take' ? undefined : confinesOf(this.#session).get(joint);
-    if (area) masks.push(area.get(part.index) ?? new Uint8Array(part.part.pointCount));
     if (masks.length === 0) return undefined;
     return masks[0].map((_, p) => (masks.every((mask) => mask[p]) ? 1 : 0));
   }

@@ -11,10 +11,9 @@ import {
   type Influence,
   type PruneSettings,
 } from '@judoka/core';
-import type { BenchState } from '../state/benchSlice.ts';
 import type { CharacterSession } from './CharacterSession.ts';
-import { receiverOf } from './receiver.ts';
-import { confinesOf, openPoints } from './scope.ts';
+import { receiverRules, type ReceiverSettings } from './receiver.ts';
+import { openPoints, rulesOf } from './scope.ts';
 
 // Exact operations on the selection, or on all points of the shown parts where nothing is selected.
 
@@ -93,21 +92,14 @@ export function influenceChange(
   points: ReadonlyMap<number, Uint32Array>,
   joint: number,
   edit: InfluenceEdit,
-  { receiver, receiverJoint, limit }: Pick<BenchState, 'receiver' | 'receiverJoint' | 'limit'>,
+  settings: ReceiverSettings,
 ): { change: Change; held: number } {
   const next = (weight: number): number =>
     edit.kind === 'set' ? edit.to : edit.kind === 'scale' ? weight * edit.by : weight + edit.by;
   let held = 0;
   const change = each(points, (part, list) => {
-    const { skin, paint } = session.parts[part];
-    const rules = {
-      receiver: receiverOf(session, receiver, receiverJoint),
-      limit,
-      locks: session.locks,
-      neighbours: paint.neighbours,
-      batch: session.batch,
-    };
-    const made = changeInfluence(part, skin.rows, list, joint, next, rules);
+    const { skin } = session.parts[part];
+    const made = changeInfluence(part, skin.rows, list, joint, next, receiverRules(session, part, settings));
     held += made.held;
     return made.delta;
   });
@@ -121,8 +113,9 @@ export function moveChange(
   to: number,
   share: number,
 ): Change {
+  const rules = rulesOf(session);
   return each(points, (part, list) =>
-    moveWeight(part, session.parts[part].skin.rows, from, to, session.locks, share, list),
+    moveWeight(part, session.parts[part].skin.rows, from, to, rules, share, list),
   );
 }
 
@@ -133,8 +126,7 @@ export function pruneChange(
 ): Change {
   return each(points, (part, list) => {
     const { rows } = session.parts[part].skin;
-    const rules = { locks: session.locks, limit: rows.stride, batch: session.batch };
-    return pruneWeights(part, rows, list, settings, rules);
+    return pruneWeights(part, rows, list, settings, rulesOf(session, rows.stride));
   });
 }
 
@@ -143,12 +135,10 @@ export function healChange(
   points: ReadonlyMap<number, Uint32Array>,
   limit: number,
 ): Change {
+  const rules = rulesOf(session, limit);
   return each(points, (part, list) => {
     const { skin, paint, part: held } = session.parts[part];
-    return healPoints(part, skin.rows, held.positions, paint.neighbours, list, {
-      locks: session.locks,
-      limit,
-    });
+    return healPoints(part, skin.rows, held.positions, paint.neighbours, list, rules);
   });
 }
 
@@ -158,7 +148,7 @@ export function pasteChange(
   row: readonly Influence[],
   limit: number,
 ): Change {
-  const rules = { locks: session.locks, limit, confines: confinesOf(session), batch: session.batch };
+  const rules = rulesOf(session, limit);
   return each(points, (part, list) => pasteRow(part, session.parts[part].skin.rows, list, row, rules));
 }
 

@@ -2,13 +2,10 @@ import { changeInfluence, falloffAt, listMask, ringsFrom, type Change } from '@j
 import { falloffOf, type BenchState } from '../state/benchSlice.ts';
 import type { CharacterSession } from './CharacterSession.ts';
 import { scopeOf } from './exact.ts';
-import { receiverOf } from './receiver.ts';
+import { receiverRules, type ReceiverSettings } from './receiver.ts';
 
 type Place = readonly [number, number, number];
-type Settings = Pick<
-  BenchState,
-  'falloff' | 'ownFalloff' | 'limit' | 'receiver' | 'receiverJoint' | 'gradient'
->;
+type Settings = ReceiverSettings & Pick<BenchState, 'falloff' | 'ownFalloff' | 'gradient'>;
 
 /** Weights of the chosen joint to be, by part: points with a target each. */
 type Targets = ReadonlyMap<number, { readonly points: Uint32Array; readonly values: Float32Array }>;
@@ -61,22 +58,12 @@ export function ringsChange(session: CharacterSession, rings: number, settings: 
 const at = (settings: Settings, share: number): number =>
   falloffAt(falloffOf(settings), Math.max(0, Math.min(1, share)));
 
-function towards(
-  session: CharacterSession,
-  targets: Targets,
-  { limit, receiver, receiverJoint }: Settings,
-): Change {
+function towards(session: CharacterSession, targets: Targets, settings: Settings): Change {
   return [...targets]
     .map(([part, { points, values }]) => {
-      const { skin, paint } = session.parts[part];
+      const { skin } = session.parts[part];
       let i = 0;
-      const rules = {
-        receiver: receiverOf(session, receiver, receiverJoint),
-        limit,
-        locks: session.locks,
-        neighbours: paint.neighbours,
-        batch: session.batch,
-      };
+      const rules = receiverRules(session, part, settings);
       return changeInfluence(part, skin.rows, points, session.joint, () => values[i++], rules).delta;
     })
     .filter(({ points }) => points.length > 0)

@@ -2,14 +2,14 @@ import {
   blendBorders,
   chainOf,
   CoreError,
-  restWorld,
+  restPlaces,
   spreadChain,
   tieToJoint,
   type Change,
   type ChainSettings,
 } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
-import { confinesOf, restPositions } from './scope.ts';
+import { restPositions, rulesOf } from './scope.ts';
 
 // Bindings by hand: what is selected is given, blended or spread.
 
@@ -18,8 +18,9 @@ export async function giveSelection(session: CharacterSession, joint: number): P
   if (joint < 0) throw new CoreError('argument-invalid', 'Choose the joint that gets the selection first.');
   const points = session.selection.points();
   if (points.size === 0) throw new CoreError('argument-invalid', 'Select the points to give first.');
+  const rules = rulesOf(session);
   const change = [...points]
-    .map(([part, list]) => tieToJoint(part, session.parts[part].skin.rows, list, joint, session.locks))
+    .map(([part, list]) => tieToJoint(part, session.parts[part].skin.rows, list, joint, rules))
     .filter(({ points: changed }) => changed.length > 0);
   await session.perform(`Give ${session.selection.count} points to ${session.jointName(joint)}`, change);
   return change.reduce((sum, delta) => sum + delta.points.length, 0);
@@ -31,11 +32,12 @@ export async function blendShownBorders(
   rings: number,
   limit: number,
 ): Promise<number> {
-  const { selection, locks } = session;
+  const { selection } = session;
+  const rules = rulesOf(session, limit);
   const change: Change = session.parts.flatMap(({ index, part, visible, skin, paint }) => {
     if (!visible || part.role !== 'skinned') return [];
     const within = selection.count > 0 ? selection.masks[index] : undefined;
-    const delta = blendBorders(index, skin.rows, paint, rings, limit, locks, within);
+    const delta = blendBorders(index, skin.rows, paint, rings, rules, within);
     return delta.points.length > 0 ? [delta] : [];
   });
   await session.perform(`Blend borders over ${rings} ${rings === 1 ? 'ring' : 'rings'}`, change);
@@ -61,12 +63,8 @@ export async function proposeChain(
   const points = session.selection.points();
   if (points.size === 0) throw new CoreError('argument-invalid', 'Select the surface to spread first.');
   session.dropProposal();
-  const world = restWorld(session.skeleton);
-  const places = Float32Array.from(
-    { length: session.skeleton.joints.length * 3 },
-    (_, i) => world[Math.floor(i / 3) * 16 + 12 + (i % 3)],
-  );
-  const rules = { locks: session.locks, limit, confines: confinesOf(session) };
+  const places = restPlaces(session.skeleton);
+  const rules = rulesOf(session, limit);
   const change: Change = [...points].flatMap(([part, list]) => {
     const { skin, paint } = session.parts[part];
     const positions = restPositions(session, part);

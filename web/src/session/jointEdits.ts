@@ -83,7 +83,7 @@ export async function removeJointTo(
   const joints = removeJoint(session.skeleton, joint);
   const change: Change = session.parts.flatMap(({ index, skin }) => {
     if (receiver < 0) return [];
-    const delta = moveWeight(index, skin.rows, joint, receiver, session.locks);
+    const delta = moveWeight(index, skin.rows, joint, receiver, { locks: session.locks });
     return delta.points.length > 0 ? [delta] : [];
   });
   const label = `Remove joint ${session.jointName(joint)}`;

@@ -12,7 +12,7 @@ import {
 import * as Comlink from 'comlink';
 import type { Pairer } from '../workers/mirror.worker.ts';
 import type { CharacterSession } from './CharacterSession.ts';
-import { confinesOf } from './scope.ts';
+import { rulesOf } from './scope.ts';
 
 /** How far counterparts may be off, as a share of the character's size, where nothing else is said. */
 export const DEFAULT_TOLERANCE = 0.002;
@@ -107,12 +107,11 @@ export class Mirroring {
     const session = this.#session;
     const { axis, middle, partner } = session.pairs;
     const pairs = this.fillsUnpaired ? await (await this.#start()).fill(found, { axis, middle }) : found;
-    const rules = { locks: session.locks, limit, confines: confinesOf(session), batch: session.batch };
     return mirrorWeights(
       session.rowsOfPart(),
       this.space,
       { pairs, plane: { axis, middle }, way, partner, tolerance: this.reach, ...scope },
-      rules,
+      rulesOf(session, limit),
     );
   }
 

@@ -10,6 +10,7 @@ import {
   type PointMask,
 } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
+import { rulesOf } from './scope.ts';
 
 // Parts as the person sees them: names, roles, and islands split off into pieces. The file's own parts stay as they are.
 
@@ -59,7 +60,7 @@ export async function setRole(
     if (joint < 0) throw new CoreError('argument-invalid', 'Choose the joint that the part follows first.');
     const { rows } = session.parts[part].skin;
     const all = Uint32Array.from({ length: rows.pointCount }, (_, p) => p);
-    const delta = tieToJoint(part, rows, all, joint, session.locks);
+    const delta = tieToJoint(part, rows, all, joint, rulesOf(session));
     await session.perform(`Tie ${session.partName(part)} to ${session.jointName(joint)}`, [delta]);
   }
   change(session, part, { role });

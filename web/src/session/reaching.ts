@@ -3,14 +3,14 @@ import {
   fitReaches,
   invert,
   ReachWork,
-  restWorld,
+  restPlaces,
   type JointBones,
   type JointReach,
   type ReachTouched,
 } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import { NO_JOINTS } from './editContent.ts';
-import { confinesOf, restPositions } from './scope.ts';
+import { restPositions, rulesOf } from './scope.ts';
 
 /**
  * Weights that follow reaches while they are dragged. They are on the stage at once and kept as one edit, or dropped;
@@ -45,13 +45,12 @@ export class Reaching {
     const parts = session.parts
       .filter(({ visible, part }) => visible && part.role === 'skinned')
       .map(({ index, skin }) => ({ index, rows: skin.rows, positions: restPositions(session, index) }));
-    const places = restPlaces(session);
+    const places = restPlaces(session.skeleton);
     this.#bones = new Map(joints.map((joint) => [joint, bonesOf(session.skeleton, places, joint)]));
     const fitted = fitReaches(parts, this.#bones);
     const kept = session.settings.reaches;
     const reaches = new Map(joints.map((joint) => [joint, kept[joint] ?? (fitted.get(joint) as JointReach)]));
-    const rules = { locks: session.locks, limit, confines: confinesOf(session) };
-    const work = new ReachWork(parts, this.#bones, reaches, rules);
+    const work = new ReachWork(parts, this.#bones, reaches, rulesOf(session, limit));
     this.#work = work;
     this.#show(work.writeAll());
     session.topics.tell('weights');
@@ -98,12 +97,4 @@ export class Reaching {
     for (const { part, points, count } of touched)
       if (count > 0) this.#session.pointsWritten(part.index, points, count);
   }
-}
-
-function restPlaces({ skeleton }: CharacterSession): Float32Array {
-  const world = restWorld(skeleton);
-  return Float32Array.from(
-    { length: skeleton.joints.length * 3 },
-    (_, i) => world[Math.floor(i / 3) * 16 + 12 + (i % 3)],
-  );
 }

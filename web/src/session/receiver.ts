@@ -1,5 +1,7 @@
-import { OTHERS, type Receiver } from '@judoka/core';
+import { areasOf, OTHERS, type Receiver, type ReceiverRules } from '@judoka/core';
+import type { BenchState } from '../state/benchSlice.ts';
 import type { CharacterSession } from './CharacterSession.ts';
+import { rulesOf } from './scope.ts';
 
 /** Where freed weight goes, as a person chooses it. */
 export type ReceiverChoice = 'others' | 'parent' | 'joint' | 'neighbours';
@@ -10,6 +12,25 @@ export function receiverOf(session: CharacterSession, choice: ReceiverChoice, jo
     return { kind: 'joint', joint: session.skeleton.joints[session.joint]?.parent ?? -1 };
   if (choice === 'joint') return { kind: 'joint', joint };
   return choice === 'neighbours' ? { kind: 'neighbours' } : OTHERS;
+}
+
+export type ReceiverSettings = Pick<BenchState, 'receiver' | 'receiverJoint' | 'limit'>;
+
+/** What changes of one joint's weight on a part keep to. */
+export function receiverRules(
+  session: CharacterSession,
+  part: number,
+  { receiver, receiverJoint, limit }: ReceiverSettings,
+): ReceiverRules {
+  const { locks, batch, confines } = rulesOf(session, limit);
+  return {
+    receiver: receiverOf(session, receiver, receiverJoint),
+    limit,
+    locks,
+    batch,
+    areas: areasOf(confines, part),
+    neighbours: session.parts[part].paint.neighbours,
+  };
 }
 
 /** In words, for the loupe and the panel. */

@@ -1,4 +1,4 @@
-import { jointMass, maskOf, type Confines, type PointMask } from '@judoka/core';
+import { jointMass, maskOf, type Confines, type PointMask, type RewriteRules } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 
 // What operations work on: which points, which joints, and where they stand at rest.
@@ -71,6 +71,14 @@ export function confinesOf({ parts, settings, kept }: CharacterSession): Confine
     );
   }
   return areas;
+}
+
+/** More influences than any row has room for. */
+const NO_LIMIT = 255;
+
+/** What every operation on weights keeps to: locks, confined joints, the largest number of influences. */
+export function rulesOf(session: CharacterSession, limit = NO_LIMIT): RewriteRules {
+  return { locks: session.locks, limit, confines: confinesOf(session), batch: session.batch };
 }
 
 /** Where a part's points stand at rest, in the scene: where its binds put them. Float32Array, 3·pointCount. */

@@ -9,7 +9,7 @@ import {
   type WeightRows,
 } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
-import { confinesOf } from './scope.ts';
+import { rulesOf } from './scope.ts';
 
 /** A row of the table: a point of a part. */
 export interface TableRow {
@@ -161,12 +161,7 @@ export async function cellChange(
   edits: CellEdits,
   limit: number,
 ): Promise<Change> {
-  const rules = {
-    locks: session.locks,
-    limit: Math.max(limit, 8),
-    confines: confinesOf(session),
-    batch: session.batch,
-  };
+  const rules = rulesOf(session, Math.max(limit, 8));
   const found = new Map<number, Delta[]>();
   for (const [part, from, to] of TableRows.runs(rows.parts, edits.rows, SLICE)) {
     const held = session.parts[part].skin.rows;
