@@ -1,24 +1,15 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { makeFerryKeeper } from '@judoka/demo';
 import { validateBytes } from 'gltf-validator';
+import { judoka } from './testing.ts';
 
 const MODELS = '/usr/share/assimp/models';
 const folder = mkdtempSync(join(tmpdir(), 'judoka-cli-'));
 const keeper = join(folder, 'keeper.glb');
-
-function judoka(...args: string[]): { status: number | null; out: string; err: string } {
-  const { NODE_OPTIONS: _, ...env } = process.env;
-  const { status, stdout, stderr } = spawnSync(
-    process.execPath,
-    ['--no-warnings', '--import', 'tsx', join(import.meta.dirname, 'main.ts'), ...args],
-    { encoding: 'utf8', env, cwd: import.meta.dirname },
-  );
-  return { status, out: stdout, err: stderr };
-}
 
 interface Issues {
   numErrors: number;

@@ -1,10 +1,10 @@
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { spawnSync } from 'node:child_process';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { influenceCount, openGlb, readCharacter, rowSum, weightOf, type Character } from '@judoka/core';
 import { makeFerryKeeper } from '@judoka/demo';
+import { judoka } from './testing.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'judoka-weights-'));
 const keeper = join(folder, 'keeper.glb');
@@ -17,16 +17,6 @@ beforeAll(async () => {
   before = await readCharacter(openGlb(bytes));
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
-
-function judoka(...args: string[]): { status: number | null; out: string; err: string } {
-  const { NODE_OPTIONS: _, ...env } = process.env;
-  const { status, stdout, stderr } = spawnSync(
-    process.execPath,
-    ['--no-warnings', '--import', 'tsx', join(import.meta.dirname, 'main.ts'), ...args],
-    { encoding: 'utf8', env, cwd: import.meta.dirname },
-  );
-  return { status, out: stdout, err: stderr };
-}
 
 const written = (): Promise<Character> => readCharacter(openGlb(new Uint8Array(readFileSync(out))));
 const joint = (name: string): number => before.skeleton.joints.findIndex((one) => one.name === name);

@@ -36,8 +36,18 @@ export class PointCells {
 
   /** A point within the length of a place, of those whose `group` is not `without`; -1 for none. */
   near(x: number, y: number, z: number, group?: Int32Array, without = -1): number {
+    return this.#find(x, y, z, true, group, without);
+  }
+
+  /** The nearest of the points within the length, the lower number of equally near ones; -1 for none. */
+  nearest(x: number, y: number, z: number): number {
+    return this.#find(x, y, z, false);
+  }
+
+  #find(x: number, y: number, z: number, isAnyEnough: boolean, group?: Int32Array, without = -1): number {
     const positions = this.#positions;
-    const most = this.#length * this.#length;
+    let least = this.#length * this.#length;
+    let best = -1;
     const [fx, fy, fz] = [x * this.#inverse, y * this.#inverse, z * this.#inverse];
     const [cx, cy, cz] = [Math.floor(fx), Math.floor(fy), Math.floor(fz)];
     const sx = fx - cx < 0.5 ? -1 : 1;
@@ -55,35 +65,9 @@ export class PointCells {
         const dx = positions[p * 3] - x;
         const dy = positions[p * 3 + 1] - y;
         const dz = positions[p * 3 + 2] - z;
-        if (dx * dx + dy * dy + dz * dz < most) return p;
-      }
-    }
-    return -1;
-  }
-
-  /** The nearest of the points within the length, the lower number of equally near ones; -1 for none. */
-  nearest(x: number, y: number, z: number): number {
-    const positions = this.#positions;
-    let least = this.#length * this.#length;
-    let best = -1;
-    const [fx, fy, fz] = [x * this.#inverse, y * this.#inverse, z * this.#inverse];
-    const [cx, cy, cz] = [Math.floor(fx), Math.floor(fy), Math.floor(fz)];
-    const sx = fx - cx < 0.5 ? -1 : 1;
-    const sy = fy - cy < 0.5 ? -1 : 1;
-    const sz = fz - cz < 0.5 ? -1 : 1;
-    for (let corner = 0; corner < 8; corner++) {
-      const slot = this.#slot(
-        corner & 1 ? cx + sx : cx,
-        corner & 2 ? cy + sy : cy,
-        corner & 4 ? cz + sz : cz,
-      );
-      for (let one = this.#heads[slot]; one !== 0; one = this.#next[one - 1]) {
-        const p = one - 1;
-        const dx = positions[p * 3] - x;
-        const dy = positions[p * 3 + 1] - y;
-        const dz = positions[p * 3 + 2] - z;
         const far = dx * dx + dy * dy + dz * dz;
         if (far < least || (far === least && best >= 0 && p < best)) {
+          if (isAnyEnough) return p;
           least = far;
           best = p;
         }

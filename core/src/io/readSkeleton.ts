@@ -176,5 +176,7 @@ function nameNotes(joints: readonly Joint[]): string[] {
   for (const { name } of joints) count.set(name, (count.get(name) ?? 0) + 1);
   const shared = [...count].filter(([, times]) => times > 1).map(([name]) => name);
   if (shared.length === 0) return [];
-  return [`${shared.length} joint names are used more than once (${shared.slice(0, 3).join(', ')}).`];
+  return [
+    `${shared.length === 1 ? '1 joint name is' : `${shared.length} joint names are`} used more than once (${shared.slice(0, 3).join(', ')}).`,
+  ];
 }

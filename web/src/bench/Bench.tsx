@@ -87,7 +87,7 @@ function useStageManners(session: CharacterSession, step: Step): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
     session.setMarks(NO_MARKS);
-    if (step !== 'bind') session.dropProposal();
+    if (step !== 'bind') session.proposals.drop();
     if (step !== 'paint') dispatch(toolChosen('pose'));
   }, [session, step, dispatch]);
 }

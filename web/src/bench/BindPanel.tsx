@@ -1,4 +1,4 @@
-import { Button, Group, Progress, SegmentedControl, Switch } from '@mantine/core';
+import { Button, Group, Progress } from '@mantine/core';
 import type { BindMethod, BindReport, FallbackReason } from '@judoka/core';
 import { useEffect, useRef, useState } from 'react';
 import { runBind } from '../session/bindRun.ts';
@@ -8,6 +8,8 @@ import { settingsChanged, type BenchState } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { confinesOf, deformingJoints, isBound, openPoints } from '../session/scope.ts';
 import { NumberField } from './NumberField.tsx';
+import { Segments } from './Segments.tsx';
+import { SettingSwitch } from './SettingSwitch.tsx';
 
 const METHODS: readonly { readonly value: BindMethod; readonly label: string; readonly says: string }[] = [
   { value: 'volume', label: 'Volume', says: 'Through the inside of the body. Torn and layered meshes too.' },
@@ -56,7 +58,7 @@ export function BindPanel({ session }: { session: CharacterSession }) {
     );
   };
 
-  if (session.proposal && report) return <Compare session={session} report={report} />;
+  if (session.proposals.current && report) return <Compare session={session} report={report} />;
   const busy = work.kind === 'binding';
   return (
     <section className="group">
@@ -79,6 +81,7 @@ export function BindPanel({ session }: { session: CharacterSession }) {
       </div>
       <Group gap={6} grow mb={8}>
         <NumberField
+          steppers
           label="Softness"
           description="of a limb’s thickness"
           min={0.05}
@@ -86,18 +89,17 @@ export function BindPanel({ session }: { session: CharacterSession }) {
           step={0.05}
           decimalScale={2}
           disabled={busy}
-          classNames={{ input: 'figures' }}
           value={softness}
           onChange={(value) => value > 0 && dispatch(settingsChanged({ softness: value }))}
         />
         <NumberField
+          steppers
           label="Influences"
           description="at most, a point"
           min={1}
           max={8}
           allowDecimal={false}
           disabled={busy}
-          classNames={{ input: 'figures' }}
           value={limit}
           onChange={(value) => value >= 1 && dispatch(settingsChanged({ limit: value }))}
         />
@@ -150,7 +152,7 @@ function Touches({ session }: { session: CharacterSession }) {
 
 /** Old against new, and what could not be done as asked. */
 function Compare({ session, report }: { session: CharacterSession; report: BindReport }) {
-  const { proposal } = session;
+  const proposal = session.proposals.current;
   if (!proposal) return null;
   return (
     <section className="group" aria-label="The new binding">
@@ -159,15 +161,11 @@ function Compare({ session, report }: { session: CharacterSession; report: BindR
         {report.changed.toLocaleString('en')} of {report.asked.toLocaleString('en')} points are bound anew.
         Nothing is kept yet.
       </p>
-      <SegmentedControl
-        fullWidth
-        aria-label="Weights on the stage"
-        data={[
-          { value: 'old', label: 'Old' },
-          { value: 'new', label: 'New' },
-        ]}
+      <Segments
+        name="Weights on the stage"
+        choices={{ old: 'Old', new: 'New' }}
         value={proposal.shown ? 'new' : 'old'}
-        onChange={(value) => session.showProposal(value === 'new')}
+        set={(which) => session.proposals.show(which === 'new')}
       />
       {report.fallbacks.map(({ part, points, why }) => (
         <div className="trouble" key={`${part} ${why}`} style={{ marginTop: 8 }}>
@@ -189,8 +187,8 @@ function Compare({ session, report }: { session: CharacterSession; report: BindR
         </div>
       )}
       <Group gap={6} grow mt={10}>
-        <Button onClick={() => session.keepProposal()}>Keep</Button>
-        <Button variant="default" onClick={() => session.dropProposal()}>
+        <Button onClick={() => session.proposals.keep()}>Keep</Button>
+        <Button variant="default" onClick={() => session.proposals.drop()}>
           Drop
         </Button>
       </Group>
@@ -202,24 +200,15 @@ function Compare({ session, report }: { session: CharacterSession; report: BindR
 function Scope({ session, busy }: { session: CharacterSession; busy: boolean }) {
   useTopic(session, 'selection');
   useTopic(session, 'joint');
-  const dispatch = useAppDispatch();
-  const { bindSelected, bindChosen } = useBench();
   const chosen = session.chosenJoints().length;
   return (
     <>
-      <Switch
+      <SettingSwitch
+        setting="bindSelected"
         label={`Selected points only (${session.selection.count.toLocaleString('en')})`}
         disabled={busy}
-        checked={bindSelected}
-        onChange={(event) => dispatch(settingsChanged({ bindSelected: event.currentTarget.checked }))}
       />
-      <Switch
-        mb={8}
-        label={`Chosen joints only (${chosen})`}
-        disabled={busy}
-        checked={bindChosen}
-        onChange={(event) => dispatch(settingsChanged({ bindChosen: event.currentTarget.checked }))}
-      />
+      <SettingSwitch setting="bindChosen" mb={8} label={`Chosen joints only (${chosen})`} disabled={busy} />
     </>
   );
 }
@@ -255,7 +244,7 @@ async function bindShown(
     signal,
   );
   const label = `Bind by ${METHODS.find(({ value }) => value === bindMethod)?.label.toLowerCase() ?? bindMethod}`;
-  await session.propose(label, change);
+  await session.proposals.propose(label, change);
   if (report.changed === 0) session.tellPerson('The binding is just as it was: nothing changed.');
   return report;
 }

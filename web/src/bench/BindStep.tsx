@@ -1,4 +1,3 @@
-import { SegmentedControl } from '@mantine/core';
 import { useEffect } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { settingsChanged, toolChosen, type BindPage } from '../state/benchSlice.ts';
@@ -6,16 +5,17 @@ import { useAppDispatch, useBench } from '../state/store.ts';
 import { BindPanel } from './BindPanel.tsx';
 import { JointsPanel } from './JointsPanel.tsx';
 import { PiecesPanel } from './PiecesPanel.tsx';
+import { Segments } from './Segments.tsx';
 import { PosePanel } from './PosePanel.tsx';
 import { PoseShelf } from './PoseShelf.tsx';
 import { ReachPanel } from './ReachPanel.tsx';
 
-const PAGES: readonly { readonly value: BindPage; readonly label: string }[] = [
-  { value: 'joints', label: 'Joints' },
-  { value: 'binding', label: 'Binding' },
-  { value: 'pieces', label: 'By hand' },
-  { value: 'reach', label: 'Reach' },
-];
+const PAGES: Readonly<Record<BindPage, string>> = {
+  joints: 'Joints',
+  binding: 'Binding',
+  pieces: 'By hand',
+  reach: 'Reach',
+};
 
 /** Bind: the skeleton, a first binding, and what is given to one joint whole, a page each. */
 export function BindStep({ session }: { session: CharacterSession }) {
@@ -29,12 +29,11 @@ export function BindStep({ session }: { session: CharacterSession }) {
   return (
     <>
       <div className="group">
-        <SegmentedControl
-          fullWidth
-          aria-label="Page of Bind"
-          data={[...PAGES]}
+        <Segments
+          name="Page of Bind"
+          choices={PAGES}
           value={bindPage}
-          onChange={(value) => dispatch(settingsChanged({ bindPage: value as BindPage }))}
+          set={(bindPage) => dispatch(settingsChanged({ bindPage }))}
         />
       </div>
       {bindPage === 'joints' && <JointsPanel session={session} />}

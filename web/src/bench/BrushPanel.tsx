@@ -1,4 +1,4 @@
-import { Button, Group, SegmentedControl, Select, SimpleGrid, Slider, Switch, Text } from '@mantine/core';
+import { Button, Group, Select, SimpleGrid, Slider, Text } from '@mantine/core';
 import { liveJoints, type Depth, type Falloff } from '@judoka/core';
 import { useEffect, useMemo, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
@@ -22,6 +22,8 @@ import { CurveEditor } from './CurveEditor.tsx';
 import { FalloffSelect } from './FalloffSelect.tsx';
 import { GradientPanel } from './GradientPanel.tsx';
 import { modelSize } from './modelSize.ts';
+import { SettingSwitch } from './SettingSwitch.tsx';
+import { Segments } from './Segments.tsx';
 import { NumberField } from './NumberField.tsx';
 
 export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', 'sharpen', 'scale'];
@@ -91,36 +93,22 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
               set={(factor) => dispatch(settingsChanged({ factor }))}
             />
           )}
-          <SegmentedControl
-            fullWidth
+          <Segments
+            name="Depth of the brush"
             mt={6}
-            aria-label="Depth of the brush"
-            data={[
-              { value: 'surface', label: 'Along' },
-              { value: 'facing', label: 'Facing' },
-              { value: 'through', label: 'Through' },
-            ]}
+            choices={{ surface: 'Along', facing: 'Facing', through: 'Through' }}
             value={bench.depth}
-            onChange={(value) => dispatch(settingsChanged({ depth: value as Depth }))}
+            set={(value) => dispatch(settingsChanged({ depth: value }))}
           />
           <div className="card-line">{DEPTH_WORDS[bench.depth]}</div>
-          <SegmentedControl
-            fullWidth
+          <Segments
+            name="Passes of a stroke"
             mt={6}
-            aria-label="Passes of a stroke"
-            data={[
-              { value: 'build', label: 'Build up' },
-              { value: 'single', label: 'One pass' },
-            ]}
+            choices={{ build: 'Build up', single: 'One pass' }}
             value={bench.singlePass ? 'single' : 'build'}
-            onChange={(value) => dispatch(settingsChanged({ singlePass: value === 'single' }))}
+            set={(value) => dispatch(settingsChanged({ singlePass: value === 'single' }))}
           />
-          <Switch
-            mt={6}
-            label="Steady strokes"
-            checked={bench.steady}
-            onChange={(event) => dispatch(settingsChanged({ steady: event.currentTarget.checked }))}
-          />
+          <SettingSwitch setting="steady" mt={6} label="Steady strokes" />
           <FalloffSelect<Falloff | 'own'>
             name="Falloff"
             value={bench.falloff}
@@ -135,16 +123,12 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
             />
           )}
           {bench.tool === 'smooth' && (
-            <SegmentedControl
-              fullWidth
+            <Segments
+              name="What is smoothed"
               mt={6}
-              aria-label="What is smoothed"
-              data={[
-                { value: 'one', label: 'This joint' },
-                { value: 'all', label: 'All influences' },
-              ]}
+              choices={{ one: 'This joint', all: 'All influences' }}
               value={bench.smoothAll ? 'all' : 'one'}
-              onChange={(value) => dispatch(settingsChanged({ smoothAll: value === 'all' }))}
+              set={(value) => dispatch(settingsChanged({ smoothAll: value === 'all' }))}
             />
           )}
           {bench.tool === 'smooth' && <MeetSwitch session={session} />}
@@ -167,6 +151,7 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
           <div className="row" style={{ gridTemplateColumns: '1fr 74px' }}>
             <span>Most influences a point</span>
             <NumberField
+              steppers
               aria-label="Most influences a point"
               min={1}
               max={8}
@@ -187,7 +172,6 @@ export function BrushPanel({ session }: { session: CharacterSession }) {
 
 /** Smoothing may bring together what touches, which no edge joins; where that is, is looked up once. */
 function MeetSwitch({ session }: { session: CharacterSession }) {
-  const dispatch = useAppDispatch();
   const { meet } = useBench();
   useTopic(session, 'mirror');
   const touching = useMemo(
@@ -202,12 +186,7 @@ function MeetSwitch({ session }: { session: CharacterSession }) {
   }, [session, meet]);
   return (
     <>
-      <Switch
-        mt={6}
-        label="Also where parts touch"
-        checked={meet}
-        onChange={(event) => dispatch(settingsChanged({ meet: event.currentTarget.checked }))}
-      />
+      <SettingSwitch setting="meet" mt={6} label="Also where parts touch" />
       {meet && (
         <div className="card-line" data-touching={touching}>
           {touching === undefined
@@ -285,8 +264,6 @@ function FillSelection({ session }: { session: CharacterSession }) {
         min={1}
         max={100}
         allowDecimal={false}
-        hideControls
-        classNames={{ input: 'figures' }}
         value={passes}
         onChange={(value) => value >= 1 && setPasses(value)}
       />
@@ -341,8 +318,6 @@ function SliderRow({ name, value, least, most, digits, suffix = '', curve = fals
         decimalScale={digits}
         fixedDecimalScale
         suffix={suffix}
-        hideControls
-        classNames={{ input: 'figures' }}
         onChange={(v) => v >= least && set(v)}
       />
     </div>

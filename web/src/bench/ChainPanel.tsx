@@ -26,7 +26,7 @@ export function ChainPanel({ session }: { session: CharacterSession }) {
   const [settings, setSettings] = useState<ChainSettings>(DEFAULT_CHAIN);
   const [spreading, setSpreading] = useState(false);
   const chain = chosenChain(session);
-  const shown = spreading && session.proposal !== undefined;
+  const shown = spreading && session.proposals.current !== undefined;
   const propose = (next: ChainSettings): void => {
     setSettings(next);
     proposeChain(session, next, limit)
@@ -78,7 +78,7 @@ export function ChainPanel({ session }: { session: CharacterSession }) {
           <Group gap={6} grow mt={8}>
             <Button
               onClick={() => {
-                session.keepProposal();
+                session.proposals.keep();
                 setSpreading(false);
               }}
             >
@@ -87,7 +87,7 @@ export function ChainPanel({ session }: { session: CharacterSession }) {
             <Button
               variant="default"
               onClick={() => {
-                session.dropProposal();
+                session.proposals.drop();
                 setSpreading(false);
               }}
             >

@@ -28,7 +28,9 @@ export function Commands({ session, showList }: { session: CharacterSession; sho
     ),
     command('Next joint with trouble', () => chooseNextTrouble(session)),
     command('Rest all joints', () => session.setPose(REST_POSE)),
-    command('Show all parts', () => session.parts.forEach(({ index }) => session.setVisible(index, true))),
+    command('Show all parts', () =>
+      session.parts.forEach(({ index }) => session.showing.setVisible(index, true)),
+    ),
     command('Look at the whole character', () => stageActions()?.frameAll()),
     command('Look at the chosen joint', () => stageActions()?.frameJoint()),
     command('Export .glb', () => {

@@ -19,8 +19,8 @@ export function DeliverPanel({ session }: { session: CharacterSession }) {
     <section className="group">
       <h2>Export</h2>
       <p className="card-line">
-        The file as it came, with its weights replaced: materials, textures, other nodes, clips and extras are
-        kept.
+        The file as it came, with your weights and joints: materials, textures, other nodes, clips and extras
+        are kept.
       </p>
       <Button fullWidth loading={busy} disabled={!saved} onClick={run}>
         Export .glb

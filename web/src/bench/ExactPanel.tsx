@@ -248,8 +248,6 @@ function Move({ session, act }: { session: CharacterSession; act: Act }) {
           w={70}
           min={1}
           max={100}
-          hideControls
-          classNames={{ input: 'figures' }}
           value={share}
           onChange={(value) => value > 0 && setShare(value)}
         />
@@ -376,8 +374,6 @@ function Prune({ session, act }: { session: CharacterSession; act: Act }) {
           max={0.99}
           step={0.005}
           decimalScale={3}
-          hideControls
-          classNames={{ input: 'figures' }}
           value={below}
           onChange={(value) => setBelow(value)}
         />
@@ -386,8 +382,6 @@ function Prune({ session, act }: { session: CharacterSession; act: Act }) {
           min={1}
           max={64}
           allowDecimal={false}
-          hideControls
-          classNames={{ input: 'figures' }}
           value={most}
           onChange={(value) => value >= 1 && setMost(value)}
         />
@@ -397,8 +391,6 @@ function Prune({ session, act }: { session: CharacterSession; act: Act }) {
           max={0.5}
           step={0.01}
           decimalScale={3}
-          hideControls
-          classNames={{ input: 'figures' }}
           value={step}
           onChange={(value) => setStep(value)}
         />

@@ -1,10 +1,11 @@
-import { Button, Group, SegmentedControl } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { ringsChange } from '../session/gradient.ts';
 import { useTopic } from '../session/useTopic.ts';
-import { settingsChanged, type BenchState } from '../state/benchSlice.ts';
+import { settingsChanged } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
+import { Segments } from './Segments.tsx';
 import { NumberField } from './NumberField.tsx';
 
 /** A gradient by two picks, or outward from the selection by rings. */
@@ -27,15 +28,12 @@ export function GradientPanel({ session }: { session: CharacterSession }) {
   return (
     <section className="group" aria-label="Gradient">
       <h2>Gradient</h2>
-      <SegmentedControl
-        fullWidth
-        aria-label="Shape of the gradient"
-        data={[
-          { value: 'linear', label: 'Along a line' },
-          { value: 'around', label: 'Around a place' },
-        ]}
+      <Segments
+        name="Shape of the gradient"
+
+        choices={{ linear: 'Along a line', around: 'Around a place' }}
         value={bench.gradient}
-        onChange={(value) => dispatch(settingsChanged({ gradient: value as BenchState['gradient'] }))}
+        set={(value) => dispatch(settingsChanged({ gradient: value }))}
       />
       <p className="card-line">
         Drag from where all of the weight is to where none is.{' '}
@@ -48,8 +46,6 @@ export function GradientPanel({ session }: { session: CharacterSession }) {
           min={1}
           max={60}
           allowDecimal={false}
-          hideControls
-          classNames={{ input: 'figures' }}
           value={rings}
           onChange={(value) => value >= 1 && setRings(value)}
         />

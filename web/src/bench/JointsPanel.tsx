@@ -1,4 +1,4 @@
-import { Button, Group, NumberInput, Select, Switch, TextInput } from '@mantine/core';
+import { Button, Group, NumberInput, Select, TextInput } from '@mantine/core';
 import { liveJoints } from '@judoka/core';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
@@ -12,9 +12,10 @@ import {
   renameJointTo,
 } from '../session/jointEdits.ts';
 import { useTopic } from '../session/useTopic.ts';
-import { settingsChanged, toolChosen } from '../state/benchSlice.ts';
-import { useAppDispatch, useBench } from '../state/store.ts';
+import { useBench } from '../state/store.ts';
+import { SettingSwitch } from './SettingSwitch.tsx';
 import { AXIS_COLOURS } from '../theme/tokens.ts';
+import { ToolToggle } from './ToolToggle.tsx';
 
 const AXES = ['x', 'y', 'z'] as const;
 
@@ -22,40 +23,21 @@ const AXES = ['x', 'y', 'z'] as const;
 export function JointsPanel({ session }: { session: CharacterSession }) {
   useTopic(session, 'joint');
   useTopic(session, 'skeleton');
-  const dispatch = useAppDispatch();
-  const { tool, childrenStay, placeMirrored, placeInside } = useBench();
-  const placing = tool === 'place';
+  const { tool } = useBench();
   const { joint } = session;
   return (
     <>
       <section className="group">
         <h2>Place joints</h2>
-        <Button
-          fullWidth
-          variant={placing ? 'filled' : 'default'}
-          aria-pressed={placing}
-          onClick={() => dispatch(toolChosen(placing ? 'pose' : 'place'))}
-        >
-          {placing ? 'Placing joints on the stage' : 'Place joints on the stage'}
-        </Button>
+        <ToolToggle tool="place">
+          {tool === 'place' ? 'Placing joints on the stage' : 'Place joints on the stage'}
+        </ToolToggle>
         <p className="card-line" style={{ margin: '6px 0' }}>
           The mesh stays where it is, and its weights stay as they are.
         </p>
-        <Switch
-          label="What hangs below stays"
-          checked={childrenStay}
-          onChange={(event) => dispatch(settingsChanged({ childrenStay: event.currentTarget.checked }))}
-        />
-        <Switch
-          label="The other side too, mirrored"
-          checked={placeMirrored}
-          onChange={(event) => dispatch(settingsChanged({ placeMirrored: event.currentTarget.checked }))}
-        />
-        <Switch
-          label="Free drags keep to the body’s middle"
-          checked={placeInside}
-          onChange={(event) => dispatch(settingsChanged({ placeInside: event.currentTarget.checked }))}
-        />
+        <SettingSwitch setting="childrenStay" label="What hangs below stays" />
+        <SettingSwitch setting="placeMirrored" label="The other side too, mirrored" />
+        <SettingSwitch setting="placeInside" label="Free drags keep to the body’s middle" />
       </section>
       {joint >= 0 ? (
         <ChosenJoint key={joint} session={session} joint={joint} />

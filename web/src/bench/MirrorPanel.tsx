@@ -1,10 +1,11 @@
-import { Button, Group, SegmentedControl, Switch } from '@mantine/core';
-import type { MirrorReport, PairMode } from '@judoka/core';
+import { Button, Group, Switch } from '@mantine/core';
+import type { MirrorReport } from '@judoka/core';
 import { useEffect, useState } from 'react';
 import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { useBench } from '../state/store.ts';
 import { NumberField } from './NumberField.tsx';
+import { Segments } from './Segments.tsx';
 
 /** The other side: how points find their counterparts, what has none, and weights carried across. */
 export function MirrorPanel({ session }: { session: CharacterSession }) {
@@ -24,24 +25,20 @@ export function MirrorPanel({ session }: { session: CharacterSession }) {
     <>
       <section className="group" aria-label="Counterparts">
         <h2>Counterparts</h2>
-        <SegmentedControl
-          fullWidth
-          aria-label="How counterparts are found"
-          data={[
-            { value: 'topology', label: 'Along the polygons' },
-            { value: 'place', label: 'By place' },
-          ]}
+        <Segments
+          name="How counterparts are found"
+          choices={{ topology: 'Along the polygons', place: 'By place' }}
           value={mode}
-          onChange={(value) => mirroring.set({ mode: value as PairMode })}
+          set={(next) => mirroring.set({ mode: next })}
         />
         <NumberField
+          steppers
           label="Off by at most, % of the size"
           mt={6}
           min={0.001}
           max={5}
           step={0.05}
           decimalScale={3}
-          classNames={{ input: 'figures' }}
           value={Number((tolerance * 100).toFixed(3))}
           onChange={(value) => value > 0 && mirroring.set({ tolerance: value / 100 })}
         />
@@ -102,12 +99,14 @@ function Unpaired({ session, finding }: { session: CharacterSession; finding: bo
   );
 }
 
+type Scope = 'all' | 'selection' | 'joints';
+
 /** Carries weights across: all, what is selected, or the chosen joints. */
 function Across({ session }: { session: CharacterSession }) {
   useTopic(session, 'selection');
   useTopic(session, 'joint');
   const { limit } = useBench();
-  const [scope, setScope] = useState('all');
+  const [scope, setScope] = useState<Scope>('all');
   const [busy, setBusy] = useState(false);
   const chosen = session.chosenJoints();
   const mirror = (from: 'left' | 'right'): void => {
@@ -120,16 +119,15 @@ function Across({ session }: { session: CharacterSession }) {
   return (
     <section className="group" aria-label="Carry across">
       <h2>Carry across</h2>
-      <SegmentedControl
-        fullWidth
-        aria-label="What is carried"
-        data={[
-          { value: 'all', label: 'All' },
-          { value: 'selection', label: `Selected ${session.selection.count}` },
-          { value: 'joints', label: `Joints ${chosen.length}` },
-        ]}
+      <Segments
+        name="What is carried"
+        choices={{
+          all: 'All',
+          selection: `Selected ${session.selection.count}`,
+          joints: `Joints ${chosen.length}`,
+        }}
         value={scope}
-        onChange={setScope}
+        set={setScope}
       />
       <Group gap={6} grow mt={8}>
         <Button variant="default" loading={busy} onClick={() => mirror('left')}>
@@ -146,7 +144,7 @@ function Across({ session }: { session: CharacterSession }) {
 async function carry(
   session: CharacterSession,
   from: 'left' | 'right',
-  scope: string,
+  scope: Scope,
   limit: number,
 ): Promise<string> {
   if (scope === 'joints' && session.joint < 0) throw new Error('Choose the joints to carry across first.');

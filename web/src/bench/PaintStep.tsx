@@ -1,21 +1,21 @@
-import { SegmentedControl } from '@mantine/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { settingsChanged, type PaintPage } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { BrushPanel } from './BrushPanel.tsx';
 import { ExactPanel } from './ExactPanel.tsx';
 import { MirrorPanel } from './MirrorPanel.tsx';
+import { Segments } from './Segments.tsx';
 import { PosePanel } from './PosePanel.tsx';
 import { PoseShelf } from './PoseShelf.tsx';
 import { SelectPanel } from './SelectPanel.tsx';
 import { WalksPanel } from './WalksPanel.tsx';
 
-const PAGES: readonly { readonly value: PaintPage; readonly label: string }[] = [
-  { value: 'brush', label: 'Brush' },
-  { value: 'select', label: 'Select' },
-  { value: 'exact', label: 'Exact' },
-  { value: 'mirror', label: 'Mirror' },
-];
+const PAGES: Readonly<Record<PaintPage, string>> = {
+  brush: 'Brush',
+  select: 'Select',
+  exact: 'Exact',
+  mirror: 'Mirror',
+};
 
 /** Paint: the brush, what is selected, exact values and the other side, a page each. */
 export function PaintStep({ session }: { session: CharacterSession }) {
@@ -24,12 +24,11 @@ export function PaintStep({ session }: { session: CharacterSession }) {
   return (
     <>
       <div className="group">
-        <SegmentedControl
-          fullWidth
-          aria-label="Page of Paint"
-          data={[...PAGES]}
+        <Segments
+          name="Page of Paint"
+          choices={PAGES}
           value={paintPage}
-          onChange={(value) => dispatch(settingsChanged({ paintPage: value as PaintPage }))}
+          set={(paintPage) => dispatch(settingsChanged({ paintPage }))}
         />
       </div>
       {paintPage === 'brush' && <BrushPanel session={session} />}

@@ -21,9 +21,9 @@ export function PartsStrip({ session }: { session: CharacterSession }) {
             aria-pressed={visible}
             data-alone={visible && shown === 1 && session.parts.length > 1}
             onClick={(event) =>
-              event.shiftKey ? session.isolate(index) : session.setVisible(index, !visible)
+              event.shiftKey ? session.showing.isolate(index) : session.showing.setVisible(index, !visible)
             }
-            onDoubleClick={() => session.isolate(index)}
+            onDoubleClick={() => session.showing.isolate(index)}
           >
             {session.partName(index)}
           </button>

@@ -1,4 +1,4 @@
-import { Button, Popover, SegmentedControl } from '@mantine/core';
+import { Button, Popover } from '@mantine/core';
 import { drawPicture } from '@judoka/core';
 import { useMemo, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
@@ -16,6 +16,7 @@ import {
 } from '../session/pieces.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { restPositions } from '../session/scope.ts';
+import { Segments } from './Segments.tsx';
 
 const PICTURE = { width: 96, height: 72 };
 
@@ -93,10 +94,10 @@ function PartRows({ session, part, picture, act }: PartRowsProps) {
           </span>
         </div>
         <div className="part-acts">
-          <button type="button" className="word" onClick={() => session.setVisible(part, !visible)}>
+          <button type="button" className="word" onClick={() => session.showing.setVisible(part, !visible)}>
             {visible ? 'hide' : 'show'}
           </button>
-          <button type="button" className="word" onClick={() => session.isolate(part)}>
+          <button type="button" className="word" onClick={() => session.showing.isolate(part)}>
             alone
           </button>
           {held.role === 'skinned' && pieces.length === 0 && (
@@ -111,17 +112,16 @@ function PartRows({ session, part, picture, act }: PartRowsProps) {
           )}
         </div>
         {held.role === 'skinned' && (
-          <SegmentedControl
+          <Segments
+            name={`Role of ${session.partName(part)}`}
             className="part-role"
             size="xs"
-            fullWidth
-            aria-label={`Role of ${session.partName(part)}`}
-            data={[
-              { value: 'skinned', label: 'Skinned' },
-              { value: 'rigid', label: joint < 0 ? 'Rigid' : `Rigid, on ${session.jointName(joint)}` },
-            ]}
+            choices={{
+              skinned: 'Skinned',
+              rigid: joint < 0 ? 'Rigid' : `Rigid, on ${session.jointName(joint)}`,
+            }}
             value={role}
-            onChange={(value) => act(() => setRole(session, part, value as 'skinned' | 'rigid', joint))}
+            set={(value) => act(() => setRole(session, part, value, joint))}
           />
         )}
       </div>

@@ -4,22 +4,20 @@ import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { blendShownBorders, giveSelection } from '../session/handwork.ts';
 import { useTopic } from '../session/useTopic.ts';
-import { toolChosen } from '../state/benchSlice.ts';
-import { useAppDispatch, useBench } from '../state/store.ts';
+import { useBench } from '../state/store.ts';
 import { ChainPanel } from './ChainPanel.tsx';
 import { SelectPanel } from './SelectPanel.tsx';
 import { NumberField } from './NumberField.tsx';
+import { ToolToggle } from './ToolToggle.tsx';
 
 /** Bindings by hand: points, pieces and chains are given to joints; what is left over is always counted. */
 export function PiecesPanel({ session }: { session: CharacterSession }) {
   useTopic(session, 'joint');
   useTopic(session, 'selection');
-  const dispatch = useAppDispatch();
   const { tool, limit } = useBench();
   const [rings, setRings] = useState(3);
   const { joint, selection } = session;
   const tying = tool === 'tie';
-  const blocking = tool === 'block';
   const act = (work: Promise<unknown>): void =>
     void work.catch((error: Error) => session.tellPerson(error.message));
   const name = session.jointName(joint);
@@ -39,24 +37,12 @@ export function PiecesPanel({ session }: { session: CharacterSession }) {
             ? 'Select points and choose a joint'
             : `Give ${selection.count.toLocaleString('en')} points to ${name}`}
         </Button>
-        <Button
-          fullWidth
-          mb={6}
-          variant={blocking ? 'filled' : 'default'}
-          aria-pressed={blocking}
-          onClick={() => dispatch(toolChosen(blocking ? 'pose' : 'block'))}
-        >
+        <ToolToggle tool="block" mb={6}>
           Block in: select, then click a bone
-        </Button>
-        <Button
-          fullWidth
-          variant={tying ? 'filled' : 'default'}
-          aria-pressed={tying}
-          disabled={joint < 0}
-          onClick={() => dispatch(toolChosen(tying ? 'pose' : 'tie'))}
-        >
+        </ToolToggle>
+        <ToolToggle tool="tie" disabled={joint < 0}>
           {joint < 0 ? 'Choose a joint to tie pieces to' : `Tie pieces to ${name}`}
-        </Button>
+        </ToolToggle>
         {tying && (
           <div className="card-line">Click a piece: all that hangs together follows the joint whole.</div>
         )}
@@ -65,12 +51,12 @@ export function PiecesPanel({ session }: { session: CharacterSession }) {
         <h2>Blend the borders</h2>
         <Group gap={6} wrap="nowrap" align="end">
           <NumberField
+            steppers
             label="Rings to either side"
             min={1}
             max={MOST_BLEND_RINGS}
             allowDecimal={false}
             style={{ flex: 1 }}
-            classNames={{ input: 'figures' }}
             value={rings}
             onChange={(value) => value >= 1 && setRings(value)}
           />

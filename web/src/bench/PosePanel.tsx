@@ -1,4 +1,4 @@
-import { Button, Group, SegmentedControl } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import {
   anglesFromRotation,
   mirrorPose,
@@ -12,11 +12,12 @@ import {
 } from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
-import { HANDLE_MODES, type HandleMode } from '../stage/PoseHandles.ts';
+import { type HandleMode } from '../stage/PoseHandles.ts';
 import { settingsChanged } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { AXIS_COLOURS } from '../theme/tokens.ts';
 import { NumberField } from './NumberField.tsx';
+import { Segments } from './Segments.tsx';
 
 const AXES = ['x', 'y', 'z'] as const;
 const LABELS: Readonly<Record<HandleMode, string>> = { turn: 'Turn', move: 'Move', scale: 'Scale' };
@@ -36,13 +37,12 @@ export function PosePanel({ session }: { session: CharacterSession }) {
   return (
     <section className="group">
       <h2>Pose</h2>
-      <SegmentedControl
-        fullWidth
+      <Segments
         mb={8}
-        aria-label="What the handles do"
-        data={HANDLE_MODES.map((value) => ({ value, label: LABELS[value] }))}
+        name="What the handles do"
+        choices={LABELS}
         value={handles}
-        onChange={(value) => dispatch(settingsChanged({ handles: value as HandleMode }))}
+        set={(mode) => dispatch(settingsChanged({ handles: mode }))}
       />
       {joint >= 0 && <Numbers session={session} mode={handles} joint={joint} />}
       <Group gap={6} grow mb={6}>
@@ -115,8 +115,6 @@ function Numbers({ session, mode, joint }: { session: CharacterSession; mode: Ha
           step={mode === 'turn' ? 5 : 0.05}
           min={least}
           max={most}
-          hideControls
-          classNames={{ input: 'figures' }}
           value={Number(numbers[index].toFixed(digits)) + 0}
           onChange={(value) => {
             const step = 0.5 * 10 ** -digits;

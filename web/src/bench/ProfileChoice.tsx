@@ -52,6 +52,7 @@ function OwnProfile({ taken, choose, like }: OwnProfileProps) {
   };
   const figure = (key: 'influences' | 'joints' | 'vertices', label: string, most: number) => (
     <NumberField
+      steppers
       label={label}
       min={1}
       max={most}

@@ -1,11 +1,12 @@
-import { Button, Group, Switch } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import { liveJoints, type JointReach } from '@judoka/core';
 import { useEffect } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
-import { settingsChanged, toolChosen } from '../state/benchSlice.ts';
+import { toolChosen } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { FalloffSelect } from './FalloffSelect.tsx';
+import { SettingSwitch } from './SettingSwitch.tsx';
 import { NumberField } from './NumberField.tsx';
 
 /** Weights by reach: capsules about bones, dragged on the stage or typed; the surface follows. */
@@ -56,11 +57,7 @@ export function ReachPanel({ session }: { session: CharacterSession }) {
     <section className="group" aria-label="Reach">
       <h2>Reach of {session.joint >= 0 ? session.jointName(session.joint) : 'no joint'}</h2>
       <Numbers session={session} mirrored={placeMirrored} />
-      <Switch
-        label="The other side too"
-        checked={placeMirrored}
-        onChange={(event) => dispatch(settingsChanged({ placeMirrored: event.currentTarget.checked }))}
-      />
+      <SettingSwitch setting="placeMirrored" label="The other side too" />
       <p className="card-line" style={{ marginTop: 6 }}>
         {reaching.reaches.size.toLocaleString('en')} joints reach. Nothing is kept yet.
       </p>
@@ -100,8 +97,6 @@ function Numbers({ session, mirrored }: { session: CharacterSession; mirrored: b
             step={field === 'strength' ? 0.05 : 0.005}
             min={0}
             max={field === 'strength' ? 1 : undefined}
-            hideControls
-            classNames={{ input: 'figures' }}
             value={Number(reach[field].toFixed(field === 'strength' ? 2 : 4))}
             onChange={(value) => {
               if (Math.abs(value - reach[field]) > 5e-5) set({ [field]: value });

@@ -1,19 +1,21 @@
 import { invertMask, listMask } from '@judoka/core';
-import { Button, SegmentedControl, Switch } from '@mantine/core';
+import { Button } from '@mantine/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { SavedSelection } from '../session/kept.ts';
 import { useTopic } from '../session/useTopic.ts';
-import { settingsChanged, toolChosen, type BenchState } from '../state/benchSlice.ts';
+import { settingsChanged } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
 import { KeepField } from './KeepField.tsx';
+import { SettingSwitch } from './SettingSwitch.tsx';
+import { Segments } from './Segments.tsx';
+import { ToolToggle } from './ToolToggle.tsx';
 
 /** Choosing points: how, through what, and selections that are kept under names. */
 export function SelectPanel({ session }: { session: CharacterSession }) {
   useTopic(session, 'selection');
   const dispatch = useAppDispatch();
-  const { tool, selectShape, selectThrough } = useBench();
+  const { tool, selectShape } = useBench();
   const { selection } = session;
-  const selecting = tool === 'select';
   const acts: readonly [string, () => void][] = [
     ['All', () => selection.all()],
     ['None', () => selection.clear()],
@@ -21,39 +23,22 @@ export function SelectPanel({ session }: { session: CharacterSession }) {
     ['Grow', () => selection.grow()],
     ['Shrink', () => selection.shrink()],
     ['Islands', () => selection.islands()],
-    ['Hide', () => session.hidePoints(selection.points())],
-    ['Hide others', () => session.hidePoints(othersOf(session))],
-    ['Show all', () => session.showAllPoints()],
+    ['Hide', () => session.showing.hide(selection.points())],
+    ['Hide others', () => session.showing.hide(othersOf(session))],
+    ['Show all', () => session.showing.showAll()],
   ];
   return (
     <section className="group" aria-label="Selection">
       <h2>Selection</h2>
-      <Button
-        fullWidth
-        variant={selecting ? 'filled' : 'default'}
-        aria-pressed={selecting}
-        onClick={() => dispatch(toolChosen(selecting ? 'pose' : 'select'))}
-      >
-        {selecting ? 'Selecting points' : 'Select points'}
-      </Button>
-      <SegmentedControl
-        fullWidth
+      <ToolToggle tool="select">{tool === 'select' ? 'Selecting points' : 'Select points'}</ToolToggle>
+      <Segments
+        name="Shape of selecting"
         mt={6}
-        aria-label="Shape of selecting"
-        data={[
-          { value: 'box', label: 'Box' },
-          { value: 'lasso', label: 'Lasso' },
-          { value: 'brush', label: 'Brush' },
-        ]}
+        choices={{ box: 'Box', lasso: 'Lasso', brush: 'Brush' }}
         value={selectShape}
-        onChange={(value) => dispatch(settingsChanged({ selectShape: value as BenchState['selectShape'] }))}
+        set={(value) => dispatch(settingsChanged({ selectShape: value }))}
       />
-      <Switch
-        mt={6}
-        label="Through the surface"
-        checked={selectThrough}
-        onChange={(event) => dispatch(settingsChanged({ selectThrough: event.currentTarget.checked }))}
-      />
+      <SettingSwitch setting="selectThrough" mt={6} label="Through the surface" />
       <div className="act-grid">
         {acts.map(([label, act]) => (
           <Button key={label} size="compact-xs" variant="default" onClick={act}>

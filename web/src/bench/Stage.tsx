@@ -169,8 +169,6 @@ function Strip({ session, top, cells }: { session: CharacterSession; top: number
           max={90}
           step={5}
           suffix="°"
-          hideControls
-          classNames={{ input: 'figures' }}
           value={stripStep}
           onChange={(value) => value >= 1 && dispatch(settingsChanged({ stripStep: value }))}
         />

@@ -1,6 +1,7 @@
-import { Checkbox, Select } from '@mantine/core';
+import { Select } from '@mantine/core';
 import { settingsChanged, type WeightView } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';
+import { SettingSwitch } from './SettingSwitch.tsx';
 
 export const VIEWS: readonly { readonly value: WeightView; readonly label: string }[] = [
   { value: 'tide', label: 'Tide' },
@@ -14,7 +15,7 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
 /** How weights are drawn. */
 export function ViewPanel() {
   const dispatch = useAppDispatch();
-  const { view, showJoints, edges, seeThrough } = useBench();
+  const { view } = useBench();
   return (
     <section className="group">
       <h2>View</h2>
@@ -25,27 +26,9 @@ export function ViewPanel() {
         allowDeselect={false}
         onChange={(value) => dispatch(settingsChanged({ view: value as WeightView }))}
       />
-      <Checkbox
-        mt={8}
-        size="xs"
-        label="Edges"
-        checked={edges}
-        onChange={(event) => dispatch(settingsChanged({ edges: event.currentTarget.checked }))}
-      />
-      <Checkbox
-        mt={4}
-        size="xs"
-        label="See through"
-        checked={seeThrough}
-        onChange={(event) => dispatch(settingsChanged({ seeThrough: event.currentTarget.checked }))}
-      />
-      <Checkbox
-        mt={4}
-        size="xs"
-        label="Joints"
-        checked={showJoints}
-        onChange={(event) => dispatch(settingsChanged({ showJoints: event.currentTarget.checked }))}
-      />
+      <SettingSwitch setting="edges" mt={6} label="Edges" />
+      <SettingSwitch setting="seeThrough" mt={6} label="See through" />
+      <SettingSwitch setting="showJoints" mt={6} label="Joints" />
     </section>
   );
 }

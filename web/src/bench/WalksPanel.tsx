@@ -131,8 +131,6 @@ function Field({ label, value, most, whole = false, set }: FieldProps) {
       max={most}
       step={whole ? 1 : 0.05}
       decimalScale={whole ? 0 : 3}
-      hideControls
-      classNames={{ input: 'figures' }}
       value={value}
       onChange={(next) => set(next)}
     />

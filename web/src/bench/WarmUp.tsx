@@ -57,7 +57,7 @@ export function WarmUp({ session, close }: { session: CharacterSession; close: (
       </strong>
       <p>{step.how}</p>
       <p className="figures" data-left={left.toFixed(2)}>
-        {points.length.toLocaleString('en')} points, {left.toFixed(1)} to go to {step.most}
+        {points.length.toLocaleString('en')} points hold {left.toFixed(1)} of it: cured at {step.most}
       </p>
       <Group gap={6}>
         <Button

@@ -120,8 +120,8 @@ function runKey(key: string, session: CharacterSession, showList: () => void): b
 
 /** Hides what is selected, or shows everything again. */
 function hideSelection(session: CharacterSession): void {
-  if (session.selection.count > 0) session.hidePoints(session.selection.points());
-  else session.showAllPoints();
+  if (session.selection.count > 0) session.showing.hide(session.selection.points());
+  else session.showing.showAll();
 }
 
 /** Brush and selecting go through the surface, or stop at it. */

@@ -6,8 +6,6 @@ import {
   createRowBatch,
   DEFAULT_STRIDE,
   CoreError,
-  invert,
-  islandOf,
   isEmpty,
   markApart,
   pairJoints,
@@ -17,7 +15,6 @@ import {
   sameSetup,
   setupOf,
   skinList,
-  tieToJoint,
   weightOf,
   type BrushSettings,
   type Change,
@@ -42,14 +39,13 @@ import { largestExtent } from './extent.ts';
 import { Kept } from './kept.ts';
 import { Mirroring } from './mirroring.ts';
 import type { SaveState } from './outbox.ts';
-import { hiddenMask } from './pieces.ts';
 import { Placing } from './placing.ts';
-import type { Proposal } from './proposal.ts';
+import { Proposals } from './proposal.ts';
 import type { Rig } from './rig.ts';
 import { Reaching } from './reaching.ts';
-import { rulesOf } from './scope.ts';
 import { Selection } from './selection.ts';
 import type { SessionPart } from './sessionPart.ts';
+import { Showing } from './showing.ts';
 import { StrokeRun, type RunReport } from './StrokeRun.ts';
 import { StrayWatch } from './strayWatch.ts';
 import { Walking } from './walking.ts';
@@ -120,6 +116,8 @@ export class CharacterSession implements LogHost {
   readonly reaching: Reaching;
   readonly mirroring: Mirroring;
   readonly walking: Walking;
+  readonly proposals = new Proposals(this);
+  readonly showing: Showing;
   readonly locks: Uint8Array;
   /** Joints whose deforming is off: bindings give them no weight. */
   readonly still: Set<number>;
@@ -139,7 +137,6 @@ export class CharacterSession implements LogHost {
   marks: Marks = NO_MARKS;
   /** Weights of a point, or the mean of several, that were copied. */
   heldRow: readonly Influence[] = [];
-  proposal: Proposal | undefined;
   /** Corrected pairs, names of parts and the like. */
   settings: CharacterSettings;
 
@@ -171,7 +168,7 @@ export class CharacterSession implements LogHost {
     this.kept = new Kept(this.id, () => this.topics.tell('kept'));
     this.kept.load().catch((error: Error) => this.tellPerson(error.message));
     this.settings = answer.settings;
-    for (const part of parts) part.hidden = hiddenMask(this, part.index);
+    this.showing = new Showing(this);
     this.strays = new StrayWatch(parts, room, () => this.topics.tell('strays'));
     this.check = new CheckWatch(
       { rig, copyRows: () => this.copyRows(), still: this.still, locks: this.locks },
@@ -235,44 +232,8 @@ export class CharacterSession implements LogHost {
     return [...new Set([this.joint, ...this.alsoChosen])].filter((joint) => joint >= 0).sort((a, b) => a - b);
   }
 
-  setVisible(part: number, visible: boolean): void {
-    this.parts[part].visible = visible;
-    this.#partsChanged();
-  }
-
-  /** Shows one part alone; a second time, all of them. */
-  isolate(part: number): void {
-    const alone = this.parts.every(({ visible, index }) => visible === (index === part));
-    for (const each of this.parts) each.visible = alone || each.index === part;
-    this.#partsChanged();
-  }
-
-  /** Hides points, with whatever is hidden already; what is hidden is not painted, selected or bound. */
-  hidePoints(points: ReadonlyMap<number, Uint32Array>): void {
-    for (const [part, list] of points) {
-      const { hidden, part: held } = this.parts[part];
-      const mask = hidden?.slice() ?? new Uint8Array(held.pointCount);
-      for (const p of list) mask[p] = 1;
-      this.parts[part].hidden = mask;
-    }
-    this.selection.dropHidden();
-    this.#partsChanged();
-  }
-
-  /** Shows hidden points again; pieces that are hidden stay so. */
-  showAllPoints(): void {
-    for (const part of this.parts) part.hidden = hiddenMask(this, part.index);
-    this.#partsChanged();
-  }
-
-  /** Pieces of a part were split off, joined, shown or hidden. */
-  piecesChanged(part: number): void {
-    this.parts[part].hidden = hiddenMask(this, part);
-    this.selection.dropHidden();
-    this.#partsChanged();
-  }
-
-  #partsChanged(): void {
+  /** What is drawn of parts has changed. */
+  partsChanged(): void {
     this.#reskin();
     this.strip.rebuild();
     this.topics.tell('parts');
@@ -398,7 +359,7 @@ export class CharacterSession implements LogHost {
    * @throws CoreError if the brush's joint is locked, or the mirror cannot be followed
    */
   beginStroke(settings: BrushSettings, meet = false): StrokeRun {
-    this.refuseDuringProposal();
+    this.proposals.refuse();
     this.#stroke = new StrokeRun(this, settings, meet);
     return this.#stroke;
   }
@@ -468,7 +429,7 @@ export class CharacterSession implements LogHost {
   /** Does an operation's change, to weights and perhaps to joints: one edit, named, kept and sent. */
   async perform(label: string, change: Change, joints: SkeletonChange = NO_JOINTS): Promise<void> {
     await this.strokeEnded();
-    this.refuseDuringProposal();
+    this.proposals.refuse();
     const content = { change, joints };
     if (isEmptyContent(content)) return;
     this.applyContent(content);
@@ -521,61 +482,9 @@ export class CharacterSession implements LogHost {
     return this.parts.map(({ skin }) => skin.rows);
   }
 
-  /** Gives the whole island about a point to the chosen joint. @returns how many points changed */
-  async tieIsland({ index, part, skin, paint }: SessionPart, point: number): Promise<number> {
-    if (this.joint < 0) throw new CoreError('argument-invalid', 'Choose a joint first.');
-    if (part.role === 'fixed')
-      throw new CoreError('argument-invalid', `“${part.name}” has no weights of its own.`);
-    const points = islandOf(paint.neighbours, point);
-    const delta = tieToJoint(index, skin.rows, points, this.joint, rulesOf(this));
-    await this.perform(`Tie a piece of ${part.name} to ${this.jointName(this.joint)}`, [delta]);
-    return delta.points.length;
-  }
-
-  /** Shows a change before it is kept. Nothing else may change weights meanwhile. */
-  async propose(label: string, change: Change): Promise<void> {
-    await this.strokeEnded();
-    this.dropProposal();
-    if (isEmpty(change)) return;
-    this.#applyChange(change);
-    this.proposal = { label, change, shown: true };
-    this.topics.tell('proposal');
-  }
-
-  /** Looks at the new weights, or at the old ones again. */
-  showProposal(shown: boolean): void {
-    if (!this.proposal || this.proposal.shown === shown) return;
-    const { change } = this.proposal;
-    this.#applyChange(shown ? change : invert(change));
-    this.proposal = { ...this.proposal, shown };
-    this.topics.tell('proposal');
-  }
-
-  keepProposal(): void {
-    if (!this.proposal) return;
-    this.showProposal(true);
-    const { label, change } = this.proposal;
-    this.proposal = undefined;
-    this.log.commit('edit', label, { change, joints: NO_JOINTS });
-    this.topics.tell('proposal');
-  }
-
-  /** @returns whether there was one */
+  /** @returns whether something was only shown */
   dropProposal(): boolean {
-    if (this.reaching.drop()) return true;
-    if (!this.proposal) return false;
-    this.showProposal(false);
-    this.proposal = undefined;
-    this.topics.tell('proposal');
-    return true;
-  }
-
-  /** @throws CoreError while something is only shown */
-  refuseDuringProposal(): void {
-    if (this.reaching.active)
-      throw new CoreError('argument-invalid', 'Keep or drop the weights by reach first.');
-    if (!this.proposal) return;
-    throw new CoreError('argument-invalid', `Keep or drop “${this.proposal.label}” first.`);
+    return this.proposals.drop();
   }
 
   // ---- history -------------------------------------------------------------------------------------------------

@@ -2,6 +2,7 @@ import {
   blendBorders,
   chainOf,
   CoreError,
+  islandOf,
   restPlaces,
   spreadChain,
   tieToJoint,
@@ -10,6 +11,7 @@ import {
 } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import { restPositions, rulesOf } from './scope.ts';
+import type { SessionPart } from './sessionPart.ts';
 
 // Bindings by hand: what is selected is given, blended or spread.
 
@@ -24,6 +26,22 @@ export async function giveSelection(session: CharacterSession, joint: number): P
     .filter(({ points: changed }) => changed.length > 0);
   await session.perform(`Give ${session.selection.count} points to ${session.jointName(joint)}`, change);
   return change.reduce((sum, delta) => sum + delta.points.length, 0);
+}
+
+/** Gives the whole island about a point to the chosen joint. @returns how many points changed */
+export async function tieIsland(
+  session: CharacterSession,
+  { index, part, skin, paint }: SessionPart,
+  point: number,
+): Promise<number> {
+  const { joint } = session;
+  if (joint < 0) throw new CoreError('argument-invalid', 'Choose a joint first.');
+  if (part.role === 'fixed')
+    throw new CoreError('argument-invalid', `“${part.name}” has no weights of its own.`);
+  const points = islandOf(paint.neighbours, point);
+  const delta = tieToJoint(index, skin.rows, points, joint, rulesOf(session));
+  await session.perform(`Tie a piece of ${part.name} to ${session.jointName(joint)}`, [delta]);
+  return delta.points.length;
 }
 
 /** Blends the borders between regions of the shown parts, or of the selection if there is one. */
@@ -62,7 +80,7 @@ export async function proposeChain(
   const chain = chainOf(session.skeleton, session.chosenJoints());
   const points = session.selection.points();
   if (points.size === 0) throw new CoreError('argument-invalid', 'Select the surface to spread first.');
-  session.dropProposal();
+  session.proposals.drop();
   const places = restPlaces(session.skeleton);
   const rules = rulesOf(session, limit);
   const change: Change = [...points].flatMap(([part, list]) => {
@@ -82,5 +100,8 @@ export async function proposeChain(
     return delta.points.length > 0 ? [delta] : [];
   });
   const names = [chain[0], chain[chain.length - 1]].map((joint) => session.jointName(joint));
-  await session.propose(`Spread along ${chain.length === 1 ? names[0] : names.join(' to ')}`, change);
+  await session.proposals.propose(
+    `Spread along ${chain.length === 1 ? names[0] : names.join(' to ')}`,
+    change,
+  );
 }

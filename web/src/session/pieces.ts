@@ -41,7 +41,7 @@ function change(session: CharacterSession, part: number, more: PartSettings): vo
     [part]: { ...settingsOf(session, part), ...more },
   };
   session.setSettings({ parts });
-  if (more.pieces) session.piecesChanged(part);
+  if (more.pieces) session.showing.piecesChanged(part);
 }
 
 export function renamePart(session: CharacterSession, part: number, name: string): void {

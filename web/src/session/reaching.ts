@@ -41,7 +41,7 @@ export class Reaching {
   /** Gives reaches to joints, as they were kept before or as they fit the body, and writes what follows from them. */
   begin(joints: readonly number[], limit: number): void {
     const session = this.#session;
-    session.refuseDuringProposal();
+    session.proposals.refuse();
     const parts = session.parts
       .filter(({ visible, part }) => visible && part.role === 'skinned')
       .map(({ index, skin }) => ({ index, rows: skin.rows, positions: restPositions(session, index) }));

@@ -4,7 +4,7 @@ import type { Gesture, GestureContext, Spot, StageCallbacks } from './gestures/g
 import { tellError } from './gestures/gesture.ts';
 import { gradientGesture } from './gestures/gradientGesture.ts';
 import { placeGesture } from './gestures/placeGesture.ts';
-import { giveSelection } from '../session/handwork.ts';
+import { giveSelection, tieIsland } from '../session/handwork.ts';
 import { reachGesture } from './gestures/reachGesture.ts';
 import { poseGesture } from './gestures/poseGesture.ts';
 import { selectBrushGesture, selectGesture } from './gestures/selectGesture.ts';
@@ -134,7 +134,7 @@ export class StagePointer {
     const { view, session } = this.#context;
     const hit = view.pick(x, y);
     if (!hit) return this.#chooseBone({ x, y });
-    session.tieIsland(hit.part, hit.corners[0]).catch((error: unknown) => tellError(session, error));
+    tieIsland(session, hit.part, hit.corners[0]).catch((error: unknown) => tellError(session, error));
     return undefined;
   }
 

@@ -1,32 +1,22 @@
 import { gatherReach } from '@judoka/core';
 import {
-  Box3,
-  LineLoop,
-  BufferGeometry,
-  Float32BufferAttribute,
-  LineBasicMaterial,
   Matrix4,
   Plane,
-  PerspectiveCamera,
-  Quaternion,
   Raycaster,
   Scene,
   Vector2,
   Vector3,
   WebGLRenderer,
-  MOUSE,
-  TOUCH,
-  type BufferAttribute,
+  type PerspectiveCamera,
   type ShaderMaterial,
 } from 'three';
-import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { STRIP_STEPS } from '../session/bendStrip.ts';
-import { largestExtent } from '../session/extent.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { WeightView } from '../state/benchSlice.ts';
 import type { Tokens } from '../theme/tokens.ts';
 import { createClay, setClayGhost, setClayView, srgb } from './clay.ts';
 import { colourJoints } from './jointColours.ts';
+import { CursorDrawing } from './CursorDrawing.ts';
 import { MarkDrawing } from './MarkDrawing.ts';
 import { PartDrawing, tintsOf } from './PartDrawing.ts';
 import type { SessionPart } from '../session/sessionPart.ts';
@@ -36,6 +26,7 @@ import { StripDrawing } from './StripDrawing.ts';
 import type { Spot } from './gestures/gesture.ts';
 import { PoseHandles, type HandleMode } from './PoseHandles.ts';
 import { ReachDrawing, type ReachEdge } from './ReachDrawing.ts';
+import { StageCamera } from './StageCamera.ts';
 import { SelectionDrawing } from './SelectionDrawing.ts';
 
 /** A rectangle of the canvas, in CSS pixels from its top left corner. */
@@ -57,18 +48,16 @@ export type StageHit = Hit & { readonly part: SessionPart };
  */
 export class StageView {
   readonly canvas: HTMLCanvasElement;
-  readonly camera = new PerspectiveCamera(32, 1, 0.01, 100);
   readonly handles: PoseHandles;
   readonly skeleton: SkeletonDrawing;
-  readonly controls: OrbitControls;
   readonly #session: CharacterSession;
   readonly #renderer: WebGLRenderer;
   readonly #scene = new Scene();
   readonly #clay: ShaderMaterial;
   readonly #parts: readonly PartDrawing[];
   readonly #strip: StripDrawing;
-  readonly #brush: LineLoop;
-  readonly #outline: LineLoop;
+  readonly #camera: StageCamera;
+  readonly #cursor: CursorDrawing;
   readonly #selection: SelectionDrawing;
   readonly #reach: ReachDrawing;
   readonly #marks: MarkDrawing;
@@ -79,7 +68,6 @@ export class StageView {
   #frame = 0;
   #stageDirty = true;
   #stripDirty = true;
-  #aimed = false;
   readonly #drawnListeners = new Set<() => void>();
   #handlesInScene = false;
   /** Frames drawn so far; tests wait on it. */
@@ -96,8 +84,7 @@ export class StageView {
     this.#parts = session.parts.map((part) => new PartDrawing(part, this.#clay, colours, tokens));
     this.#strip = new StripDrawing(session, this.#clay, colours);
     this.skeleton = new SkeletonDrawing(session, tokens);
-    this.#brush = brushRing(tokens);
-    this.#outline = accentLoop(tokens, []);
+    this.#cursor = new CursorDrawing(tokens);
     this.handles = new PoseHandles(tokens.ink);
     this.#reach = new ReachDrawing(session, tokens);
     this.#selection = new SelectionDrawing(
@@ -110,27 +97,15 @@ export class StageView {
       ...this.#parts.map(({ mesh }) => mesh),
       this.skeleton.group,
       this.handles.group,
-      this.#brush,
-      this.#outline,
+      this.#cursor.brush,
+      this.#cursor.outline,
       this.#selection.group,
       this.#reach.group,
       this.#marks.points,
       this.#marks.joints,
     );
-    this.controls = this.#makeControls();
+    this.#camera = new StageCamera(canvas, session, () => this.#dirty(true, true));
     this.#listen();
-  }
-
-  #makeControls(): OrbitControls {
-    const controls = new OrbitControls(this.camera, this.canvas);
-    controls.mouseButtons = { LEFT: null, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.ROTATE };
-    // One finger paints; two move the camera.
-    controls.touches = { ONE: null, TWO: TOUCH.DOLLY_ROTATE };
-    controls.zoomToCursor = true;
-    controls.enableDamping = false;
-    controls.addEventListener('start', () => (this.#aimed = true));
-    controls.addEventListener('change', () => this.#dirty(true, true));
-    return controls;
   }
 
   #listen(): void {
@@ -185,14 +160,17 @@ export class StageView {
     this.#strip.dispose();
     this.skeleton.dispose();
     this.handles.dispose();
-    this.#brush.geometry.dispose();
-    this.#outline.geometry.dispose();
+    this.#cursor.dispose();
     this.#selection.dispose();
     this.#reach.dispose();
     this.#marks.dispose();
     this.#clay.dispose();
-    this.controls.dispose();
+    this.#camera.dispose();
     this.#renderer.dispose();
+  }
+
+  get camera(): PerspectiveCamera {
+    return this.#camera.eye;
   }
 
   // ---- what is shown -------------------------------------------------------------------------------------------
@@ -250,61 +228,27 @@ export class StageView {
     this.#cells = cells;
     this.#renderer.setScissorTest(false);
     this.#renderer.clear();
-    this.camera.aspect = stage.width / Math.max(1, stage.height);
-    this.camera.updateProjectionMatrix();
-    // Until the person has moved the camera, the character is kept whole in view.
-    if (!this.#aimed) this.frameAll();
+    this.#camera.fit(stage.width, stage.height);
     this.#dirty(true, true);
   }
 
-  /** Looks at the whole character from the front, a little from the side. */
   frameAll(): void {
-    const box = new Box3();
-    for (const { part, mesh } of this.#parts) {
-      if (part.visible)
-        box.union(
-          new Box3().setFromBufferAttribute(mesh.geometry.getAttribute('position') as BufferAttribute),
-        );
-    }
-    if (box.isEmpty()) return;
-    const size = box.getSize(new Vector3());
-    // Half of what must fit upright: the height, or the width if the stage is narrow for it.
-    const half = Math.max(size.y, Math.hypot(size.x, size.z) / Math.max(0.5, this.camera.aspect)) / 2;
-    // What is nearer to the camera than the middle looks larger.
-    const depth = Math.hypot(size.x, size.z) / 2;
-    this.#lookAt(box.getCenter(new Vector3()), half * 1.04 + depth * 0.12, new Vector3(0.75, 0.14, 1));
+    this.#camera.frameAll();
   }
 
-  /** Looks at the chosen joint from where the camera is. */
   frameJoint(): void {
-    const { joint, world, strip } = this.#session;
-    if (joint < 0) return;
-    this.#aimed = true;
-    const centre = new Vector3(world[joint * 16 + 12], world[joint * 16 + 13], world[joint * 16 + 14]);
-    this.#lookAt(centre, strip.reach * 1.4, this.camera.position.clone().sub(this.controls.target));
+    this.#camera.frameJoint();
+  }
+
+  frameSelection(): void {
+    this.#camera.frameSelection();
   }
 
   /** Draws what is pointed out, and looks at it from where the camera is. */
   #frameMarks(): void {
     const marked = this.#marks.update();
-    if (marked && !this.#session.marks.still) {
-      this.#aimed = true;
-      const least = 0.12 * largestExtent(this.#session.parts.map(({ skin }) => skin.rest));
-      const from = this.camera.position.clone().sub(this.controls.target);
-      this.#lookAt(marked.centre, Math.max(least, marked.radius * 2), from);
-    }
+    if (marked && !this.#session.marks.still) this.#camera.frame(marked.centre, marked.radius * 2, 0.12);
     this.#dirty(true, false);
-  }
-
-  #lookAt(centre: Vector3, radius: number, from: Vector3): void {
-    const distance = radius / Math.tan((this.camera.fov * Math.PI) / 360);
-    this.camera.near = distance / 200;
-    this.camera.far = distance * 20;
-    this.camera.position.copy(centre).addScaledVector(from.normalize(), distance);
-    this.controls.target.copy(centre);
-    this.camera.updateProjectionMatrix();
-    this.controls.update();
-    this.#dirty(true, true);
   }
 
   // ---- pointer -------------------------------------------------------------------------------------------------
@@ -372,22 +316,6 @@ export class StageView {
     this.#dirty(true, true);
   }
 
-  /** Orbits about the selection from now on, and looks at it. */
-  frameSelection(): void {
-    const box = new Box3();
-    for (const [part, points] of this.#session.selection.points()) {
-      const { positions } = this.#session.parts[part].skin;
-      for (const p of points)
-        box.expandByPoint(new Vector3(positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]));
-    }
-    if (box.isEmpty()) return this.#session.tellPerson('Select points to look at.');
-    this.#aimed = true;
-    const least = 0.03 * largestExtent(this.#session.parts.map(({ skin }) => skin.rest));
-    const radius = Math.max(least, box.getSize(new Vector3()).length() * 0.7);
-    const from = this.camera.position.clone().sub(this.controls.target);
-    this.#lookAt(box.getCenter(new Vector3()), radius, from);
-  }
-
   /** The direction of sight to a place. */
   sightTo([x, y, z]: readonly [number, number, number]): [number, number, number] {
     return new Vector3(x, y, z).sub(this.camera.position).normalize().toArray();
@@ -418,20 +346,7 @@ export class StageView {
 
   /** A closed line over the stage, in pixels; none for undefined. */
   showOutline(line: Float32Array | undefined): void {
-    const { width, height } = this.#stageBox;
-    this.#outline.visible = line !== undefined;
-    if (line) {
-      const places: number[] = [];
-      for (let i = 0; i < line.length; i += 2) {
-        const at = new Vector3((line[i] / width) * 2 - 1, 1 - (line[i + 1] / height) * 2, 0);
-        places.push(...at.unproject(this.camera).toArray());
-      }
-      this.#outline.geometry.dispose();
-      this.#outline.geometry = new BufferGeometry().setAttribute(
-        'position',
-        new Float32BufferAttribute(places, 3),
-      );
-    }
+    this.#cursor.showOutline(line, this.camera, this.#stageBox.width, this.#stageBox.height);
     this.#dirty(true, false);
   }
 
@@ -449,13 +364,7 @@ export class StageView {
 
   /** The brush on the surface; nothing where there is no hit. */
   showBrush(hit: Hit | undefined, radius: number): void {
-    this.#brush.visible = hit !== undefined;
-    if (hit) {
-      const normal = new Vector3(...hit.normal);
-      this.#brush.position.set(...hit.place).addScaledVector(normal, radius * 0.02);
-      this.#brush.quaternion.copy(new Quaternion().setFromUnitVectors(new Vector3(0, 0, 1), normal));
-      this.#brush.scale.setScalar(radius);
-    }
+    this.#cursor.showBrush(hit, radius);
     this.#dirty(true, false);
   }
 
@@ -530,24 +439,4 @@ export class StageView {
     renderer.clear();
     if (scene) renderer.render(scene, camera);
   }
-}
-
-function brushRing(tokens: Tokens): LineLoop {
-  const places: number[] = [];
-  for (let i = 0; i < 64; i++) places.push(Math.cos((i * Math.PI) / 32), Math.sin((i * Math.PI) / 32), 0);
-  return accentLoop(tokens, places);
-}
-
-/** A closed line in the accent's colour, over everything; hidden at first. */
-function accentLoop(tokens: Tokens, places: number[]): LineLoop {
-  const material = new LineBasicMaterial({ depthTest: false, transparent: true, toneMapped: false });
-  material.color = srgb(tokens.accent).convertSRGBToLinear();
-  const loop = new LineLoop(
-    new BufferGeometry().setAttribute('position', new Float32BufferAttribute(places, 3)),
-    material,
-  );
-  loop.visible = false;
-  loop.frustumCulled = false;
-  loop.renderOrder = 13;
-  return loop;
 }
