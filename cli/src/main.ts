@@ -6,6 +6,8 @@ import { convert } from './convert.ts';
 import { checkOutput } from './files.ts';
 import { info } from './info.ts';
 import { repair } from './repair.ts';
+import { strays, type StrayOptions } from './strays.ts';
+import { trial, type TrialOptions } from './trial.ts';
 import {
   mirror,
   normalize,
@@ -127,6 +129,27 @@ weightCommand('smooth', 'Smooths weights over the whole surface.')
   .action((input: string, output: string, options: SmoothOptions) => {
     checkOutput(output);
     return smooth(input, output, options);
+  });
+
+program
+  .command('trial')
+  .argument('<file>', 'a .glb or .gltf file')
+  .option('--json', 'print the figures as JSON')
+  .option('--clip <name>', 'measure a clip of the file instead of the range of motion')
+  .option('--bvh <file>', 'measure a .bvh motion, mapped by names, instead')
+  .option('--skinning <how>', 'linear or dual (quaternions)', 'linear')
+  .description('Bends every joint through its range, or plays a motion, and tells the worst pose of each.')
+  .action((file: string, options: TrialOptions) => trial(file, options));
+
+program
+  .command('strays')
+  .argument('<file>', 'a .glb or .gltf file')
+  .option('--json', 'print the strays as JSON')
+  .option('--remove <out>', 'write a file without them: .glb or .gltf')
+  .option('--all', 'also what lies on both sides alike, which may be meant')
+  .description('Finds weight that does not belong where it is. Exit 1 if there is some and it stays.')
+  .action(async (file: string, options: StrayOptions) => {
+    process.exitCode = await strays(file, options);
   });
 
 try {

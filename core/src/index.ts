@@ -182,7 +182,7 @@ export {
   type GltfContainer,
 } from './io/container.ts';
 export { decodeGltf, readCharacter, type Decoders, type Progress } from './io/readCharacter.ts';
-export type { Character, CharacterPart, Clip, PartSource, SourceWeights } from './io/character.ts';
+export type { Character, CharacterPart, PartSource, SourceWeights } from './io/character.ts';
 export { exportCharacter, type ExportOptions } from './io/exportCharacter.ts';
 
 export {
@@ -242,3 +242,67 @@ export {
 export { gatherBindSpace, jointPlaces, type BindSpace } from './bind/bindSpace.ts';
 export { DEFAULT_SOFTNESS } from './bind/blend.ts';
 export { drawPicture, type Picture } from './picture/drawPicture.ts';
+export {
+  findStrays,
+  stepsBetween,
+  STRAY_KINDS,
+  type Stray,
+  type StrayInput,
+  type StrayKind,
+} from './trial/findStrays.ts';
+export { removeStrays, type StrayRules } from './trial/removeStrays.ts';
+export { ancestors, findRoles, roleOfJoint, type Role, type Roles } from './skeleton/roles.ts';
+export {
+  bodyWays,
+  findMotionRanges,
+  rangePoses,
+  STILL_ANGLES,
+  turnedBy,
+  TURNS,
+  type Angles,
+  type JointKind,
+  type Limits,
+  type MotionRange,
+  type RangePose,
+  type Turn,
+} from './trial/motionRange.ts';
+export {
+  BendMeter,
+  SKINNINGS,
+  type BendFigures,
+  type BendSubject,
+  type Skinning,
+} from './trial/bendMeter.ts';
+export {
+  bendingJoints,
+  byDamage,
+  runClip,
+  runRange,
+  trialOf,
+  type ClipPose,
+  type JointTrial,
+  type TrialPose,
+} from './trial/trial.ts';
+export {
+  createDualPalette,
+  dualPaletteBytes,
+  fillDualPalette,
+  skinDualRange,
+  type DualPalette,
+} from './deform/skinDual.ts';
+export { frameCount, frameSeconds, sampleClip, slerp, type Clip, type Track } from './trial/clip.ts';
+export { MOST_BVH_BYTES, readBvh, skeletonOfBvh, writeBvh, type Bvh, type BvhJoint } from './io/bvh.ts';
+export { findCrossings, NO_CROSSING, type Crossing, type PosedPart } from './trial/crossings.ts';
+export { createBendMesh, type BendMesh, type BendRegion, type NoVolume } from './trial/bendRegion.ts';
+export { strayMovements, type MovementSubject } from './trial/strayMovement.ts';
+export { mapMotion, retargetMotion, type MotionMap, type RetargetSubject } from './trial/retarget.ts';
+export { haulingMotion, SHELF_MOTIONS, shelfMotion } from './trial/shelf.ts';
+export {
+  movingJoints,
+  rangesOf,
+  rankStrays,
+  strayPoints,
+  type RankedStray,
+  type StrayQuestion,
+} from './trial/rankStrays.ts';
+export { angleWords, figureWords, NO_VOLUME_WORDS, strayWords } from './trial/words.ts';

@@ -1,5 +1,6 @@
 import type { Part } from '../mesh/part.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
+import type { Clip } from '../trial/clip.ts';
 import type { WeightRows } from '../weights/rows.ts';
 
 /** A part as it came from a glTF file, with what is needed to put its weights back. */
@@ -46,10 +47,6 @@ export interface SourceWeights {
    * Uint8Array, vertexCount: 1 where the row says exactly what the file says, so that export leaves it alone.
    */
   readonly asCame: Uint8Array;
-}
-
-export interface Clip {
-  readonly name: string;
 }
 
 export interface Character {

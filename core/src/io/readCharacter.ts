@@ -8,6 +8,7 @@ import { checkGltf } from './checkGltf.ts';
 import type { Character, CharacterPart } from './character.ts';
 import type { GltfContainer } from './container.ts';
 import type { GltfJson } from './gltfJson.ts';
+import { readClips } from './readClips.ts';
 import { readSkeleton, type SourceSkeleton } from './readSkeleton.ts';
 import { noSourceWeights, readWeights } from './readWeights.ts';
 import { createRows } from '../weights/rows.ts';
@@ -78,7 +79,7 @@ export async function readCharacter(
     skeleton: source.skeleton,
     rows,
     sourceWeights,
-    clips: (json.animations ?? []).map(({ name }, index) => ({ name: name ?? `clip ${index + 1}` })),
+    clips: readClips(document, json, source.skeleton.joints),
     materialCount: json.materials?.length ?? 0,
     notes,
   };

@@ -1,5 +1,8 @@
 import * as deform from '../deform/skin.ts';
 import type { SkinArrays } from '../deform/skin.ts';
+import * as dual from '../deform/skinDual.ts';
+import type { DualPalette } from '../deform/skinDual.ts';
+import * as strain from '../trial/strain.ts';
 import type { Neighbours } from '../topology/topology.ts';
 import { normalizeBatch, type RowBatch } from '../weights/rowBatch.ts';
 import type { WeightRows } from '../weights/rows.ts';
@@ -31,6 +34,17 @@ export interface Kernels {
   skinRange(arrays: SkinArrays, from: number, to: number): void;
   skinList(arrays: SkinArrays, list: PointList): void;
   skinSlots(arrays: SkinArrays, list: PointList, slots: Uint32Array): void;
+  skinDualRange(arrays: SkinArrays, dual: DualPalette, from: number, to: number): void;
+  skinDualSlots(arrays: SkinArrays, dual: DualPalette, list: PointList, slots: Uint32Array): void;
+  strainEdges(edges: Uint32Array, rest: Float32Array, positions: Float32Array, out: Float32Array): void;
+  strainFaces(
+    triangles: Uint32Array,
+    rest: Float32Array,
+    positions: Float32Array,
+    normals: Float32Array,
+    out: Float32Array,
+  ): void;
+  strainPoints(edges: Uint32Array, strains: Float32Array, out: Float32Array): void;
   setWeights(
     rows: WeightRows,
     list: PointList,
@@ -91,6 +105,11 @@ export function createPlainKernels(): Kernels {
     skinRange: deform.skinRange,
     skinList: deform.skinList,
     skinSlots: deform.skinSlots,
+    skinDualRange: dual.skinDualRange,
+    skinDualSlots: dual.skinDualSlots,
+    strainEdges: strain.strainEdges,
+    strainFaces: strain.strainFaces,
+    strainPoints: strain.strainPoints,
     setWeights: set.setWeights,
     normalizeBatch,
     readColumn: set.readColumn,

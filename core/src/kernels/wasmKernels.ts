@@ -1,3 +1,5 @@
+import type { SkinArrays } from '../deform/skin.ts';
+import type { DualPalette } from '../deform/skinDual.ts';
 import { CoreError } from '../errors.ts';
 import { BATCH_WIDTH } from '../weights/rowBatch.ts';
 import type { WeightRows } from '../weights/rows.ts';
@@ -19,6 +21,11 @@ interface KernelExports {
   skinRange: NumericFunction;
   skinList: NumericFunction;
   skinSlots: NumericFunction;
+  skinDualRange: NumericFunction;
+  skinDualSlots: NumericFunction;
+  strainEdges: NumericFunction;
+  strainFaces: NumericFunction;
+  strainPoints: NumericFunction;
   setWeights: NumericFunction;
   normalizeBatch: NumericFunction;
   readColumn: NumericFunction;
@@ -88,6 +95,18 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
   ];
   const unweighted = (palette: Float32Array) => at(palette) + (palette.length - 16) * 4;
 
+  const dualArgs = (a: SkinArrays, dual: DualPalette): number[] => [
+    at(a.rest),
+    at(a.restNormals),
+    ...rowArgs(a.rows),
+    at(dual.quaternions),
+    at(dual.signs),
+    dual.jointCount,
+    dual.stretched ? at(dual.scale) : 0,
+    at(a.positions),
+    at(a.normals),
+  ];
+
   return {
     kind: 'wasm',
     get bytesUsed() {
@@ -144,6 +163,21 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
         at(a.positions),
         at(a.normals),
       );
+    },
+    skinDualRange(a, dual, from, to) {
+      run.skinDualRange(from, to, ...dualArgs(a, dual));
+    },
+    skinDualSlots(a, dual, list, slots) {
+      run.skinDualSlots(at(list.points), at(slots), list.count, ...dualArgs(a, dual));
+    },
+    strainEdges(edges, rest, positions, out) {
+      run.strainEdges(at(edges), at(rest), rest.length, at(positions), at(out));
+    },
+    strainFaces(triangles, rest, positions, normals, out) {
+      run.strainFaces(at(triangles), at(rest), rest.length, at(positions), at(normals), at(out));
+    },
+    strainPoints(edges, strains, out) {
+      run.strainPoints(at(edges), at(strains), strains.length, at(out));
     },
     setWeights(rows, list, targets, joint, limit, locks, status) {
       run.setWeights(

@@ -114,12 +114,12 @@ export function restWorld(skeleton: Skeleton): Float32Array {
 }
 
 const SIDE_PATTERN = /(?:^|[\s_.:|-])(l|r|left|right)(?=$|[\s_.:|\d-])/i;
-const SIDE_PREFIX = /(Left|Right)(?=[A-Z])|(?:[a-z\d])(Left|Right)(?=$|[_.\d])/;
+const SIDE_PREFIX = /(Left|Right)(?=[A-Z])|(?:[a-z\d])(Left|Right)(?=$|[_.\d])|^([LR])(?=[A-Z][a-z])/;
 
-/** The side that a joint's name tells, in the spellings that files use (`wing_l`, `L.wing`, `LeftWing`, `wing.R`). */
+/** The side that a joint's name tells, in the spellings that files use (`wing_l`, `L.wing`, `LeftWing`, `LWing`, `wing.R`). */
 export function sideOfName(name: string): Side {
   const match = SIDE_PATTERN.exec(name) ?? SIDE_PREFIX.exec(name);
-  const word = (match?.[1] ?? match?.[2] ?? '').toLowerCase();
+  const word = (match?.[1] ?? match?.[2] ?? match?.[3] ?? '').toLowerCase();
   if (word.startsWith('l')) return 'left';
   if (word.startsWith('r')) return 'right';
   return 'middle';

@@ -13,6 +13,8 @@ export type FaultCode =
   | 'heel-on-knee'
   | 'upper-beak-follows-lower'
   | 'armpit-collapses'
+  | 'knee-thins'
+  | 'throat-stays-behind'
   | 'cape-without-weights'
   | 'face-in-hundreds'
   | 'tied-to-root'
@@ -77,7 +79,24 @@ export function plantFaults(meshes: readonly DemoMesh[]): PlantedFault[] {
     'armpit-collapses',
     'body',
     (x, y, z) => x > 0.055 && x < 0.15 && y > 0.655 && y < 0.77 && z > 0.02 && z < 0.14,
-    (mesh, p) => give(mesh.weights[p], 'shoulder_L', 0.6),
+    (mesh, p) => give(mesh.weights[p], 'shoulder_L', 0.7),
+  );
+  // About the left knee, thigh and shin share the surface half and half over far too long a stretch.
+  plant(
+    'knee-thins',
+    'body',
+    (x, y, _z, row) => x > 0 && y > 0.44 && y < 0.575 && (has(row, 'hip_L', 0.4) || has(row, 'knee_L', 0.4)),
+    (mesh, p) => {
+      mesh.weights[p].clear();
+      mesh.weights[p].set(joint('hip_L'), 0.5).set(joint('knee_L'), 0.5);
+    },
+  );
+  // The throat follows the chest by two thirds and more, as far up as the middle of the neck.
+  plant(
+    'throat-stays-behind',
+    'body',
+    (x, y, z) => Math.abs(x) < 0.05 && y > 0.88 && y < 1.1 && z > 0.2,
+    (mesh, p) => give(mesh.weights[p], 'chest', 0.7),
   );
   // A strip of the cape's hem never got weights.
   plant(

@@ -1,0 +1,121 @@
+import { readFileSync, statSync } from 'node:fs';
+import { basename, extname } from 'node:path';
+import {
+  angleWords,
+  BendMeter,
+  bendingJoints,
+  checkInput,
+  CoreError,
+  figureWords,
+  frameCount,
+  frameSeconds,
+  mapMotion,
+  MOST_BVH_BYTES,
+  rangesOf,
+  readBvh,
+  readCharacter,
+  retargetMotion,
+  runClip,
+  runRange,
+  sampleClip,
+  SKINNINGS,
+  strayPoints,
+  type Character,
+  type Clip,
+  type JointTrial,
+  type TrialPose,
+} from '@judoka/core';
+import { decoders, openFile } from './files.ts';
+
+export interface TrialOptions {
+  json?: boolean;
+  clip?: string;
+  bvh?: string;
+  skinning?: string;
+}
+
+/** Runs the range of motion, or a clip, and prints the worst pose of each joint. */
+export async function trial(file: string, options: TrialOptions): Promise<void> {
+  if (options.clip !== undefined && options.bvh !== undefined)
+    throw new CoreError('argument-invalid', 'Give either --clip or --bvh, not both.');
+  const skinning = SKINNINGS.find((one) => one === (options.skinning ?? 'linear'));
+  if (!skinning)
+    throw new CoreError(
+      'argument-invalid',
+      `--skinning is one of: ${SKINNINGS.join(', ')}, not “${options.skinning}”.`,
+    );
+  const character = await readCharacter(openFile(file), decoders);
+  if (!character.parts.some(({ role }) => role === 'skinned'))
+    throw new CoreError('argument-invalid', 'No part of this file has weights, so nothing bends.');
+  const meter = await BendMeter.create({ ...character, leaveOut: strayPoints(character) }, skinning);
+  const { pairs } = checkInput(character, {});
+  const clip = clipOf(character, pairs, options);
+  const trials = clip
+    ? runClip(
+        meter,
+        bendingJoints(meter),
+        Array.from({ length: frameCount(clip) }, (_, frame) => {
+          const seconds = frameSeconds(clip, frame);
+          return { frame, seconds, pose: sampleClip(clip, seconds) };
+        }),
+      )
+    : runRange(meter, rangesOf(character, {}, pairs));
+  process.stdout.write(
+    options.json
+      ? `${JSON.stringify(trials.map((one) => print(one, character)))}\n`
+      : asText(trials, character),
+  );
+}
+
+function clipOf(
+  character: Character,
+  pairs: Parameters<typeof mapMotion>[0]['pairs'],
+  { clip: name, bvh: path }: TrialOptions,
+): Clip | undefined {
+  if (name !== undefined) {
+    const clip = character.clips.find((one) => one.name === name);
+    if (clip) return clip;
+    const names = character.clips.map((one) => `“${one.name}”`).join(', ');
+    throw new CoreError(
+      'argument-invalid',
+      `There is no clip “${name}”. ${names ? `The file has ${names}.` : 'The file has none.'}`,
+    );
+  }
+  if (path === undefined) return undefined;
+  if (statSync(path).size > MOST_BVH_BYTES)
+    throw new CoreError('file-too-large', 'This motion is larger than 64 MB.');
+  const bvh = readBvh(readFileSync(path, 'utf8'));
+  const subject = { skeleton: character.skeleton, pairs };
+  return retargetMotion(subject, bvh, mapMotion(subject, bvh), basename(path, extname(path)));
+}
+
+function print({ joint, poses, worst }: JointTrial, { skeleton, parts }: Character) {
+  const { at, figures } = poses[worst];
+  const { worst: place, noVolume, volume, ...plain } = figures;
+  return {
+    joint,
+    jointName: skeleton.joints[joint].name,
+    poses: poses.length,
+    worst: {
+      ...('angles' in at ? at.angles : at),
+      ...plain,
+      volume: volume ?? null,
+      ...(noVolume && { noVolume }),
+      ...(place && { part: place.part, vertex: parts[place.part].vertexPoint.indexOf(place.point) }),
+    },
+  };
+}
+
+const whenWords = ({ at }: TrialPose): string =>
+  'angles' in at ? angleWords(at.angles) : `in frame ${at.frame} (${at.seconds.toFixed(2)} s)`;
+
+function asText(trials: readonly JointTrial[], { skeleton }: Character): string {
+  if (trials.length === 0) return 'Nothing bends.\n';
+  return trials
+    .map(({ joint, poses, worst }) => {
+      const { figures } = poses[worst];
+      const words = figureWords(figures).join(', ');
+      return `${skeleton.joints[joint].name}, ${whenWords(poses[worst])}: ${words} (damage ${figures.damage.toPrecision(2)}).\n`;
+    })
+    .join('');
+}

@@ -1,0 +1,124 @@
+import { REST_JOINT, type JointPose, type Pose } from '../skeleton/pose.ts';
+
+export const INTERPOLATIONS = ['LINEAR', 'STEP', 'CUBICSPLINE'] as const;
+export type Interpolation = (typeof INTERPOLATIONS)[number];
+export type TrackPath = keyof JointPose;
+
+/**
+ * What one joint does over time, away from its rest (see JointPose).
+ *
+ * - `times`   Float32Array, rising, in seconds.
+ * - `values`  Float32Array, 3 or 4 a key; for CUBICSPLINE three times as many (in-tangent, value, out-tangent).
+ */
+export interface Track {
+  readonly joint: number;
+  readonly path: TrackPath;
+  readonly interpolation: Interpolation;
+  readonly times: Float32Array;
+  readonly values: Float32Array;
+}
+
+/** A motion of a skeleton. */
+export interface Clip {
+  readonly name: string;
+  readonly seconds: number;
+  /** Frames a second at which it is looked at. */
+  readonly rate: number;
+  readonly tracks: readonly Track[];
+}
+
+/** Frames of a clip, the first and the last among them. */
+export function frameCount({ seconds, rate }: Pick<Clip, 'seconds' | 'rate'>): number {
+  return Math.round(seconds * rate) + 1;
+}
+
+export const frameSeconds = ({ seconds, rate }: Pick<Clip, 'seconds' | 'rate'>, frame: number): number =>
+  Math.min(seconds, frame / rate);
+
+/** The pose of a clip at a time; before its first key and behind its last one a track holds. */
+export function sampleClip({ tracks }: Pick<Clip, 'tracks'>, seconds: number): Pose {
+  const pose: Record<number, { -readonly [K in keyof JointPose]: JointPose[K] }> = {};
+  for (const track of tracks) {
+    const held = (pose[track.joint] ??= { ...REST_JOINT });
+    const value = sampleTrack(track, seconds);
+    if (track.path === 'rotation') held.rotation = [value[0], value[1], value[2], value[3]];
+    else held[track.path] = [value[0], value[1], value[2]];
+  }
+  return pose;
+}
+
+/** A track's value at a time (glTF 2.0 specification, appendix C). */
+export function sampleTrack({ path, interpolation, times, values }: Track, seconds: number): number[] {
+  const width = path === 'rotation' ? 4 : 3;
+  const cubic = interpolation === 'CUBICSPLINE';
+  const read = (key: number, slot = 1): number[] => {
+    const from = cubic ? (key * 3 + slot) * width : key * width;
+    return Array.from(values.subarray(from, from + width));
+  };
+  const next = firstAfter(times, seconds);
+  if (next === 0) return read(0);
+  if (next === times.length) return read(times.length - 1);
+  const key = next - 1;
+  const step = times[next] - times[key];
+  const t = step > 0 ? (seconds - times[key]) / step : 0;
+  if (interpolation === 'STEP') return read(key);
+  if (cubic) return normalized(path, hermite(read(key), read(key, 2), read(next), read(next, 0), t, step));
+  return path === 'rotation' ? slerp(read(key), read(next), t) : mix(read(key), read(next), t);
+}
+
+function firstAfter(times: Float32Array, seconds: number): number {
+  let [from, to] = [0, times.length];
+  while (from < to) {
+    const middle = (from + to) >> 1;
+    if (times[middle] > seconds) to = middle;
+    else from = middle + 1;
+  }
+  return from;
+}
+
+const mix = (a: readonly number[], b: readonly number[], t: number): number[] =>
+  a.map((x, k) => x + (b[k] - x) * t);
+
+export function slerp(a: readonly number[], b: readonly number[], t: number): number[] {
+  const dot = a.reduce((sum, x, k) => sum + x * b[k], 0);
+  const sign = dot < 0 ? -1 : 1;
+  const angle = Math.acos(Math.min(1, Math.abs(dot)));
+  if (angle < 1e-4)
+    return normalized(
+      'rotation',
+      mix(
+        a,
+        b.map((x) => x * sign),
+        t,
+      ),
+    );
+  const [p, q] = [
+    Math.sin((1 - t) * angle) / Math.sin(angle),
+    (sign * Math.sin(t * angle)) / Math.sin(angle),
+  ];
+  return a.map((x, k) => x * p + b[k] * q);
+}
+
+function hermite(
+  a: readonly number[],
+  out: readonly number[],
+  b: readonly number[],
+  into: readonly number[],
+  t: number,
+  step: number,
+): number[] {
+  const [t2, t3] = [t * t, t * t * t];
+  return a.map(
+    (x, k) =>
+      (2 * t3 - 3 * t2 + 1) * x +
+      step * (t3 - 2 * t2 + t) * out[k] +
+      (3 * t2 - 2 * t3) * b[k] +
+      step * (t3 - t2) * into[k],
+  );
+}
+
+function normalized(path: TrackPath, value: number[]): number[] {
+  if (path !== 'rotation') return value;
+  const length = Math.hypot(...value) || 1;
+  return value.map((x) => x / length);
+}
