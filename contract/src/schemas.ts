@@ -102,6 +102,18 @@ export const partSettings = z.object({
 });
 export type PartSettings = z.infer<typeof partSettings>;
 
+/** Least and greatest angle of a joint's range, in degrees. */
+const turnLimits = z.tuple([z.number().min(-360).max(0), z.number().min(0).max(360)]).readonly();
+export const jointLimits = z.object({ bend: turnLimits, side: turnLimits, twist: turnLimits });
+
+/** Weight that was reported as stray and is meant. */
+export const dismissedStray = z.object({
+  part: z.number().int().min(0).max(4095),
+  joint: z.number().int().min(0).max(4095),
+  points: z.array(z.number().int().min(0)).min(1).max(200_000),
+});
+export type DismissedStray = z.infer<typeof dismissedStray>;
+
 /** How a character is worked on. */
 export const characterSettings = z.object({
   /** Partners that a person has set, by joint; itself for the middle, -1 for none. */
@@ -111,6 +123,11 @@ export const characterSettings = z.object({
   reaches: z.record(jointKey, jointReach).default({}),
   /** By part. */
   parts: z.record(jointKey, partSettings).default({}),
+  /** How the surface follows the joints: matrices blended, or dual quaternions. */
+  skinning: z.enum(['linear', 'dual']).default('linear'),
+  /** Ranges of motion that a person has set, by joint. */
+  ranges: z.record(jointKey, jointLimits).default({}),
+  dismissed: z.array(dismissedStray).max(2000).default([]),
 });
 export type CharacterSettings = z.infer<typeof characterSettings>;
 
@@ -124,6 +141,8 @@ export const keptPose = z.object({
   name: characterName,
   joints: poseBody.shape.joints,
   picture: pictureAddress.nullable(),
+  /** The joint whose bend it shows: poses are sorted by it. */
+  joint: jointIndex.nullable().default(null),
 });
 export type KeptPose = z.infer<typeof keptPose>;
 export const keptPoses = z.object({ poses: z.array(keptPose) });
@@ -132,6 +151,26 @@ export const poseChange = newPose
   .partial()
   .refine((change) => Object.keys(change).length > 0, 'name, joints or picture is needed');
 export type PoseChange = z.infer<typeof poseChange>;
+
+/** The largest motion, in bytes. */
+export const MOTION_LIMIT_BYTES = 64 * 1024 * 1024;
+/** Joint of the character → joint of a motion that it follows; -1 for none. */
+export const motionFollows = z.record(jointKey, z.number().int().min(-1).max(4095));
+/** A motion that was dropped on a character; its text is fetched apart. */
+export const keptMotion = z.object({
+  id: z.uuid(),
+  name: characterName,
+  follows: motionFollows,
+});
+export type KeptMotion = z.infer<typeof keptMotion>;
+export const keptMotions = z.object({ motions: z.array(keptMotion) });
+export const motionQuery = z.object({ name: characterName });
+export const motionChange = keptMotion
+  .omit({ id: true })
+  .partial()
+  .refine((change) => Object.keys(change).length > 0, 'name or follows is needed');
+export type MotionChange = z.infer<typeof motionChange>;
+export const motionParams = z.object({ id: z.uuid(), motion: z.uuid() });
 
 /** Header of a frame with saved selections; the blobs are u32 points, one a part, selection by selection. */
 export const selectionsHeader = z.object({

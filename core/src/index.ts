@@ -40,7 +40,7 @@ export {
   type JointPose,
   type Pose,
 } from './skeleton/pose.ts';
-export { mirrorPose, movedInScene, turnedInScene, withChainAtRest } from './skeleton/posing.ts';
+export { blendPoses, mirrorPose, movedInScene, turnedInScene, withChainAtRest } from './skeleton/posing.ts';
 
 export {
   applySkeletonChange,
@@ -306,3 +306,5 @@ export {
   type StrayQuestion,
 } from './trial/rankStrays.ts';
 export { angleWords, figureWords, NO_VOLUME_WORDS, strayWords } from './trial/words.ts';
+export { skinPart, type SkinnedCharacter } from './deform/skinPart.ts';
+export { edgeLengths, restAreas, strainEdges, strainFaces, strainPoints } from './trial/strain.ts';

@@ -184,8 +184,7 @@ export class BendMeter {
     const found = new Map<number, BendFigures>();
     for (const joint of joints) {
       const regions = this.regionsOf(joint);
-      if (regions.length > 0)
-        found.set(joint, this.#figures(regions, NO_SKINNING, withCrossings));
+      if (regions.length > 0) found.set(joint, this.#figures(regions, NO_SKINNING, withCrossings));
     }
     return found;
   }

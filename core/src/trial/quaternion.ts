@@ -65,3 +65,19 @@ export function turnOfAxes(x: readonly number[], y: readonly number[], z: readon
   const s = Math.sqrt(1 + z[2] - x[0] - y[1]) * 2;
   return [(z[0] + x[2]) / s, (z[1] + y[2]) / s, s / 4, (x[1] - y[0]) / s];
 }
+
+export const minus = (a: readonly number[], b: readonly number[]): Vec => [
+  a[0] - b[0],
+  a[1] - b[1],
+  a[2] - b[2],
+];
+export const cross = (a: readonly number[], b: readonly number[]): Vec => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+export const dot = (a: readonly number[], b: readonly number[]): number =>
+  a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+/** A way without its height. */
+export const level = (a: readonly number[], up: Vec): Vec => a.map((x, k) => x - up[k] * dot(a, up)) as Vec;
+export const clamp = (x: number): number => Math.max(-1, Math.min(1, x));

@@ -1,20 +1,19 @@
 import { CoreError } from '../errors.ts';
 import { skeletonOfBvh, type Bvh } from '../io/bvh.ts';
-import { pairJoints, type JointPairs } from '../skeleton/pairs.ts';
+import type { JointPairs } from '../skeleton/pairs.ts';
 import { findRoles, type Role, type Roles } from '../skeleton/roles.ts';
-import {
-  childrenOf,
-  liveJoints,
-  parentsFirst,
-  restPlaces,
-  restWorld,
-  type Skeleton,
-} from '../skeleton/skeleton.ts';
+import { liveJoints, parentsFirst, restPlaces, restWorld, type Skeleton } from '../skeleton/skeleton.ts';
 import type { Clip, Track } from './clip.ts';
+import { BvhPoser } from './bvhPoser.ts';
 import { bodyWays } from './motionRange.ts';
 import {
   aboutAxis,
+  clamp,
   conjugated,
+  cross,
+  dot,
+  level,
+  minus,
   multiplied,
   rotated,
   turnBetween,
@@ -23,6 +22,7 @@ import {
   type Quat,
   type Vec,
 } from './quaternion.ts';
+import { TurnPoser } from './turnPoser.ts';
 
 /** Joint of the character → joint of the motion that it follows; -1 for none. */
 export type MotionMap = Int32Array;
@@ -105,7 +105,7 @@ class Retarget {
   readonly #skeleton: Skeleton;
   readonly #bvh: Bvh;
   readonly #map: MotionMap;
-  readonly #source: SourcePoser;
+  readonly #source: BvhPoser;
   readonly #order: Uint16Array;
   readonly #roles: Roles;
   /** By joint: its turn at rest in the scene, and its offset's and rest's turns. */
@@ -127,7 +127,7 @@ class Retarget {
     this.#bvh = bvh;
     this.#map = map;
     this.#order = parentsFirst(skeleton);
-    this.#source = new SourcePoser(bvh);
+    this.#source = new BvhPoser(bvh);
     this.#roles = findRoles(skeleton);
     const world = restWorld(skeleton);
     this.#rest = skeleton.joints.map((_, joint) => turnOfFrame(world, joint));
@@ -154,7 +154,7 @@ class Retarget {
     const moved = [...new Set([...mapped, ...legs])].sort((a, b) => a - b);
     const turns = new Map(moved.map((joint) => [joint, new Float32Array(frames * 4)]));
     const ways = new Float32Array(frames * 3);
-    const poser = new TargetPoser(this.#skeleton, this.#order, this.#rest, this.#places);
+    const poser = new TurnPoser(this.#skeleton, this.#order, this.#rest, this.#places);
     for (let frame = 0; frame < frames; frame++) {
       this.#source.pose(frame);
       const way = this.#wayOfHips();
@@ -302,7 +302,7 @@ class Retarget {
   }
 
   /** Bends knee and hip so that the foot's joint is where the motion has it. */
-  #placeFoot(poser: TargetPoser, leg: Leg): void {
+  #placeFoot(poser: TurnPoser, leg: Leg): void {
     const { thigh, shin, foot, upper, lower } = leg;
     const goal = this.#goalOf(leg);
     const hip = poser.placeOf(thigh);
@@ -331,17 +331,6 @@ class Retarget {
   }
 }
 
-const minus = (a: readonly number[], b: readonly number[]): Vec => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const cross = (a: readonly number[], b: readonly number[]): Vec => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
-const dot = (a: readonly number[], b: readonly number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-/** A way without its height. */
-const level = (a: readonly number[], up: Vec): Vec => a.map((x, k) => x - up[k] * dot(a, up)) as Vec;
-const clamp = (x: number): number => Math.max(-1, Math.min(1, x));
-
 /** The turn of a joint's frame in the scene, its scale left out. */
 function turnOfFrame(world: Float32Array, joint: number): Quat {
   const column = (c: number): Vec =>
@@ -349,317 +338,4 @@ function turnOfFrame(world: Float32Array, joint: number): Quat {
   const [x, y] = [column(0), column(1)];
   const z = unitOf(cross(x, y));
   return turnOfAxes(x, cross(z, x), z);
-}
-
-/** Poses the motion's own skeleton, a frame at a time. */
-class SourcePoser {
-  readonly ways: ReturnType<typeof bodyWays>;
-  readonly height: number;
-  readonly #bvh: Bvh;
-  readonly #places: Float32Array;
-  readonly #first: Int32Array;
-  readonly #width: number;
-  readonly #turns: Quat[];
-  readonly #now: Vec[];
-  readonly #hips: number;
-  readonly #roles: Roles;
-  /** Where the hips are when the motion stands upright on its ground. */
-  readonly #standing: Vec;
-  readonly #groundHeight: number;
-
-  constructor(bvh: Bvh) {
-    this.#bvh = bvh;
-    const skeleton = skeletonOfBvh(bvh);
-    this.#places = restPlaces(skeleton);
-    const size = Math.max(...[0, 1, 2].map((k) => spanOf(this.#places, k))) || 1;
-    const roles = findRoles(skeleton);
-    const pairs = pairJoints(skeleton, this.#places, 0.02 * size);
-    this.ways = bodyWays(skeleton, this.#places, pairs, roles);
-    this.#turns = bvh.joints.map(() => [0, 0, 0, 1]);
-    this.#now = bvh.joints.map(() => [0, 0, 0]);
-    this.#first = new Int32Array(bvh.joints.length);
-    let width = 0;
-    bvh.joints.forEach(({ channels }, joint) => {
-      this.#first[joint] = width;
-      width += channels.length;
-    });
-    this.#width = width;
-    this.#roles = roles;
-    const up = [...this.ways.up] as Vec;
-    const lowest = this.#lowest(up);
-    this.height = this.#highest(up) - lowest;
-    this.#hips = roles.get('hips')?.[0] ?? 0;
-    this.#groundHeight = this.#ground(up);
-    this.pose(0);
-    const begin = level(this.#now[this.#hips], up);
-    const tall = this.#uprightHips(up) ?? dot(this.#restPlace(this.#hips), up) - lowest;
-    this.#standing = begin.map((x, k) => x + up[k] * (this.#groundHeight + tall)) as Vec;
-  }
-
-  #restPlace(joint: number): Vec {
-    return [this.#places[joint * 3], this.#places[joint * 3 + 1], this.#places[joint * 3 + 2]];
-  }
-
-  /** How high the hips are over the ground with straight legs; undefined without legs. */
-  #uprightHips(up: Vec): number | undefined {
-    const [thigh, foot] = (['left thigh', 'left foot'] as const).map(
-      (role) => this.#roles.get(role)?.[0] ?? -1,
-    );
-    const length = this.legLength(thigh, foot);
-    if (!(length > 0)) return undefined;
-    const drop = dot(minus(this.#restPlace(this.#hips), this.#restPlace(thigh)), up);
-    return drop + length + this.#ankleHeight(foot);
-  }
-
-  /** How high a foot's joint is over the lowest of what hangs on it, at rest. */
-  #ankleHeight(foot: number): number {
-    const up = [...this.ways.up] as Vec;
-    let least = Infinity;
-    this.#bvh.joints.forEach(({ end }, joint) => {
-      for (let j = joint; j >= 0; j = this.#bvh.joints[j].parent) {
-        if (j !== foot) continue;
-        const at = dot(this.#restPlace(joint), up);
-        least = Math.min(least, at, end ? at + dot(end, up) : at);
-      }
-    });
-    return dot(this.#restPlace(foot), up) - least;
-  }
-
-  /** The height of the ground: where the body is lowest over the motion. */
-  #ground(up: Vec): number {
-    let least = Infinity;
-    const step = Math.max(1, Math.floor(this.#bvh.frames / 200));
-    for (let frame = 0; frame < this.#bvh.frames; frame += step) {
-      this.pose(frame);
-      this.#bvh.joints.forEach(({ end }, joint) => {
-        const at = dot(this.#now[joint], up);
-        least = Math.min(least, at);
-        if (end) least = Math.min(least, at + dot(rotated(this.#turns[joint], end), up));
-      });
-    }
-    return least;
-  }
-
-  #lowest(up: Vec): number {
-    return Math.min(...this.#heights(up));
-  }
-
-  #highest(up: Vec): number {
-    return Math.max(...this.#heights(up));
-  }
-
-  /** Of all joints and ends, at rest. */
-  #heights(up: Vec): number[] {
-    return this.#bvh.joints.flatMap(({ end }, joint) => {
-      const at = dot(this.#restPlace(joint), up);
-      return end ? [at, at + dot(end, up)] : [at];
-    });
-  }
-
-  pose(frame: number): void {
-    const { joints, values } = this.#bvh;
-    for (let joint = 0; joint < joints.length; joint++) {
-      const { parent, offset, channels } = joints[joint];
-      let turn: Quat = [0, 0, 0, 1];
-      const way: Vec = [offset[0], offset[1], offset[2]];
-      let placed = false;
-      for (let c = 0; c < channels.length; c++) {
-        const value = values[frame * this.#width + this.#first[joint] + c];
-        const axis = channels[c].charCodeAt(0) - 88;
-        if (channels[c].endsWith('position')) {
-          // A position stands instead of the offset.
-          if (!placed) way.fill(0);
-          placed = true;
-          way[axis] = value;
-        } else {
-          const half = (value * Math.PI) / 360;
-          const about: Quat = [0, 0, 0, Math.cos(half)];
-          about[axis] = Math.sin(half);
-          turn = multiplied(turn, about);
-        }
-      }
-      if (parent < 0) {
-        this.#turns[joint] = turn;
-        this.#now[joint] = way;
-      } else {
-        const above = this.#turns[parent];
-        const moved = rotated(above, way);
-        const at = this.#now[parent];
-        this.#turns[joint] = multiplied(above, turn);
-        this.#now[joint] = [at[0] + moved[0], at[1] + moved[1], at[2] + moved[2]];
-      }
-    }
-  }
-
-  turnOf(joint: number): Quat {
-    return this.#turns[joint];
-  }
-
-  /** How far the hips are from where they stand at rest. */
-  wayOfHips(): Vec {
-    return minus(this.#now[this.#hips], this.#standing);
-  }
-
-  /** Where the hips look. */
-  ahead(): Vec {
-    return rotated(this.#turns[this.#hips], this.ways.forward);
-  }
-
-  /** How far a foot's joint is from where the hips began, along the ground; and its height beyond that at rest. */
-  footFrom(foot: number): { along: Vec; height: number } {
-    const up = [...this.ways.up] as Vec;
-    const height = dot(this.#now[foot], up) - this.#groundHeight - this.#ankleHeight(foot);
-    return { along: level(minus(this.#now[foot], this.#standing), up), height };
-  }
-
-  /** How far a thigh begins beside the hips, at rest. */
-  breadth(thigh: number): Vec {
-    return minus(this.#restPlace(thigh), this.#restPlace(this.#hips));
-  }
-
-  /** The way from a joint to the next at rest; undefined where they are one. */
-  boneOf(joint: number, next: number): Vec | undefined {
-    const children = childrenOf(skeletonOfBvh(this.#bvh))[joint];
-    const to = next >= 0 && next !== joint ? next : children[0];
-    if (to === undefined) return this.#bvh.joints[joint].end as Vec | undefined;
-    const way = [0, 1, 2].map((k) => this.#places[to * 3 + k] - this.#places[joint * 3 + k]) as Vec;
-    return Math.hypot(...way) > 1e-9 ? way : undefined;
-  }
-
-  /** From a thigh down to a foot, along the bones. */
-  legLength(thigh: number, foot: number): number {
-    if (thigh < 0 || foot < 0) return 0;
-    let sum = 0;
-    for (let joint = foot; joint !== thigh; joint = this.#bvh.joints[joint].parent) {
-      const { parent, offset } = this.#bvh.joints[joint];
-      if (parent < 0) return 0;
-      sum += Math.hypot(...offset);
-    }
-    return sum;
-  }
-}
-
-function spanOf(places: Float32Array, k: number): number {
-  let [least, most] = [Infinity, -Infinity];
-  for (let i = k; i < places.length; i += 3) {
-    least = Math.min(least, places[i]);
-    most = Math.max(most, places[i]);
-  }
-  return most - least;
-}
-
-/** Poses the character by turns in the scene. */
-class TargetPoser {
-  readonly #joints: Skeleton['joints'];
-  readonly #order: Uint16Array;
-  /** Turn of a joint at rest as its parent sees it; and its place there. */
-  readonly #local: Quat[];
-  readonly #offsets: Vec[];
-  readonly #turns: Quat[];
-  readonly #places: Vec[];
-  #lifted = -1;
-  #way: Vec = [0, 0, 0];
-
-  constructor(skeleton: Skeleton, order: Uint16Array, rest: readonly Quat[], places: Float32Array) {
-    this.#joints = skeleton.joints;
-    this.#order = order;
-    const at = (joint: number): Vec => [places[joint * 3], places[joint * 3 + 1], places[joint * 3 + 2]];
-    this.#local = this.#joints.map(({ parent }, joint) =>
-      parent < 0 ? rest[joint] : multiplied(conjugated(rest[parent]), rest[joint]),
-    );
-    this.#offsets = this.#joints.map(({ parent }, joint) =>
-      parent < 0 ? at(joint) : rotated(conjugated(rest[parent]), minus(at(joint), at(parent))),
-    );
-    this.#turns = this.#joints.map(() => [0, 0, 0, 1]);
-    this.#places = this.#joints.map(() => [0, 0, 0]);
-  }
-
-  /** Begins a frame: one joint, and all below it, is moved by a way. */
-  begin(lifted: number, way: Vec): void {
-    this.#lifted = lifted;
-    this.#way = way;
-  }
-
-  setTurn(joint: number, turn: Quat): void {
-    this.#turns[joint] = turn;
-    this.#place(joint);
-  }
-
-  follow(joint: number): void {
-    const { parent } = this.#joints[joint];
-    this.setTurn(
-      joint,
-      parent < 0 ? this.#local[joint] : multiplied(this.#turns[parent], this.#local[joint]),
-    );
-  }
-
-  #place(joint: number): void {
-    const { parent } = this.#joints[joint];
-    const offset = this.#offsets[joint];
-    const moved = parent < 0 ? offset : rotated(this.#turns[parent], offset);
-    const from = parent < 0 ? [0, 0, 0] : this.#places[parent];
-    const lift = joint === this.#lifted ? this.#way : [0, 0, 0];
-    this.#places[joint] = [
-      from[0] + moved[0] + lift[0],
-      from[1] + moved[1] + lift[1],
-      from[2] + moved[2] + lift[2],
-    ];
-  }
-
-  turnOf(joint: number): Quat {
-    return this.#turns[joint];
-  }
-
-  placeOf(joint: number): Vec {
-    return this.#places[joint];
-  }
-
-  /** Turns a joint and all below it on, in the scene. */
-  turnOn(joint: number, turn: Quat): void {
-    const below = new Set([joint]);
-    this.#turns[joint] = multiplied(turn, this.#turns[joint]);
-    for (const each of this.#order) {
-      if (!below.has(this.#joints[each].parent)) continue;
-      below.add(each);
-      this.#turns[each] = multiplied(turn, this.#turns[each]);
-      this.#place(each);
-    }
-  }
-
-  /** What a joint does after its own rest: see JointPose. */
-  localTurn(joint: number): Quat {
-    const { parent } = this.#joints[joint];
-    const seen =
-      parent < 0 ? this.#turns[joint] : multiplied(conjugated(this.#turns[parent]), this.#turns[joint]);
-    return multiplied(conjugated(this.#local[joint]), seen);
-  }
-
-  /** A way in the scene as the node of a joint has it, in its parent's units. */
-  localWay(joint: number, way: Vec): Vec {
-    const { parent, offset } = this.#joints[joint];
-    const turn = parent < 0 ? ([0, 0, 0, 1] as Quat) : this.#turns[parent];
-    const inParent = rotated(conjugated(turn), way);
-    // What stands between the joint and its parent may turn and scale.
-    const scale = this.#parentScale(joint);
-    const linear = [0, 1, 2].map((c) => [offset[c * 4], offset[c * 4 + 1], offset[c * 4 + 2]]);
-    const size = linear.map((column) => Math.hypot(...column) || 1);
-    return [0, 1, 2].map((c) => {
-      const column = linear[c];
-      return (
-        (column[0] * inParent[0] + column[1] * inParent[1] + column[2] * inParent[2]) /
-        (size[c] * size[c] * scale)
-      );
-    }) as Vec;
-  }
-
-  /** How long a unit of the parent is in the scene. */
-  #parentScale(joint: number): number {
-    let scale = 1;
-    for (let j = this.#joints[joint].parent; j >= 0; j = this.#joints[j].parent) {
-      const { scale: own, offset } = this.#joints[j];
-      scale *= Math.cbrt(Math.abs(own[0] * own[1] * own[2])) || 1;
-      scale *= Math.hypot(offset[0], offset[1], offset[2]) || 1;
-    }
-    return scale;
-  }
 }

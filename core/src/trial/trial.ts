@@ -1,5 +1,5 @@
 import type { Pose } from '../skeleton/pose.ts';
-import { BendMeter, type BendFigures } from './bendMeter.ts';
+import type { BendMeter, BendFigures } from './bendMeter.ts';
 import { rangePoses, type Angles, type MotionRange } from './motionRange.ts';
 
 /** A pose that was measured, and what it is. */

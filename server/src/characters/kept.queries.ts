@@ -20,7 +20,7 @@ export async function keepSettings(
 
 export async function listPoses(db: Queryable, owner: string, character: string): Promise<KeptPose[]> {
   const { rows } = await db.query(
-    `select p.id, p.name, p.joints, p.picture
+    `select p.id, p.name, p.joints, p.picture, p.joint
      from poses p
      join characters c on c.id = p.character_id
      where c.id = $1 and c.owner_id = $2 and p.name is not null
@@ -35,16 +35,16 @@ export async function insertPose(
   db: Queryable,
   owner: string,
   character: string,
-  { name, joints, picture }: Omit<KeptPose, 'id'>,
+  { name, joints, picture, joint }: Omit<KeptPose, 'id'>,
 ): Promise<string | undefined> {
   const { rows } = await db.query<{ id: string }>(
-    `insert into poses (character_id, name, joints, picture)
-     select id, $3, $4, $5
+    `insert into poses (character_id, name, joints, picture, joint)
+     select id, $3, $4, $5, $6
      from characters
      where id = $1 and owner_id = $2
      on conflict (character_id, name) where name is not null do nothing
      returning id`,
-    [character, owner, name, JSON.stringify(joints), picture],
+    [character, owner, name, JSON.stringify(joints), picture, joint],
   );
   return rows[0]?.id;
 }
@@ -55,14 +55,24 @@ export async function changePose(
   owner: string,
   character: string,
   pose: string,
-  { name, joints, picture }: Partial<Omit<KeptPose, 'id'>>,
+  { name, joints, picture, joint }: Partial<Omit<KeptPose, 'id'>>,
 ): Promise<boolean> {
   const { rowCount } = await db.query(
     `update poses p
-     set name = coalesce($4, p.name), joints = coalesce($5, p.joints), picture = coalesce($6, p.picture)
+     set name = coalesce($4, p.name), joints = coalesce($5, p.joints), picture = coalesce($6, p.picture),
+       joint = case when $7 then $8 else p.joint end
      from characters c
      where p.id = $3 and p.character_id = $1 and p.name is not null and c.id = $1 and c.owner_id = $2`,
-    [character, owner, pose, name ?? null, joints ? JSON.stringify(joints) : null, picture ?? null],
+    [
+      character,
+      owner,
+      pose,
+      name ?? null,
+      joints ? JSON.stringify(joints) : null,
+      picture ?? null,
+      joint !== undefined,
+      joint ?? null,
+    ],
   );
   return rowCount === 1;
 }

@@ -38,6 +38,7 @@ import { createCharacter } from './createCharacter.ts';
 import { findContent, findEdits, findHead } from './edits.queries.ts';
 import { HeadCache, loadState } from './headState.ts';
 import { keptRoutes } from './keptRoutes.ts';
+import { motionRoutes } from './motionRoutes.ts';
 import { saveEdits } from './saveEdits.ts';
 
 const EDITS_LIMIT = '64mb';
@@ -45,6 +46,7 @@ export function characterRoutes(database: Database): Router {
   const routes = express.Router();
   const cache = new HeadCache();
   routes.use(keptRoutes(database));
+  routes.use(motionRoutes(database));
 
   routes.get('/characters', async (request, response) => {
     response.json(shelfAnswer.parse({ characters: await listCharacters(database, accountId(request)) }));

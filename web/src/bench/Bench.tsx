@@ -14,8 +14,9 @@ import { PaintStep } from './PaintStep.tsx';
 import { Roster } from './Roster.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
 import { Stage } from './Stage.tsx';
-import { STEP_PROMISES, type Step } from './steps.ts';
+import type { Step } from './steps.ts';
 import { TopBar } from './TopBar.tsx';
+import { MotionDrop, TrialStep } from './TrialStep.tsx';
 import { useShortcuts } from './useShortcuts.ts';
 import { canWarmUp } from '../session/warmUp.ts';
 import { offersWarmUp, WarmUp } from './WarmUp.tsx';
@@ -45,7 +46,9 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
         <Separator className="handle-x" />
         <Panel id="stage" minSize="30%">
           <div style={{ position: 'relative', height: '100%' }}>
-            <Stage session={session} />
+            <MotionDrop session={session} step={step}>
+              <Stage session={session} step={step} />
+            </MotionDrop>
             {practising && step === 'paint' && (
               <WarmUp session={session} close={() => setPractising(false)} />
             )}
@@ -55,10 +58,10 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
         <Panel id="tools" defaultSize="262px" minSize="200px" maxSize="40%" collapsible>
           <div className="side">
             <div className="side-scroll">
-              {STEP_PROMISES[step] && <p className="group card-line">{STEP_PROMISES[step]}</p>}
               {step === 'check-in' && <CheckInPanel session={session} />}
               {step === 'bind' && <BindStep session={session} />}
               {step === 'paint' && <PaintStep session={session} />}
+              {step === 'trial' && <TrialStep session={session} />}
               {step === 'deliver' && <DeliverPanel session={session} />}
               <ViewPanel />
             </div>

@@ -1,6 +1,6 @@
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { WeightView } from '../state/benchSlice.ts';
-import { COUNT_COLOURS, TIDE } from '../theme/tokens.ts';
+import { COUNT_COLOURS, STRAIN_COLOURS, TIDE } from '../theme/tokens.ts';
 
 const GRADIENTS: Readonly<Partial<Record<WeightView, string>>> = {
   tide: `linear-gradient(to right, ${TIDE.map(([stop, colour]) => `${colour} ${stop * 100}%`).join(', ')})`,
@@ -10,6 +10,7 @@ const GRADIENTS: Readonly<Partial<Record<WeightView, string>>> = {
 /** What the colours on the model mean. */
 export function Legend({ session, view }: { session: CharacterSession; view: WeightView }) {
   if (view === 'count') return <CountLegend />;
+  if (view === 'strain') return <StrainLegend />;
   const gradient = GRADIENTS[view];
   if (!gradient || session.joint < 0) return null;
   return (
@@ -33,6 +34,23 @@ function CountLegend() {
             <span className="figures">{count}</span>
           </div>
         ))}
+      </div>
+    </div>
+  );
+}
+
+function StrainLegend() {
+  const { squeezed, stretched } = STRAIN_COLOURS;
+  return (
+    <div className="legend" aria-hidden="true">
+      <div
+        className="legend-bar"
+        style={{ background: `linear-gradient(to right, ${squeezed}, ${TIDE[0][1]} 50%, ${stretched})` }}
+      />
+      <div className="legend-ends figures">
+        <span>half</span>
+        <span>length</span>
+        <span>double</span>
       </div>
     </div>
   );

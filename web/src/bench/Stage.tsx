@@ -1,15 +1,22 @@
-import { SegmentedControl } from '@mantine/core';
+import { SegmentedControl, Select } from '@mantine/core';
 import { useComputedColorScheme } from '@mantine/core';
-import { withJoint, type Axis } from '@judoka/core';
+import type { Axis, Pose } from '@judoka/core';
 import { useElementSize } from '@mantine/hooks';
-import { useEffect, useRef, useState } from 'react';
-import { STRIP_STEPS } from '../session/bendStrip.ts';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { STRIP_STEPS, type StripPicture } from '../session/bendStrip.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
 import type { Hover } from '../stage/gestures/gesture.ts';
 import { StagePointer } from '../stage/StagePointer.ts';
 import { StageView, type Box } from '../stage/StageView.ts';
-import { radiusSet, settingsChanged, strengthSet, type Tool } from '../state/benchSlice.ts';
+import {
+  radiusSet,
+  settingsChanged,
+  strengthSet,
+  type Beside,
+  type StripSource,
+  type Tool,
+} from '../state/benchSlice.ts';
 import { store, useAppDispatch, useBench } from '../state/store.ts';
 import { DAY, NIGHT } from '../theme/tokens.ts';
 import { Legend } from './Legend.tsx';
@@ -18,12 +25,15 @@ import { PointRings } from './PointRings.tsx';
 import { modelSize } from './modelSize.ts';
 import { stageKeys } from './useShortcuts.ts';
 import { NumberField } from './NumberField.tsx';
+import type { Step } from './steps.ts';
+import { NOTHING_TO_SHOW, samePose, SOURCE_EMPTY, strippedPose, stripPictures } from './stripPictures.ts';
+import { Timeline, TIMELINE_PX } from './Timeline.tsx';
 
 const STRIP_BAR_PX = 34;
 const GAP_PX = 8;
 
 /** The stage and the bend strip: one canvas under both, with what is read and clicked laid over it. */
-export function Stage({ session }: { session: CharacterSession }) {
+export function Stage({ session, step }: { session: CharacterSession; step: Step }) {
   const { ref, width, height } = useElementSize();
   const canvas = useRef<HTMLCanvasElement>(null);
   const scheme = useComputedColorScheme('light');
@@ -32,6 +42,7 @@ export function Stage({ session }: { session: CharacterSession }) {
   const [said, setSaid] = useState('');
   const bench = useBench();
   useTopic(session, 'joint');
+  useTopic(session, 'clip');
 
   useEffect(() => {
     if (!canvas.current) return undefined;
@@ -64,12 +75,25 @@ export function Stage({ session }: { session: CharacterSession }) {
     };
   }, [session, scheme]);
 
-  const withStrip = session.joint >= 0 && height > 320;
-  const boxes = layBoxes(width, height, withStrip);
+  const withTimeline = step === 'trial' && session.clips.current !== undefined && height > 320;
+  const pictures = useStripPictures(session);
+  const withStrip = !withTimeline && session.joint >= 0 && height > 320;
+  const isSplit = step === 'trial' && bench.beside !== 'none';
+  const boxes = layBoxes(width, height, {
+    pictures: withStrip ? pictures.length : 0,
+    timeline: withTimeline,
+    split: isSplit,
+  });
   useEffect(() => {
-    if (view && width > 0) view.layOut(width, height, boxes.stage, boxes.cells);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the boxes follow from these three
-  }, [view, width, height, withStrip]);
+    if (view && width > 0) view.layOut(width, height, boxes.stage, boxes.cells, boxes.beside);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the boxes follow from these
+  }, [view, width, height, withStrip, withTimeline, isSplit, pictures.length]);
+  useEffect(() => view?.setBeside(isSplit ? bench.beside : 'none'), [view, isSplit, bench.beside]);
+  useEffect(() => {
+    if (bench.stripSource === 'axis') session.strip.setBend(bench.stripAxis, bench.stripStep);
+    else session.strip.setPictures(pictures);
+    view?.stripChanged();
+  }, [view, session, bench.stripSource, bench.stripAxis, bench.stripStep, pictures]);
   useEffect(() => view?.setView(bench.view), [view, bench.view]);
   useEffect(() => view?.setSurface(bench.edges, bench.seeThrough), [view, bench.edges, bench.seeThrough]);
   useEffect(() => view?.setSkeletonShown(bench.showJoints), [view, bench.showJoints]);
@@ -78,11 +102,6 @@ export function Stage({ session }: { session: CharacterSession }) {
     view?.setHandles(placing ? 'move' : bench.tool === 'pose' ? bench.handles : undefined, placing);
     session.setShowsRest(placing || bench.tool === 'reach');
   }, [view, session, bench.tool, bench.handles, session.joint]);
-  useEffect(() => {
-    session.strip.setBend(bench.stripAxis, bench.stripStep);
-    view?.stripChanged();
-  }, [view, session, bench.stripAxis, bench.stripStep]);
-
   return (
     <div ref={ref} className="stage" style={{ position: 'relative', height: '100%' }}>
       <canvas ref={canvas} tabIndex={0} aria-label="Stage: the model, and the bend strip below it" />
@@ -110,84 +129,208 @@ export function Stage({ session }: { session: CharacterSession }) {
           />
         )}
       </div>
-      {withStrip && <Strip session={session} top={boxes.stage.height} cells={boxes.cells} />}
+      {isSplit && <SplitNames beside={bench.beside} at={boxes.stage.width} />}
+      {withStrip && (
+        <Strip session={session} top={boxes.stage.height} cells={boxes.cells} pictures={pictures} />
+      )}
+      {withTimeline && <Timeline session={session} top={boxes.stage.height} />}
     </div>
   );
 }
 
-function layBoxes(width: number, height: number, withStrip: boolean): { stage: Box; cells: Box[] } {
-  const n = STRIP_STEPS.length;
-  const cellWidth = Math.max(20, Math.floor((width - GAP_PX * (n + 1)) / n));
-  const cellHeight = Math.min(Math.round(cellWidth * 0.9), Math.round(height * 0.24));
-  const stripHeight = withStrip ? STRIP_BAR_PX + cellHeight + GAP_PX : 0;
-  const stageHeight = Math.max(1, height - stripHeight);
-  const cells = withStrip
-    ? STRIP_STEPS.map((_, i) => ({
-        left: GAP_PX + i * (cellWidth + GAP_PX),
-        top: stageHeight + STRIP_BAR_PX,
-        width: cellWidth,
-        height: cellHeight,
-      }))
-    : [];
-  return { stage: { left: 0, top: 0, width: Math.max(1, width), height: stageHeight }, cells };
+interface Wanted {
+  readonly pictures: number;
+  readonly timeline: boolean;
+  readonly split: boolean;
 }
 
-/** The chosen joint in five bends; a click makes the stage take that one. */
-function Strip({ session, top, cells }: { session: CharacterSession; top: number; cells: readonly Box[] }) {
+function layBoxes(
+  width: number,
+  height: number,
+  { pictures, timeline, split }: Wanted,
+): { stage: Box; cells: Box[]; beside: Box | undefined } {
+  const n = Math.max(pictures, STRIP_STEPS.length);
+  const cellWidth = Math.max(20, Math.floor((width - GAP_PX * (n + 1)) / n));
+  const cellHeight = Math.min(Math.round(cellWidth * 0.9), Math.round(height * 0.24));
+  const below = pictures > 0 ? STRIP_BAR_PX + cellHeight + GAP_PX : timeline ? TIMELINE_PX : 0;
+  const stageHeight = Math.max(1, height - below);
+  const cells = Array.from({ length: pictures }, (_, i) => ({
+    left: GAP_PX + i * (cellWidth + GAP_PX),
+    top: stageHeight + STRIP_BAR_PX,
+    width: cellWidth,
+    height: cellHeight,
+  }));
+  const stageWidth = Math.max(1, split ? Math.floor(width / 2) : width);
+  const beside = split
+    ? { left: stageWidth + 1, top: 0, width: Math.max(1, width - stageWidth - 1), height: stageHeight }
+    : undefined;
+  return { stage: { left: 0, top: 0, width: stageWidth, height: stageHeight }, cells, beside };
+}
+
+const SPLIT_NAMES: Readonly<Record<Beside, readonly [string, string]>> = {
+  none: ['', ''],
+  mirror: ['Here', 'From the mirrored place'],
+  before: ['Now', 'As it came'],
+};
+
+function SplitNames({ beside, at }: { beside: Beside; at: number }) {
+  const [here, there] = SPLIT_NAMES[beside];
+  return (
+    <>
+      <div className="split-name" style={{ left: at - 12, transform: 'translateX(-100%)' }}>
+        {here}
+      </div>
+      <div className="split-name" style={{ left: at + 12 }}>
+        {there}
+      </div>
+      <div className="split-line" style={{ left: at }} />
+    </>
+  );
+}
+
+/** What the strip shows, as its source says; even turns where the source has nothing. */
+function useStripPictures(session: CharacterSession): readonly StripPicture[] {
+  const { stripSource, stripAxis, stripStep } = useBench();
+  const joint = useTopic(session, 'joint');
+  const kept = useTopic(session, 'kept');
+  const trial = useTopic(session, 'trial');
+  const skeleton = useTopic(session, 'skeleton');
+  const settings = useTopic(session, 'settings');
+  return useMemo(
+    () => stripPictures(session, stripSource, stripAxis, stripStep),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the versions stand for what is read
+    [session, stripSource, stripAxis, stripStep, joint, kept, trial, skeleton, settings],
+  );
+}
+
+const STRIP_SOURCES: readonly { readonly value: StripSource; readonly label: string }[] = [
+  { value: 'axis', label: 'even turns' },
+  { value: 'range', label: 'its range' },
+  { value: 'kept', label: 'kept poses' },
+  { value: 'worst', label: 'worst frames' },
+];
+
+/** The chosen joint in several bends; a click makes the stage take that one. */
+function Strip({
+  session,
+  top,
+  cells,
+  pictures,
+}: {
+  session: CharacterSession;
+  top: number;
+  cells: readonly Box[];
+  pictures: readonly StripPicture[];
+}) {
   const dispatch = useAppDispatch();
-  const { stripAxis, stripStep } = useBench();
+  const { stripAxis, stripStep, stripSource } = useBench();
   useTopic(session, 'pose');
-  const { strip, joint, pose } = session;
+  const { joint, pose } = session;
   const name = session.jointName(joint);
-  const isTaken = (index: number): boolean => {
-    const rotation = pose[joint]?.rotation ?? [0, 0, 0, 1];
-    return strip.jointPose(index).rotation.every((n, k) => Math.abs(n - rotation[k]) < 1e-4);
-  };
+  const stripPose = (i: number): Pose => strippedPose(session, stripSource, pictures[i].pose);
   return (
     <div role="group" aria-label="Bend strip">
       <div
         className="strip-bar"
         style={{ left: 12, right: 12, top, height: STRIP_BAR_PX, borderTop: '1px solid var(--hairline)' }}
       >
-        <span>
+        <span className="strip-name">
           Bends of <strong style={{ color: 'var(--ink)' }}>{name}</strong>
         </span>
-        <span className="spread" />
-        <span>about</span>
-        <SegmentedControl
+        <Select
+          w={122}
           size="xs"
-          aria-label="Bend axis"
-          data={['x', 'y', 'z']}
-          value={stripAxis}
-          onChange={(axis) => dispatch(settingsChanged({ stripAxis: axis as Axis }))}
+          aria-label="What the strip shows"
+          data={[...STRIP_SOURCES]}
+          value={stripSource}
+          allowDeselect={false}
+          onChange={(value) => dispatch(settingsChanged({ stripSource: value as StripSource }))}
         />
-        <span>by</span>
-        <NumberField
-          aria-label="Bend step"
-          w={64}
-          min={1}
-          max={90}
-          step={5}
-          suffix="°"
-          value={stripStep}
-          onChange={(value) => value >= 1 && dispatch(settingsChanged({ stripStep: value }))}
-        />
+        <span className="spread" />
+        {stripSource === 'axis' && (
+          <>
+            <span>about</span>
+            <SegmentedControl
+              size="xs"
+              aria-label="Bend axis"
+              data={['x', 'y', 'z']}
+              value={stripAxis}
+              onChange={(axis) => dispatch(settingsChanged({ stripAxis: axis as Axis }))}
+            />
+            <span>by</span>
+            <NumberField
+              aria-label="Bend step"
+              w={64}
+              min={1}
+              max={90}
+              step={5}
+              suffix="°"
+              value={stripStep}
+              onChange={(value) => value >= 1 && dispatch(settingsChanged({ stripStep: value }))}
+            />
+          </>
+        )}
+        {stripSource !== 'axis' && pictures === NOTHING_TO_SHOW && <span>{SOURCE_EMPTY[stripSource]}</span>}
       </div>
       {cells.map((box, i) => (
         <button
-          key={STRIP_STEPS[i]}
+          key={i}
           type="button"
           className="strip-cell"
           style={{ left: box.left, top: box.top, width: box.width, height: box.height }}
-          aria-pressed={isTaken(i)}
-          aria-label={`Take the pose of ${name} at ${STRIP_STEPS[i] * stripStep} degrees about ${stripAxis}`}
-          onClick={() => session.setPose(withJoint(pose, joint, strip.jointPose(i)))}
+          aria-pressed={pictures[i] && samePose(stripPose(i), pose, joint)}
+          aria-label={
+            stripSource === 'axis'
+              ? `Take the pose of ${name} at ${STRIP_STEPS[i] * stripStep} degrees about ${stripAxis}`
+              : `Take the pose ${pictures[i]?.label}`
+          }
+          onClick={() => session.setPose(stripPose(i))}
         >
-          <span className="angle figures">{STRIP_STEPS[i] * stripStep}°</span>
+          <span className="angle figures">{pictures[i]?.label}</span>
+          <StripFigure session={session} index={i} />
         </button>
       ))}
     </div>
   );
+}
+
+/** The worst picture's figure, kept up to date during a stroke. */
+function StripFigure({ session, index }: { session: CharacterSession; index: number }) {
+  const figure = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    let frame = 0;
+    const put = (): void => {
+      frame = 0;
+      const { each, worst } = session.strip.figures();
+      const own = each[index];
+      const at = figure.current;
+      if (!at) return;
+      const isWorst = index === worst && own !== undefined && own.damage > 0.002;
+      at.hidden = !isWorst;
+      at.parentElement?.classList.toggle('worst', isWorst);
+      if (own) {
+        at.textContent =
+          own.stretch >= -own.squeeze
+            ? `×${(1 + own.stretch).toFixed(1)}`
+            : `${Math.round(100 / (1 - own.squeeze))}%`;
+        at.title = own.stretch >= -own.squeeze ? 'The most stretched edge' : 'The most squeezed edge';
+      }
+    };
+    const later = (): void => {
+      frame ||= requestAnimationFrame(put);
+    };
+    later();
+    session.pointListeners.add(later);
+    const ends = (['weights', 'joint', 'settings', 'parts', 'trial', 'kept'] as const).map((topic) =>
+      session.topics.subscribe(topic, later),
+    );
+    return () => {
+      cancelAnimationFrame(frame);
+      session.pointListeners.delete(later);
+      for (const end of ends) end();
+    };
+  });
+  return <span ref={figure} className="strip-figure figures" hidden />;
 }
 
 const REST_WORDS: Partial<Record<Tool, string>> = {

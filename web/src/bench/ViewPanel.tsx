@@ -9,6 +9,7 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
   { value: 'lines', label: 'Lines only' },
   { value: 'joints', label: 'All joints' },
   { value: 'count', label: 'Number of influences' },
+  { value: 'strain', label: 'Strain' },
   { value: 'plain', label: 'Plain clay' },
 ];
 

@@ -10,11 +10,6 @@ export const STEP_NAMES: Readonly<Record<Step, string>> = {
   deliver: 'Deliver',
 };
 
-/** What will be there, for stages that are not built yet. */
-export const STEP_PROMISES: Readonly<Partial<Record<Step, string>>> = {
-  trial: 'Not built yet: ranges of motion and clips, with every bend measured and the worst ranked.',
-};
-
 export function isStep(text: string): text is Step {
   return (STEPS as readonly string[]).includes(text);
 }

@@ -49,6 +49,9 @@ import { Showing } from './showing.ts';
 import { StrokeRun, type RunReport } from './StrokeRun.ts';
 import { StrayWatch } from './strayWatch.ts';
 import { Walking } from './walking.ts';
+import { ClipPlayer } from './clipPlayer.ts';
+import { fillSkinning, skinAll, skinPoints } from './skinning.ts';
+import { Trial } from './trial.ts';
 import { Topics } from './topics.ts';
 
 export type Topic =
@@ -70,6 +73,8 @@ export type Topic =
   | 'findings'
   | 'marks'
   | 'clipboard'
+  | 'trial'
+  | 'clip'
   | 'proposal';
 
 /** Points of one part that changed; the first `count` of `points`. */
@@ -116,6 +121,8 @@ export class CharacterSession implements LogHost {
   readonly reaching: Reaching;
   readonly mirroring: Mirroring;
   readonly walking: Walking;
+  readonly trial: Trial;
+  readonly clips: ClipPlayer;
   readonly proposals = new Proposals(this);
   readonly showing: Showing;
   readonly locks: Uint8Array;
@@ -174,8 +181,11 @@ export class CharacterSession implements LogHost {
       { rig, copyRows: () => this.copyRows(), still: this.still, locks: this.locks },
       () => this.topics.tell('findings'),
     );
+    this.trial = new Trial(this);
+    this.clips = new ClipPlayer(this);
     this.topics.subscribe('weights', () => {
       this.strays.weightsChanged();
+      this.trial.weightsChanged();
       this.check.changed();
     });
     this.#reskin();
@@ -187,6 +197,8 @@ export class CharacterSession implements LogHost {
     this.strays.close();
     this.mirroring.close();
     this.check.close();
+    this.trial.close();
+    this.clips.close();
   }
 
   get saveState(): SaveState {
@@ -277,8 +289,13 @@ export class CharacterSession implements LogHost {
 
   /** Changes some of the settings, and keeps them. */
   setSettings(change: Partial<CharacterSettings>): void {
+    const { skinning } = this.settings;
     this.settings = { ...this.settings, ...change };
     this.#pairs = undefined;
+    if (this.settings.skinning !== skinning) {
+      this.#reskin();
+      this.strip.rebuild();
+    }
     this.topics.tell('settings');
     this.#put('settings', this.settings);
   }
@@ -311,9 +328,14 @@ export class CharacterSession implements LogHost {
     return [x, y, z];
   }
 
-  setPose(pose: Pose): void {
+  /** Takes a pose for a moment, as a clip does that plays: it is not kept. */
+  showPose(pose: Pose): void {
     this.pose = pose;
     this.#reskin();
+  }
+
+  setPose(pose: Pose): void {
+    this.showPose(pose);
     clearTimeout(this.#poseTimer);
     this.#poseTimer = setTimeout(() => this.#put('pose', { joints: this.pose }), SAVE_POSE_MS);
   }
@@ -339,9 +361,10 @@ export class CharacterSession implements LogHost {
 
   #reskin(): void {
     this.rig.pose(this.showsRest ? REST_POSE : this.pose, this.world);
-    for (const { index, part, skin, visible } of this.parts) {
+    for (const { index, skin, visible } of this.parts) {
       this.rig.palette(index, this.world, skin.palette);
-      if (visible) this.kernels.skinRange(skin, 0, part.pointCount);
+      fillSkinning(this, this.parts[index]);
+      if (visible) skinAll(this, this.parts[index]);
     }
     this.topics.tell('pose');
   }
@@ -380,7 +403,7 @@ export class CharacterSession implements LogHost {
   #pointsChanged(part: SessionPart, points: Uint32Array, count: number): void {
     const list = points.buffer === part.paint.points.buffer ? points : part.paint.points;
     if (list !== points) list.set(points.subarray(0, count));
-    this.kernels.skinList(part.skin, { points: list, count });
+    skinPoints(this, part, { points: list, count });
     if (this.joint >= 0) {
       for (let i = 0; i < count; i++) part.column[list[i]] = weightOf(part.skin.rows, list[i], this.joint);
     }

@@ -92,6 +92,7 @@ async function ladder(units = 1) {
     kernels,
     parts: [held],
     world,
+    settings: { skinning: 'linear' },
   } as unknown as CharacterSession & {
     joint: number;
   };

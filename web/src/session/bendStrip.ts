@@ -1,17 +1,49 @@
-import { childrenOf, REST_JOINT, turned, type Axis, type Pose, type SkinArrays } from '@judoka/core';
+import {
+  childrenOf,
+  createDualPalette,
+  dualPaletteBytes,
+  fillDualPalette,
+  REST_JOINT,
+  turned,
+  type Axis,
+  type DualPalette,
+  type Pose,
+  type SkinArrays,
+} from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import { largestExtent } from './extent.ts';
 import type { SessionPart } from './sessionPart.ts';
+import { skinAll, skinInto } from './skinning.ts';
 
-/** Steps of the strip's five pictures. */
+/** Steps of the strip's pictures when it bends the joint about one axis. */
 export const STRIP_STEPS = [-2, -1, 0, 1, 2] as const;
+export const MOST_PICTURES = 7;
+
+/** One picture of the strip. */
+export interface StripPicture {
+  readonly label: string;
+  readonly pose: Pose;
+}
+
+/** How much the surface in a picture is strained: see core's strainEdges. */
+export interface StripFigures {
+  readonly stretch: number;
+  readonly squeeze: number;
+  /** Strain squared over the surface, in lengths of the picture squared. */
+  readonly damage: number;
+}
+
 /** Points of the strip's region over all parts; the region shrinks around the joint until it fits. */
 const MOST_POINTS = 10000;
+const MOST_EDGES = 4 * MOST_POINTS;
+/** A strain beyond this counts no more toward damage. */
+const MOST_STRAIN = 3;
 
 /** Kernel memory that the strip needs. */
 export function stripBytes(room: number, partCount: number): number {
-  const arrays = STRIP_STEPS.length * MOST_POINTS * 24 + MOST_POINTS * 12;
-  return arrays + partCount * (STRIP_STEPS.length * ((room + 1) * 64 + 16) + 64) + 4096;
+  const arrays = MOST_PICTURES * MOST_POINTS * 28 + MOST_POINTS * 12 + MOST_EDGES * 16;
+  const palettes = MOST_PICTURES * ((room + 1) * 64 + 16 + dualPaletteBytes(room) + 64);
+  return arrays + partCount * (palettes + 64) + 4096;
 }
 
 /** The points of one part in the region, and where they lie in the strip's packed arrays. */
@@ -24,13 +56,15 @@ interface Region {
 }
 
 /**
- * The chosen joint in five poses at once: only the surface around it, skinned by the same kernels as the stage, and
+ * The chosen joint in several poses at once: only the surface around it, skinned by the same kernels as the stage, and
  * kept up to date dab by dab.
  */
 export class BendStrip {
   readonly #session: CharacterSession;
   axis: Axis = 'x';
   step = 35;
+  pictures: readonly StripPicture[] = [];
+  #byAxis = true;
   /** Rises whenever the region or the poses changed, so that the scene rebuilds its geometry. */
   version = 0;
   /** Points in the region. */
@@ -44,23 +78,38 @@ export class BendStrip {
   static readonly margin = 1.65;
   readonly positions: Float32Array[];
   readonly normals: Float32Array[];
+  /** A strain a point and picture; see {@link figures}. */
+  readonly strains: Float32Array[];
   /** By slot: the point and its part, to carry weights over. */
   readonly #points: Uint32Array;
   readonly #slots: Uint32Array;
   readonly #list: Uint32Array;
   readonly #palettes: Float32Array[][];
+  readonly #duals: DualPalette[][];
+  readonly #edges: Uint32Array;
+  readonly #lengths: Float32Array;
+  readonly #strains: Float32Array;
+  #edgeCount = 0;
+  #figures: readonly StripFigures[] | undefined;
   #regions: Region[] = [];
 
   constructor(session: CharacterSession) {
     this.#session = session;
     const { kernels, parts, rig } = session;
-    this.positions = STRIP_STEPS.map(() => kernels.f32(MOST_POINTS * 3));
-    this.normals = STRIP_STEPS.map(() => kernels.f32(MOST_POINTS * 3));
+    const each = <T>(make: () => T): T[] => Array.from({ length: MOST_PICTURES }, make);
+    this.positions = each(() => kernels.f32(MOST_POINTS * 3));
+    this.normals = each(() => kernels.f32(MOST_POINTS * 3));
+    this.strains = each(() => kernels.f32(MOST_POINTS));
     this.#points = kernels.u32(MOST_POINTS);
     this.#slots = kernels.u32(MOST_POINTS);
     this.#list = kernels.u32(MOST_POINTS);
     const size = (rig.room + 1) * 16;
-    this.#palettes = parts.map(() => STRIP_STEPS.map(() => kernels.f32(size)));
+    this.#palettes = parts.map(() => each(() => kernels.f32(size)));
+    this.#duals = parts.map(() => each(() => createDualPalette(rig.room, (length) => kernels.f32(length))));
+    this.#edges = kernels.u32(MOST_EDGES * 2);
+    this.#lengths = kernels.f32(MOST_EDGES);
+    this.#strains = kernels.f32(MOST_EDGES);
+    this.pictures = this.#turns();
   }
 
   /** The joint's pose in a picture: turned from rest. */
@@ -68,11 +117,53 @@ export class BendStrip {
     return turned(REST_JOINT, this.axis, STRIP_STEPS[index] * this.step);
   }
 
+  /** Bends the joint about one of its axes, in even steps. */
   setBend(axis: Axis, step: number): void {
-    if (axis === this.axis && step === this.step) return;
     this.axis = axis;
     this.step = step;
+    this.setPictures(this.#turns());
+    this.#byAxis = true;
+  }
+
+  #turns(): StripPicture[] {
+    const { joint } = this.#session;
+    return STRIP_STEPS.map((by, i) => ({
+      label: `${by * this.step}°`,
+      pose: joint < 0 ? {} : { [joint]: this.jointPose(i) },
+    }));
+  }
+
+  /** Shows poses, seven at most. */
+  setPictures(pictures: readonly StripPicture[]): void {
+    this.#byAxis = false;
+    this.pictures = pictures.slice(0, MOST_PICTURES);
     this.#pose();
+  }
+
+  /** How strained each picture is, and which is the worst; measured when asked for after a change. */
+  figures(): { readonly each: readonly StripFigures[]; readonly worst: number } {
+    this.#figures ??= this.pictures.map((_, i) => this.#measure(i));
+    const each = this.#figures;
+    const worst = each.reduce((most, { damage }, i) => (damage > each[most].damage ? i : most), 0);
+    return { each, worst };
+  }
+
+  #measure(picture: number): StripFigures {
+    const { kernels } = this.#session;
+    const lengths = this.#lengths.subarray(0, this.#edgeCount);
+    const strains = this.#strains.subarray(0, this.#edgeCount);
+    kernels.strainEdges(this.#edges, lengths, this.positions[picture], strains);
+    this.strains[picture].fill(0);
+    kernels.strainPoints(this.#edges, strains, this.strains[picture]);
+    let [stretch, squeeze, damage] = [0, 0, 0];
+    for (let e = 0; e < this.#edgeCount; e++) {
+      const strain = strains[e];
+      if (strain > stretch) stretch = strain;
+      else if (strain < squeeze) squeeze = strain;
+      const size = Math.min(MOST_STRAIN, Math.abs(strain));
+      damage += size * size * lengths[e] * lengths[e];
+    }
+    return { stretch, squeeze, damage: damage / (this.reach * this.reach) };
   }
 
   /** Chooses the region anew: for another joint, or when parts are shown or hidden. */
@@ -80,6 +171,8 @@ export class BendStrip {
     const { joint, skeleton } = this.#session;
     this.#regions = [];
     this.count = 0;
+    this.#edgeCount = 0;
+    if (this.#byAxis) this.pictures = this.#turns();
     if (joint >= 0 && skeleton.joints.length > 0) this.#chooseRegion(joint);
     this.#pose();
   }
@@ -101,30 +194,36 @@ export class BendStrip {
       this.#list[met] = points[i];
       this.#slots[met++] = slot;
     }
-    if (met > 0) this.#skin(region, { points: this.#list, count: met }, this.#slots);
+    if (met === 0) return;
+    this.#skin(region, { points: this.#list, count: met }, this.#slots);
+    this.#figures = undefined;
   }
 
   #skin({ part }: Region, list: { points: Uint32Array; count: number }, slots: Uint32Array): void {
-    STRIP_STEPS.forEach((_, i) => {
+    this.pictures.forEach((_, i) => {
       const arrays: SkinArrays = {
         ...part.skin,
         palette: this.#palettes[part.index][i],
         positions: this.positions[i],
         normals: this.normals[i],
       };
-      this.#session.kernels.skinSlots(arrays, list, slots);
+      skinInto(this.#session, arrays, this.#duals[part.index][i], list, slots);
     });
   }
 
   #pose(): void {
     const { joint, rig, parts } = this.#session;
     this.version++;
+    this.#figures = undefined;
     if (joint < 0 || this.count === 0) return;
     const world = new Float32Array(rig.room * 16);
-    STRIP_STEPS.forEach((_, i) => {
-      const pose: Pose = { [joint]: this.jointPose(i) };
+    const dual = this.#session.settings.skinning === 'dual';
+    this.pictures.forEach(({ pose }, i) => {
       rig.pose(pose, world);
-      for (const { index } of parts) rig.palette(index, world, this.#palettes[index][i]);
+      for (const { index } of parts) {
+        rig.palette(index, world, this.#palettes[index][i]);
+        if (dual) fillDualPalette(this.#palettes[index][i], this.#duals[index][i]);
+      }
     });
     for (const region of this.#regions) {
       for (let k = 0; k < region.count; k++) {
@@ -154,6 +253,27 @@ export class BendStrip {
     while (countWithin(placed, this.centre, this.reach * BendStrip.margin) > MOST_POINTS) this.reach *= 0.85;
     shown.forEach((part, i) => this.#addRegion(part, placed[i]));
     this.#collectTriangles();
+    for (const region of this.#regions) this.#collectEdges(region, placed[shown.indexOf(region.part)]);
+  }
+
+  /** Edges of a region that lie within it, with their lengths at rest. */
+  #collectEdges({ part, slotOf, from, count }: Region, places: Float32Array): void {
+    const { offsets, points } = part.paint.neighbours;
+    for (let slot = from; slot < from + count; slot++) {
+      const p = this.#points[slot];
+      for (let e = offsets[p]; e < offsets[p + 1] && this.#edgeCount < MOST_EDGES; e++) {
+        const n = points[e];
+        if (n < p || slotOf[n] < 0) continue;
+        const at = this.#edgeCount++;
+        this.#edges[at * 2] = slot;
+        this.#edges[at * 2 + 1] = slotOf[n];
+        this.#lengths[at] = Math.hypot(
+          places[p * 3] - places[n * 3],
+          places[p * 3 + 1] - places[n * 3 + 1],
+          places[p * 3 + 2] - places[n * 3 + 2],
+        );
+      }
+    }
   }
 
   #addRegion(part: SessionPart, places: Float32Array): void {
@@ -186,16 +306,14 @@ export class BendStrip {
  * and its inverse bind matrices disagree, or where its units are not the scene's. The part's arrays are borrowed for it
  * and put back as they were.
  */
-function restPlaces(
-  { index, part, skin }: SessionPart,
-  { kernels, world, rig }: CharacterSession,
-  rest: Float32Array,
-): Float32Array {
+function restPlaces(held: SessionPart, session: CharacterSession, rest: Float32Array): Float32Array {
+  const { index, skin } = held;
+  const { rig, kernels, world } = session;
   rig.palette(index, rest, skin.palette);
-  kernels.skinRange(skin, 0, part.pointCount);
+  kernels.skinRange(skin, 0, held.part.pointCount);
   const places = skin.positions.slice();
   rig.palette(index, world, skin.palette);
-  kernels.skinRange(skin, 0, part.pointCount);
+  skinAll(session, held);
   return places;
 }
 

@@ -31,8 +31,9 @@ export class Kept {
     await Promise.all([this.#loadPoses(), this.#loadSelections()]);
   }
 
-  async keepPose(name: string, joints: Pose, picture: string | null): Promise<void> {
-    await this.#send('POST', 'poses', { name, joints, picture });
+  /** @param joint the joint that the pose belongs to, if any */
+  async keepPose(name: string, joints: Pose, picture: string | null, joint: number | null): Promise<void> {
+    await this.#send('POST', 'poses', { name, joints, picture, joint });
     await this.#loadPoses();
   }
 

@@ -1,8 +1,11 @@
 import {
+  createDualPalette,
   createPaintWorkspace,
   createReachWorkspace,
+  dualPaletteBytes,
   paintWorkspaceBytes,
   type CharacterPart,
+  type DualPalette,
   type Kernels,
   type PaintWorkspace,
   type PointMask,
@@ -18,6 +21,9 @@ export interface SessionPart {
   readonly index: number;
   readonly part: CharacterPart;
   readonly skin: SkinArrays;
+  /** The same joints' turns, for dual quaternion skinning. */
+  readonly dual: DualPalette;
+  readonly strain: StrainArrays;
   readonly paint: PaintWorkspace;
   readonly reach: ReachWorkspace;
   /** Float32Array, pointCount: the chosen joint's weight, as drawn. */
@@ -30,6 +36,16 @@ export interface SessionPart {
   hidden?: PointMask;
 }
 
+/** What the strain view needs: edges with their lengths at rest, their strains, and a strain a point. */
+export interface StrainArrays {
+  readonly edges: Uint32Array;
+  readonly lengths: Float32Array;
+  readonly strains: Float32Array;
+  readonly points: Float32Array;
+  /** Whether edges and lengths are filled in: that waits until somebody looks. */
+  ready: boolean;
+}
+
 /** Kernel memory that a part needs, in bytes; `room` is for joints. */
 export function partBytes(part: CharacterPart, stride: number, room: number, neighbourCount: number): number {
   const perPoint = stride * 6 + 4 * 12 + 4 + 4;
@@ -37,8 +53,11 @@ export function partBytes(part: CharacterPart, stride: number, room: number, nei
     part.pointCount * perPoint +
     neighbourCount * 4 +
     (room + 1) * 64 +
+    dualPaletteBytes(room) +
+    neighbourCount * 8 +
+    part.pointCount * 4 +
     paintWorkspaceBytes(part.pointCount, stride) +
-    32 * 16
+    48 * 16
   );
 }
 
@@ -72,6 +91,14 @@ export function createSessionPart(
       palette: kernels.f32((room + 1) * 16),
       positions: kernels.f32(part.positions.length),
       normals: kernels.f32(part.positions.length),
+    },
+    dual: createDualPalette(room, (length) => kernels.f32(length)),
+    strain: {
+      edges: kernels.u32(found.points.length),
+      lengths: kernels.f32(found.points.length / 2),
+      strains: kernels.f32(found.points.length / 2),
+      points: kernels.f32(part.pointCount),
+      ready: false,
     },
     paint: createPaintWorkspace(kernels, part.pointCount, rows.stride, neighbours),
     reach: createReachWorkspace(part.pointCount),

@@ -61,6 +61,7 @@ export class PartDrawing {
   readonly #colours: Float32Array;
   readonly #normal: BufferAttribute;
   readonly #weight: BufferAttribute;
+  readonly #strain: BufferAttribute;
   readonly #stray: BufferAttribute;
   readonly #tint: BufferAttribute;
   /** Tints are only kept up while they are looked at. */
@@ -76,6 +77,7 @@ export class PartDrawing {
     this.position = dynamic(part.skin.positions, 3);
     this.#normal = dynamic(part.skin.normals, 3);
     this.#weight = dynamic(part.column, 1);
+    this.#strain = dynamic(part.strain.points, 1);
     this.#stray = dynamic(new Uint8Array(pointCount), 1, true);
     this.#tint = dynamic(new Uint8Array(pointCount * 3), 3, true);
     const geometry = new BufferGeometry();
@@ -117,6 +119,16 @@ export class PartDrawing {
       this.mesh.add(this.#edges);
     }
     if (this.#edges) this.#edges.visible = shown;
+  }
+
+  /** Whether strain is drawn, where weights are else. */
+  setStrained(strained: boolean): void {
+    this.mesh.geometry.setAttribute('weight', strained ? this.#strain : this.#weight);
+  }
+
+  /** The strains were measured anew. */
+  strained(): void {
+    this.#strain.needsUpdate = true;
   }
 
   posed(): void {

@@ -10,12 +10,14 @@ import {
   type PerspectiveCamera,
   type ShaderMaterial,
 } from 'three';
-import { STRIP_STEPS } from '../session/bendStrip.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
+import { updateStrain } from '../session/strainView.ts';
 import type { WeightView } from '../state/benchSlice.ts';
 import type { Tokens } from '../theme/tokens.ts';
 import { createClay, setClayGhost, setClayView, srgb } from './clay.ts';
 import { colourJoints } from './jointColours.ts';
+import type { Beside } from '../state/benchSlice.ts';
+import { BesideDrawing } from './BesideDrawing.ts';
 import { CursorDrawing } from './CursorDrawing.ts';
 import { MarkDrawing } from './MarkDrawing.ts';
 import { PartDrawing, tintsOf } from './PartDrawing.ts';
@@ -61,6 +63,8 @@ export class StageView {
   readonly #selection: SelectionDrawing;
   readonly #reach: ReachDrawing;
   readonly #marks: MarkDrawing;
+  readonly #beside: BesideDrawing;
+  #besideBox: Box | undefined;
   readonly #unsubscribe: (() => void)[] = [];
   #view: WeightView = 'tide';
   #stageBox: Box = { left: 0, top: 0, width: 1, height: 1 };
@@ -93,6 +97,7 @@ export class StageView {
       tokens,
     );
     this.#marks = new MarkDrawing(session, tokens);
+    this.#beside = new BesideDrawing(session, this.#clay);
     this.#scene.add(
       ...this.#parts.map(({ mesh }) => mesh),
       this.skeleton.group,
@@ -118,6 +123,7 @@ export class StageView {
       for (const part of this.#parts) part.posed();
       this.skeleton.posed();
       this.#marks.update();
+      this.#beside.update();
       this.#dirty(true, true);
     };
     const touched = (part: { index: number }, points: Uint32Array, count: number): void => {
@@ -146,6 +152,7 @@ export class StageView {
       topics.subscribe('weights', reweigh),
       topics.subscribe('joint', () => {
         this.skeleton.chosen();
+        this.#beside.update();
         reweigh();
       }),
     );
@@ -164,6 +171,7 @@ export class StageView {
     this.#selection.dispose();
     this.#reach.dispose();
     this.#marks.dispose();
+    this.#beside.dispose();
     this.#clay.dispose();
     this.#camera.dispose();
     this.#renderer.dispose();
@@ -178,7 +186,11 @@ export class StageView {
   setView(view: WeightView): void {
     this.#view = view;
     setClayView(this.#clay, view);
-    for (const part of this.#parts) part.reweighted(tintsOf(view));
+    for (const part of this.#parts) {
+      part.setStrained(view === 'strain');
+      part.reweighted(tintsOf(view));
+    }
+    this.#beside.setStrained(view === 'strain');
     this.#dirty(true, true);
   }
 
@@ -220,8 +232,15 @@ export class StageView {
     return () => this.#drawnListeners.delete(listener);
   }
 
-  /** Sizes in CSS pixels: the canvas, the stage in it, and the strip's cells. */
-  layOut(width: number, height: number, stage: Box, cells: readonly Box[]): void {
+  /** What stands beside the stage. */
+  setBeside(beside: Beside): void {
+    this.#beside.setMode(beside);
+    this.#dirty(true, false);
+  }
+
+  /** Sizes in CSS pixels: the canvas, the stage in it, what stands beside it, and the strip's cells. */
+  layOut(width: number, height: number, stage: Box, cells: readonly Box[], beside?: Box): void {
+    this.#besideBox = beside;
     this.#renderer.setPixelRatio(Math.min(2, devicePixelRatio));
     this.#renderer.setSize(width, height);
     this.#stageBox = stage;
@@ -255,6 +274,7 @@ export class StageView {
 
   /** What lies under a place of the stage, on the visible parts. */
   pick(x: number, y: number): StageHit | undefined {
+    if (this.#besideBox && x > this.#stageBox.width) return undefined;
     const caster = this.#casterAt(x, y);
     let nearest: StageHit | undefined;
     for (const { part, picker } of this.#parts) {
@@ -381,6 +401,10 @@ export class StageView {
     const renderer = this.#renderer;
     renderer.setScissorTest(true);
     if (this.#stageDirty) {
+      if (this.#view === 'strain') {
+        updateStrain(this.#session);
+        for (const part of this.#parts) part.strained();
+      }
       const { joint, world } = this.#session;
       if (joint >= 0) {
         const frame = world.subarray(joint * 16, joint * 16 + 16);
@@ -389,11 +413,15 @@ export class StageView {
       }
       this.#reach.update(this.camera);
       this.#drawBox(this.#stageBox, this.#scene, this.camera);
+      if (this.#besideBox && this.#beside.mode !== 'none') {
+        const { scene, camera } = this.#beside.look(this.#scene, this.camera);
+        this.#drawBox(this.#besideBox, scene, camera);
+      }
     }
     if (this.#stripDirty && this.#cells.length > 0) {
-      this.#strip.update(tintsOf(this.#view));
+      this.#strip.update(tintsOf(this.#view), this.#view === 'strain');
       this.#cells.forEach((box, i) => {
-        if (i >= STRIP_STEPS.length) return;
+        if (i >= this.#strip.scenes.length) return;
         this.#strip.aim(this.camera, box.width / box.height);
         this.#drawBox(box, this.#strip.scenes[i], this.#strip.camera);
       });

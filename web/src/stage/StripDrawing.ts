@@ -9,12 +9,11 @@ import {
   type Camera,
   type ShaderMaterial,
 } from 'three';
-import { STRIP_STEPS } from '../session/bendStrip.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { tintCount, tintPoint } from './jointColours.ts';
 import { isStray, type Tints } from './PartDrawing.ts';
 
-/** The five pictures of the bend strip: one geometry each, weights shared between them. */
+/** The pictures of the bend strip: one geometry each, weights shared between them. */
 export class StripDrawing {
   readonly #session: CharacterSession;
   readonly #material: ShaderMaterial;
@@ -26,6 +25,7 @@ export class StripDrawing {
   #stray = new BufferAttribute(new Uint8Array(0), 1, true);
   #tint = new BufferAttribute(new Uint8Array(0), 3, true);
   #moving: BufferAttribute[] = [];
+  #strains: BufferAttribute[] = [];
 
   constructor(session: CharacterSession, material: ShaderMaterial, colours: Float32Array) {
     this.#session = session;
@@ -34,11 +34,17 @@ export class StripDrawing {
   }
 
   /** Brings geometry and weights up to date before drawing. */
-  update(tints: Tints): void {
+  update(tints: Tints, strained: boolean): void {
     const { strip } = this.#session;
     if (strip.version !== this.#version) this.#rebuild();
     this.#version = strip.version;
     for (const attribute of this.#moving) attribute.needsUpdate = true;
+    if (strained) strip.figures();
+    this.scenes.forEach((scene, i) => {
+      const { geometry } = scene.children[0] as Mesh;
+      geometry.setAttribute('weight', strained ? this.#strains[i] : this.#weight);
+      if (strained) this.#strains[i].needsUpdate = true;
+    });
     const weight = this.#weight.array as Float32Array;
     const stray = this.#stray.array as Uint8Array;
     const tint = this.#tint.array as Uint8Array;
@@ -74,7 +80,7 @@ export class StripDrawing {
 
   #rebuild(): void {
     this.dispose();
-    const { count, triangles, positions, normals } = this.#session.strip;
+    const { count, triangles, positions, normals, strains } = this.#session.strip;
     const dynamic = (array: Float32Array | Uint8Array, size: number, normalized = false): BufferAttribute => {
       const attribute = new BufferAttribute(array, size, normalized);
       attribute.setUsage(DynamicDrawUsage);
@@ -84,8 +90,9 @@ export class StripDrawing {
     this.#stray = dynamic(new Uint8Array(count), 1, true);
     this.#tint = dynamic(new Uint8Array(count * 3), 3, true);
     this.#moving = [];
+    this.#strains = strains.map((each) => dynamic(each.subarray(0, count), 1));
     const index = new BufferAttribute(triangles, 1);
-    STRIP_STEPS.forEach((_, i) => {
+    this.#session.strip.pictures.forEach((_, i) => {
       const position = dynamic(positions[i].subarray(0, count * 3), 3);
       const normal = dynamic(normals[i].subarray(0, count * 3), 3);
       this.#moving.push(position, normal);

@@ -1,6 +1,6 @@
 import { Color, DoubleSide, GLSL3, ShaderMaterial } from 'three';
 import type { WeightView } from '../state/benchSlice.ts';
-import { TIDE, type Tokens } from '../theme/tokens.ts';
+import { STRAIN_COLOURS, TIDE, type Tokens } from '../theme/tokens.ts';
 
 /** `count` draws tints as `joints` does. */
 const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
@@ -10,6 +10,7 @@ const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
   joints: 3,
   count: 3,
   plain: 4,
+  strain: 5,
 };
 
 // Colours are mixed as sRGB values, which is what the ramp's stops are given in.
@@ -39,6 +40,8 @@ uniform float rampStops[${TIDE.length}];
 uniform vec3 clay;
 uniform vec3 ink;
 uniform vec3 accent;
+uniform vec3 stretched;
+uniform vec3 squeezed;
 uniform int view;
 uniform float ghost;
 in vec3 vNormal;
@@ -57,6 +60,14 @@ vec3 ramp(float w) {
   return result;
 }
 
+// Clay where nothing gives; full colour at half or double length, darker beyond.
+vec3 strainColour(float strain) {
+  float size = abs(strain);
+  vec3 full = strain > 0.0 ? stretched : squeezed;
+  vec3 result = mix(clay, full, smoothstep(0.02, 1.0, size));
+  return mix(result, full * vec3(0.78, 0.6, 0.6), smoothstep(1.0, 6.0, size));
+}
+
 void main() {
   // Where the smooth normal is far from the face's own, the edge is a hard one: show the face.
   vec3 face = normalize(cross(dFdx(vPlace), dFdy(vPlace)));
@@ -68,6 +79,7 @@ void main() {
   if (view == 0) base = ramp(vWeight);
   else if (view == 1) base = mix(vec3(0.93), vec3(0.1), vWeight);
   else if (view == 3) base = vTint;
+  else if (view == 5) base = strainColour(vWeight);
 
   // Soft light from the upper left, glow from the sky, a little shade toward the rim: matt clay.
   float key = clamp(dot(n, normalize(vec3(-0.45, 0.7, 0.65))) * 0.72 + 0.28, 0.0, 1.0);
@@ -87,6 +99,13 @@ void main() {
     line *= 1.0 - smoothstep(0.35, 0.9, slope);
     vec3 lineColour = view != 2 && vWeight > 0.45 ? vec3(0.97, 0.95, 0.9) : ink;
     lit = mix(lit, lineColour, line * (view == 2 ? 0.85 : 0.6));
+  }
+  if (view == 5) {
+    // A line where an edge is a quarter longer or shorter, and at half or double.
+    float size = abs(vWeight);
+    float slope = max(fwidth(size), 1e-5);
+    float near = min(abs(size - 0.25), abs(size - 1.0)) / slope;
+    lit = mix(lit, ink, (1.0 - smoothstep(0.4, 1.2, near)) * 0.35 * (1.0 - smoothstep(0.3, 0.8, slope)));
   }
   if (view <= 3 && vStray > 0.5) {
     float stripe = fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0);
@@ -109,6 +128,8 @@ export function createClay(tokens: Tokens): ShaderMaterial {
       clay: { value: srgb(tokens.clay) },
       ink: { value: srgb(tokens.ink) },
       accent: { value: srgb(tokens.accent) },
+      stretched: { value: srgb(STRAIN_COLOURS.stretched) },
+      squeezed: { value: srgb(STRAIN_COLOURS.squeezed) },
       view: { value: 0 },
       ghost: { value: 1 },
     },

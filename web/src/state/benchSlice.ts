@@ -19,7 +19,12 @@ import type { Filter, Order } from './rosterChoice.ts';
 export type Tool = 'pose' | 'place' | 'reach' | 'select' | 'block' | 'tie' | 'gradient' | BrushTool;
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
 export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
-export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'plain';
+export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'plain';
+export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
+/** What the bend strip shows: even turns about an axis, the joint's range, kept poses, or a clip's worst frames. */
+export type StripSource = 'axis' | 'range' | 'kept' | 'worst';
+/** What stands beside the stage: nothing, its mirror image, or the weights as they came. */
+export type Beside = 'none' | 'mirror' | 'before';
 
 export interface BenchState {
   tool: Tool;
@@ -65,6 +70,9 @@ export interface BenchState {
   handles: 'turn' | 'move' | 'scale';
   /** Which page of Bind is open. */
   bindPage: BindPage;
+  trialPage: TrialPage;
+  stripSource: StripSource;
+  beside: Beside;
   /** Placing joints: what hangs below stays, partners follow, and a free drag keeps to the middle of the body. */
   childrenStay: boolean;
   placeMirrored: boolean;
@@ -108,6 +116,9 @@ const initial: BenchState = {
   roster: { filter: 'all', order: 'tree', folded: false },
   handles: 'turn',
   bindPage: 'binding',
+  trialPage: 'range',
+  stripSource: 'axis',
+  beside: 'none',
   childrenStay: true,
   placeMirrored: true,
   placeInside: false,
@@ -125,6 +136,7 @@ function restored(): BenchState {
       ...initial,
       ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<BenchState>),
       tool: 'pose',
+      beside: 'none',
     };
   } catch {
     return initial;

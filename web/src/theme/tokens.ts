@@ -46,6 +46,9 @@ export const TIDE: readonly (readonly [number, string])[] = [
   [1, '#16264F'],
 ];
 
+/** Strain: told apart by lightness too. */
+export const STRAIN_COLOURS = { stretched: '#E0803A', squeezed: '#2B4C7E' } as const;
+
 /** The handles' three axes: told apart by lightness too. */
 export const AXIS_COLOURS = { x: '#D9572B', y: '#3B8D7B', z: '#3A4C8C' } as const;
 

@@ -1,0 +1,82 @@
+import {
+  angleWords,
+  rangePoses,
+  REST_JOINT,
+  sampleClip,
+  turned,
+  withJoint,
+  type Axis,
+  type Pose,
+} from '@judoka/core';
+import { MOST_PICTURES, STRIP_STEPS, type StripPicture } from '../session/bendStrip.ts';
+import type { CharacterSession } from '../session/CharacterSession.ts';
+import type { StripSource } from '../state/benchSlice.ts';
+
+/** Why there is nothing to show but rest. */
+export const SOURCE_EMPTY: Readonly<Record<Exclude<StripSource, 'axis'>, string>> = {
+  range: 'This joint has no range',
+  kept: 'No pose is kept yet',
+  worst: 'No clip is measured yet',
+};
+
+/** One picture at rest, where a source has nothing. */
+export const NOTHING_TO_SHOW: readonly StripPicture[] = [{ label: 'rest', pose: {} }];
+
+/** The pictures of the bend strip. */
+export function stripPictures(
+  session: CharacterSession,
+  source: StripSource,
+  axis: Axis,
+  step: number,
+): readonly StripPicture[] {
+  const { joint, trial, kept, clips } = session;
+  const found =
+    source === 'axis'
+      ? STRIP_STEPS.map((by) => ({
+          label: `${by * step}°`,
+          pose: joint < 0 ? {} : { [joint]: turned(REST_JOINT, axis, by * step) },
+        }))
+      : source === 'range'
+        ? rangePictures(session)
+        : source === 'kept'
+          ? kept.poses.map(({ name, joints }) => ({ label: name, pose: session.knownJoints(joints) }))
+          : worstFrames();
+  return found.length > 0 ? found.slice(0, MOST_PICTURES) : NOTHING_TO_SHOW;
+
+  function worstFrames(): StripPicture[] {
+    const result = trial.clip;
+    const { current } = clips;
+    const own = result?.trials.find((one) => one.joint === joint);
+    if (!own || !current || result?.clip !== current.name) return [];
+    // Frames next to a worse one look the same.
+    const frames: number[] = [];
+    const gap = Math.max(1, Math.round(current.rate / 4));
+    for (const { at } of [...own.poses].sort((a, b) => b.figures.damage - a.figures.damage)) {
+      if (frames.length === MOST_PICTURES) break;
+      if ('frame' in at && frames.every((frame) => Math.abs(frame - at.frame) >= gap)) frames.push(at.frame);
+    }
+    return frames
+      .sort((a, b) => a - b)
+      .map((frame) => ({
+        label: `frame ${frame}`,
+        pose: session.knownJoints(sampleClip(current, frame / current.rate)),
+      }));
+  }
+}
+
+function rangePictures({ trial, joint }: CharacterSession): StripPicture[] {
+  const range = joint < 0 ? undefined : trial.rangeOf(joint);
+  return range ? rangePoses(range).map(({ angles, pose }) => ({ label: angleWords(angles), pose })) : [];
+}
+
+/** What the stage takes from a picture: turns of the joint go into the pose at hand, whole poses stand for it. */
+export function strippedPose({ pose, joint }: CharacterSession, source: StripSource, picture: Pose): Pose {
+  if (source === 'kept' || source === 'worst') return picture;
+  return withJoint(pose, joint, picture[joint] ?? REST_JOINT);
+}
+
+/** Whether two poses turn a joint alike. */
+export function samePose(a: Pose, b: Pose, joint: number): boolean {
+  const [p, q] = [a, b].map((pose) => (pose[joint] ?? REST_JOINT).rotation);
+  return p.every((x, k) => Math.abs(x - q[k]) < 1e-4);
+}

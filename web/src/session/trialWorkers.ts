@@ -1,0 +1,95 @@
+import type { Character, JointTrial, WeightRows } from '@judoka/core';
+import * as Comlink from 'comlink';
+import type { CharacterSession } from './CharacterSession.ts';
+import type { TrialQuestion, TrialRunner } from '../workers/trial.worker.ts';
+
+const THREADS = 2;
+
+/** Threads that measure bends. They hold the character; stopping ends them, and they are begun anew when needed. */
+export class TrialWorkers {
+  readonly #session: CharacterSession;
+  readonly #threads: (Promise<Comlink.Remote<TrialRunner>> | undefined)[] = [];
+  readonly #workers: (Worker | undefined)[] = [];
+  #failed: ((error: Error) => void)[] = [];
+
+  constructor(session: CharacterSession) {
+    this.#session = session;
+  }
+
+  thread(index = 0): Promise<Comlink.Remote<TrialRunner>> {
+    this.#threads[index] ??= this.#begin(index);
+    return this.#threads[index];
+  }
+
+  async #begin(index: number): Promise<Comlink.Remote<TrialRunner>> {
+    const worker = new Worker(new URL('../workers/trial.worker.ts', import.meta.url), { type: 'module' });
+    this.#workers[index] = worker;
+    worker.addEventListener('error', (event) => {
+      for (const fail of this.#failed) fail(new Error(event.message || 'Measuring stopped.'));
+    });
+    const runner = Comlink.wrap<TrialRunner>(worker);
+    const character: Character = this.#session.character;
+    await runner.begin(character);
+    return runner;
+  }
+
+  /** What is asked, with copies of the weights as they are, or as given. */
+  question(rows: readonly WeightRows[] = this.#session.copyRows()): TrialQuestion {
+    const { rig, skeleton, settings, still, pairs } = this.#session;
+    return {
+      rows,
+      skeleton,
+      inverseBinds: rig.character.parts.map(({ inverseBinds }) => inverseBinds),
+      skinning: settings.skinning,
+      still: [...still],
+      limits: settings.ranges,
+      pairs,
+    };
+  }
+
+  /**
+   * Shares a run between all threads, and puts their answers together.
+   * @throws DOMException `AbortError` when stopped
+   */
+  async share(
+    run: (
+      runner: Comlink.Remote<TrialRunner>,
+      index: number,
+      of: number,
+      tell: (share: number) => void,
+    ) => Promise<JointTrial[]>,
+    tell: (share: number) => void,
+    signal: AbortSignal,
+  ): Promise<JointTrial[]> {
+    const shares = new Array<number>(THREADS).fill(0);
+    const stopped = new Promise<never>((_, reject) => {
+      this.#failed = [reject];
+      signal.addEventListener('abort', () => reject(new DOMException('Stopped.', 'AbortError')), {
+        once: true,
+      });
+    });
+    let ended = false;
+    const report = (index: number) => (share: number) => {
+      if (ended) return;
+      shares[index] = share;
+      tell(shares.reduce((sum, x) => sum + x, 0) / THREADS);
+    };
+    try {
+      const all = shares.map(async (_, index) =>
+        run(await this.thread(index), index, THREADS, Comlink.proxy(report(index))),
+      );
+      return (await Promise.race([Promise.all(all), stopped])).flat();
+    } catch (error) {
+      this.stop();
+      throw error;
+    } finally {
+      ended = true;
+    }
+  }
+
+  stop(): void {
+    for (const worker of this.#workers) worker?.terminate();
+    this.#workers.length = 0;
+    this.#threads.length = 0;
+  }
+}
