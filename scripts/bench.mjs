@@ -1,5 +1,6 @@
 // npm run bench: performance as ratios in one run. npm run bench -- page: the page in a real browser.
 // npm run bench -- quality [FILE.glb…]: bindings against painted weights.
+// npm run bench -- strays [FILE.glb…]: foreign weight planted, found and removed.
 import { join } from 'node:path';
 import { ensurePackages } from './lib/packages.mjs';
 import { startPostgres } from './lib/postgres.mjs';
@@ -20,7 +21,8 @@ if (process.argv[2] === 'page') {
     database.stop();
   }
 } else {
-  const quality = process.argv[2] === 'quality';
-  const main = join(ROOT, quality ? 'bench/src/quality/main.ts' : 'bench/src/main.ts');
-  process.exitCode = await runLoud(process.execPath, [...tsx, main, ...process.argv.slice(quality ? 3 : 2)]);
+  const mains = { quality: 'bench/src/quality/main.ts', strays: 'bench/src/quality/strayMain.ts' };
+  const own = mains[process.argv[2]];
+  const main = join(ROOT, own ?? 'bench/src/main.ts');
+  process.exitCode = await runLoud(process.execPath, [...tsx, main, ...process.argv.slice(own ? 3 : 2)]);
 }

@@ -54,6 +54,7 @@ import { surfacePicking } from './picking.ts';
 import { limb } from './limb.ts';
 import { makeSurface, type Surface } from './surface.ts';
 import { threeSkinning } from './threeSkinning.ts';
+import { benchTrial } from './trial.ts';
 
 const SIDE = 316; // 99,856 points
 const four = (): number => 4;
@@ -74,6 +75,8 @@ console.log(
 await benchSkinning();
 await benchPainting();
 await benchExact();
+section('Trial, per 100k points');
+await benchTrial(surface, unit);
 await benchFiles();
 await benchBinding();
 await benchBindGrowth();

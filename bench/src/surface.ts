@@ -43,7 +43,7 @@ export async function makeSurface(
   const found = findNeighbours({ offsets, points: corners }, pointCount);
   const bytes =
     pointCount * (48 + stride * 6) + found.points.length * 4 + pointCount * 4 + (jointCount + 1) * 64;
-  const kernels = await createKernels(bytes + pointCount * 260 + (1 << 20));
+  const kernels = await createKernels(bytes + pointCount * 360 + (1 << 20));
   const neighbours = { offsets: kernels.u32(found.offsets.length), points: kernels.u32(found.points.length) };
   neighbours.offsets.set(found.offsets);
   neighbours.points.set(found.points);

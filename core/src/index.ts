@@ -292,7 +292,7 @@ export {
 } from './deform/skinDual.ts';
 export { frameCount, frameSeconds, sampleClip, slerp, type Clip, type Track } from './trial/clip.ts';
 export { MOST_BVH_BYTES, readBvh, skeletonOfBvh, writeBvh, type Bvh, type BvhJoint } from './io/bvh.ts';
-export { findCrossings, NO_CROSSING, type Crossing, type PosedPart } from './trial/crossings.ts';
+export { CrossingFinder, NO_CROSSING, type Crossing } from './trial/crossings.ts';
 export { createBendMesh, type BendMesh, type BendRegion, type NoVolume } from './trial/bendRegion.ts';
 export { strayMovements, type MovementSubject } from './trial/strayMovement.ts';
 export { mapMotion, retargetMotion, type MotionMap, type RetargetSubject } from './trial/retarget.ts';

@@ -1,7 +1,3 @@
-import { execFileSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { basename, join } from 'node:path';
 import {
   apply,
   BIND_METHODS,
@@ -16,45 +12,16 @@ import {
   type Character,
   type WeightRows,
 } from '@judoka/core';
-import { makeFerryKeeper, makePorter } from '@judoka/demo';
 import { missed, report } from '../measure.ts';
 import { baselines } from './baselines.ts';
-
-/** Models of Debian's assimp-testmodels that come with painted weights, converted by assimp-utils where installed. */
-const TEST_MODELS = '/usr/share/assimp/models';
-const PAINTED = ['FBX/animation_with_skeleton.fbx', 'FBX/huesitos.fbx', 'X/BCN_Epileptic.X', 'X/Testwuson.X'];
+import { models } from './models.ts';
 
 console.log(
   'Distance to the maker’s weights: half the summed absolute difference a vertex, mean over vertices.',
 );
-for (const { name, bytes } of await models()) await measure(name, await readCharacter(openGlb(bytes)));
+for (const { name, bytes } of await models(process.argv.slice(2)))
+  await measure(name, await readCharacter(openGlb(bytes)));
 console.log(missed() > 0 ? `\n${missed()} figures missed` : '\nAll figures hold');
-
-async function models(): Promise<{ name: string; bytes: Uint8Array }[]> {
-  const given = process.argv.slice(2);
-  if (given.length > 0) return given.map((path) => ({ name: basename(path), bytes: readFileSync(path) }));
-  return [
-    { name: 'the ferry-keeper', bytes: await makeFerryKeeper({ size: 'small', faults: false }) },
-    { name: 'the porter', bytes: await makePorter({ faults: false }) },
-    ...convertTestModels(),
-  ];
-}
-
-function convertTestModels(): { name: string; bytes: Uint8Array }[] {
-  const found = PAINTED.filter((name) => existsSync(join(TEST_MODELS, name)));
-  if (found.length === 0)
-    console.log('(Install Debian’s assimp-testmodels and assimp-utils for more models.)');
-  const folder = mkdtempSync(join(tmpdir(), 'judoka-quality-'));
-  try {
-    return found.map((name) => {
-      const target = join(folder, 'model.glb');
-      execFileSync('assimp', ['export', join(TEST_MODELS, name), target, '-fglb2'], { stdio: 'ignore' });
-      return { name, bytes: readFileSync(target) };
-    });
-  } finally {
-    rmSync(folder, { recursive: true });
-  }
-}
 
 async function measure(name: string, character: Character): Promise<void> {
   const { skeleton } = character;

@@ -30,7 +30,11 @@ export function plantStrays(ground: PlantGround, random: () => number): PlantedP
   for (let tries = 0; patches.length < wanted && tries < 500; tries++) {
     const part = ground.parts[Math.floor(random() * ground.parts.length)];
     const size = 3 + Math.floor(random() * 58);
-    const points = patchOf(ground.neighbours[part], Math.floor(random() * ground.rows[part].pointCount), size);
+    const points = patchOf(
+      ground.neighbours[part],
+      Math.floor(random() * ground.rows[part].pointCount),
+      size,
+    );
     const joint = ground.joints[Math.floor(random() * ground.joints.length)];
     if (points.length < 3 || !fits(ground, part, joint, points)) continue;
     const amount = 0.02 + 0.98 * random();
@@ -60,7 +64,8 @@ function fits(ground: PlantGround, part: number, joint: number, points: readonly
     if (values[p * stride] === 0) return false;
     const far = Math.hypot(...[0, 1, 2].map((k) => at[p * 3 + k] - ground.places[joint * 3 + k]));
     if (far < ELSEWHERE * ground.size) return false;
-    for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++) if (joints[k] === joint) return false;
+    for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++)
+      if (joints[k] === joint) return false;
     return true;
   });
 }

@@ -72,12 +72,16 @@ function explain(
   for (const { part, joint, points, amount } of patches) {
     const missed = points.filter((p) => !told.has(`${part}:${p}`)).length;
     if (missed > 0)
-      console.log(`  missed ${missed}/${points.length} ${parts[part].name} ${skeleton.joints[joint].name} ${amount.toFixed(2)} at ${points[0]}`);
+      console.log(
+        `  missed ${missed}/${points.length} ${parts[part].name} ${skeleton.joints[joint].name} ${amount.toFixed(2)} at ${points[0]}`,
+      );
   }
   for (const { part, joint, points, kind, mass } of strays) {
     const wrong = [...points].filter((p) => !planted.has(`${part}:${p}`)).length;
     if (wrong > 0)
-      console.log(`  wrong ${wrong}/${points.length} ${parts[part].name} ${skeleton.joints[joint].name} ${kind} mass ${mass.toFixed(2)}`);
+      console.log(
+        `  wrong ${wrong}/${points.length} ${parts[part].name} ${skeleton.joints[joint].name} ${kind} mass ${mass.toFixed(2)}`,
+      );
   }
 }
 

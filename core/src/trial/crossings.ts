@@ -1,13 +1,6 @@
+import { PointTree } from '../bind/pointTree.ts';
 import type { BendMesh } from './bendRegion.ts';
 import { FaceCells, piercingEdges } from './piercing.ts';
-
-/** A part of the surface in some pose, against rest. */
-export interface PosedPart {
-  readonly mesh: BendMesh;
-  /** Float32Array, 3·pointCount, in the scene. */
-  readonly positions: Float32Array;
-  readonly restPositions: Float32Array;
-}
 
 /** How one part crosses another in a pose. */
 export interface Crossing {
@@ -26,33 +19,77 @@ export const NO_CROSSING: Crossing = {
 };
 
 /**
- * Counts where two parts run through each other: edges through faces, without those that do so at rest. Depth is told by
- * points that changed sides: on the outer side of the nearest face at rest, on the inner in the pose, or the other way
- * round; and hang together with a place where an edge runs through.
+ * Counts where two parts run through each other, in any number of poses: edges through faces, without those that do so at
+ * rest. Depth is told by points that changed sides: on the outer side of the nearest face at rest, on the inner in the
+ * pose, or the other way round; and hang together with a place where an edge runs through.
  */
-export function findCrossings(a: PosedPart, b: PosedPart): Crossing {
-  const now = [piercingPair(a, b, false), piercingPair(b, a, false)];
-  if (now[0].length === 0 && now[1].length === 0) return NO_CROSSING;
-  const rest = [new Set(piercingPair(a, b, true)), new Set(piercingPair(b, a, true))];
-  const fresh = now.map((list, i) => list.filter((edge) => !rest[i].has(edge)));
-  const places = fresh[0].length + fresh[1].length;
-  if (places === 0) return NO_CROSSING;
-  const one = beyond(a, b, [...endsOf(a, fresh[0])]);
-  const other = beyond(b, a, [...endsOf(b, fresh[1])]);
-  return { places, points: [one.points, other.points], depth: Math.max(one.depth, other.depth) };
-}
+export class CrossingFinder {
+  readonly #meshes: readonly [BendMesh, BendMesh];
+  readonly #links: (Links | undefined)[] = [];
+  readonly #restSides: (SideFinder | undefined)[] = [];
+  #atRest: readonly ReadonlySet<number>[] | undefined;
 
-const endsOf = ({ mesh }: PosedPart, edges: readonly number[]): Set<number> =>
-  new Set(edges.flatMap((e) => [mesh.edges[e * 2], mesh.edges[e * 2 + 1]]));
+  constructor(one: BendMesh, other: BendMesh) {
+    this.#meshes = [one, other];
+  }
 
-/** Edges of one part that run through the other, in the pose or at rest. */
-function piercingPair(edges: PosedPart, faces: PosedPart, atRest: boolean): number[] {
-  const from = atRest ? edges.restPositions : edges.positions;
-  const at = atRest ? faces.restPositions : faces.positions;
-  const { edgeList, faceList } = nearEachOther(edges.mesh, from, faces.mesh, at);
-  if (edgeList.length === 0 || faceList.length === 0) return [];
-  const cells = new FaceCells(at, faces.mesh.triangles, faceList);
-  return piercingEdges(from, edges.mesh.edges, edgeList, cells, at, faces.mesh.triangles, false);
+  /** @param positions of both parts in the pose, each Float32Array, 3·pointCount, in the scene */
+  find(positions: readonly [Float32Array, Float32Array]): Crossing {
+    const now = this.#piercing(positions);
+    if (now.every(({ length }) => length === 0)) return NO_CROSSING;
+    const [one, other] = this.#meshes;
+    this.#atRest ??= this.#piercing([one.restPositions, other.restPositions]).map((list) => new Set(list));
+    const atRest = this.#atRest;
+    const fresh = now.map((list, i) => list.filter((edge) => !atRest[i].has(edge)));
+    const places = fresh[0].length + fresh[1].length;
+    if (places === 0) return NO_CROSSING;
+    const [a, b] = [this.#beyond(0, positions, fresh[0]), this.#beyond(1, positions, fresh[1])];
+    return { places, points: [a.points, b.points], depth: Math.max(a.depth, b.depth) };
+  }
+
+  /** Of each part, the edges that run through the other. */
+  #piercing(positions: readonly [Float32Array, Float32Array]): number[][] {
+    return [0, 1].map((own) => {
+      const [edges, faces] = [this.#meshes[own], this.#meshes[1 - own]];
+      const [from, at] = [positions[own], positions[1 - own]];
+      const { edgeList, faceList } = nearEachOther(edges, from, faces, at);
+      if (edgeList.length === 0 || faceList.length === 0) return [];
+      const cells = new FaceCells(at, faces.triangles, faceList);
+      return piercingEdges(from, edges.edges, edgeList, cells, at, faces.triangles, false);
+    });
+  }
+
+  /** Points that changed sides of the other part, from the ends of edges that run through it on; and the deepest. */
+  #beyond(
+    own: number,
+    positions: readonly [Float32Array, Float32Array],
+    through: readonly number[],
+  ): { points: Uint32Array; depth: number } {
+    const [mesh, other] = [this.#meshes[own], this.#meshes[1 - own]];
+    const posed = new SideFinder(other, positions[1 - own]);
+    const rest = (this.#restSides[own] ??= new SideFinder(other, other.restPositions));
+    const linked = (this.#links[own] ??= linksOf(mesh));
+    const queue = [...new Set(through.flatMap((e) => [mesh.edges[e * 2], mesh.edges[e * 2 + 1]]))];
+    const met = new Set(queue);
+    const points: number[] = [];
+    let depth = 0;
+    for (const p of queue) {
+      const now = posed.side(positions[own], p);
+      if (now === undefined) continue;
+      // A point whose side at rest cannot be told was outside.
+      const before = rest.side(mesh.restPositions, p) ?? 1;
+      if (before > 0 === now > 0) continue;
+      points.push(p);
+      depth = Math.max(depth, Math.abs(now));
+      for (let e = linked.starts[p]; e < linked.starts[p + 1]; e++) {
+        const next = linked.points[e];
+        if (met.has(next)) continue;
+        met.add(next);
+        queue.push(next);
+      }
+    }
+    return { points: Uint32Array.from(points).sort(), depth };
+  }
 }
 
 /** Edges and faces within the box that both parts share. */
@@ -98,39 +135,13 @@ function boxOf(positions: Float32Array): { least: number[]; most: number[] } {
   return { least, most };
 }
 
-/** Points that changed sides of the other part, from the given ones on along edges; and the deepest of them. */
-function beyond(
-  own: PosedPart,
-  other: PosedPart,
-  seeds: readonly number[],
-): { points: Uint32Array; depth: number } {
-  const posed = new SideFinder(other.mesh, other.positions);
-  const rest = new SideFinder(other.mesh, other.restPositions);
-  const linked = linksOf(own.mesh);
-  const met = new Set(seeds);
-  const points: number[] = [];
-  let depth = 0;
-  const queue = [...seeds];
-  for (const p of queue) {
-    const now = posed.side(own.positions, p);
-    if (now === undefined) continue;
-    const before = rest.side(own.restPositions, p);
-    if (before !== undefined && before.sign === now.sign) continue;
-    // A point whose side at rest is unknown was outside.
-    if (before === undefined && now.sign > 0) continue;
-    points.push(p);
-    depth = Math.max(depth, now.distance);
-    for (let e = linked.starts[p]; e < linked.starts[p + 1]; e++) {
-      const next = linked.points[e];
-      if (met.has(next)) continue;
-      met.add(next);
-      queue.push(next);
-    }
-  }
-  return { points: Uint32Array.from(points).sort(), depth };
+interface Links {
+  readonly starts: Uint32Array;
+  readonly points: Uint32Array;
 }
 
-function linksOf({ edges, pointCount }: BendMesh): { starts: Uint32Array; points: Uint32Array } {
+/** The points that share an edge with each point. */
+function linksOf({ edges, pointCount }: BendMesh): Links {
   const starts = new Uint32Array(pointCount + 1);
   for (const p of edges) starts[p + 1]++;
   for (let p = 0; p < pointCount; p++) starts[p + 1] += starts[p];
@@ -148,91 +159,109 @@ class SideFinder {
   readonly #triangles: Uint32Array;
   readonly #positions: Float32Array;
   readonly #cells: FaceCells;
+  #tree: PointTree | undefined;
+  #x = 0;
+  #y = 0;
+  #z = 0;
+  #least = Infinity;
+  #height = 0;
 
   constructor({ triangles }: BendMesh, positions: Float32Array) {
     this.#triangles = triangles;
     this.#positions = positions;
-    this.#cells = new FaceCells(
-      positions,
-      triangles,
-      Uint32Array.from({ length: triangles.length / 3 }, (_, t) => t),
-    );
+    const all = Uint32Array.from({ length: triangles.length / 3 }, (_, t) => t);
+    this.#cells = new FaceCells(positions, triangles, all);
   }
 
-  /** Undefined where no face is near, or the nearest place lies on the rim of one. */
-  side(from: Float32Array, p: number): { sign: number; distance: number } | undefined {
-    const [x, y, z] = [from[p * 3], from[p * 3 + 1], from[p * 3 + 2]];
-    for (let reach = this.#cells.size; reach < this.#cells.size * 64; reach *= 2) {
-      let best = Infinity;
-      let sign = 0;
-      this.#cells.near(x - reach, y - reach, z - reach, x + reach, y + reach, z + reach, (t) => {
-        const found = this.#toFace(t, x, y, z);
-        if (
-          found.squared < best - 1e-18 ||
-          (found.squared <= best && Math.abs(found.height) > Math.abs(sign))
-        ) {
-          best = found.squared;
-          sign = found.height;
-        }
-        return false;
-      });
-      const distance = Math.sqrt(best);
-      if (distance <= reach) return sign === 0 ? undefined : { sign: Math.sign(sign), distance };
+  /**
+   * How far a place is from the nearest face; below 0 beneath it; undefined where it cannot be told. The nearest point
+   * leads to the faces about it, of which the nearest is taken.
+   */
+  side(from: Float32Array, p: number): number | undefined {
+    this.#x = from[p * 3];
+    this.#y = from[p * 3 + 1];
+    this.#z = from[p * 3 + 2];
+    const reach = this.#cells.size;
+    // Nearly all lie close to the surface.
+    this.#look(this.#x, this.#y, this.#z, reach);
+    if (this.#least > reach * reach) {
+      this.#tree ??= treeOf(this.#triangles, this.#positions);
+      const near = this.#tree.nearest(this.#x, this.#y, this.#z) * 3;
+      if (near < 0) return undefined;
+      this.#look(this.#positions[near], this.#positions[near + 1], this.#positions[near + 2], reach);
     }
-    return undefined;
+    return this.#height === 0 ? undefined : Math.sign(this.#height) * Math.sqrt(this.#least);
   }
 
-  /** Squared distance to a face, and the height over its plane. */
-  #toFace(t: number, x: number, y: number, z: number): { squared: number; height: number } {
+  #look(x: number, y: number, z: number, reach: number): void {
+    this.#least = Infinity;
+    this.#height = 0;
+    this.#cells.near(x - reach, y - reach, z - reach, x + reach, y + reach, z + reach, this.#tryFace);
+  }
+
+  /**
+   * The nearest place on a face (Ericson 2005, “Real-time collision detection”, 5.1.5). Where faces meet in what is
+   * nearest, the one that the place stands most over tells the side.
+   */
+  readonly #tryFace = (t: number): boolean => {
     const s = this.#positions;
-    const [a, b, c] = [0, 1, 2].map((k) => this.#triangles[t * 3 + k] * 3);
+    const a = this.#triangles[t * 3] * 3;
+    const b = this.#triangles[t * 3 + 1] * 3;
+    const c = this.#triangles[t * 3 + 2] * 3;
     const ux = s[b] - s[a];
     const uy = s[b + 1] - s[a + 1];
     const uz = s[b + 2] - s[a + 2];
     const vx = s[c] - s[a];
     const vy = s[c + 1] - s[a + 1];
     const vz = s[c + 2] - s[a + 2];
-    const wx = x - s[a];
-    const wy = y - s[a + 1];
-    const wz = z - s[a + 2];
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
-    const n = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
-    const height = (wx * nx + wy * ny + wz * nz) / n;
-    // The nearest place (Ericson 2005, “Real-time collision detection”, 5.1.5).
-    const d1 = ux * wx + uy * wy + uz * wz;
-    const d2 = vx * wx + vy * wy + vz * wz;
-    let [p, q] = [0, 0];
+    const wx = this.#x - s[a];
+    const wy = this.#y - s[a + 1];
+    const wz = this.#z - s[a + 2];
     const uu = ux * ux + uy * uy + uz * uz;
     const uv = ux * vx + uy * vy + uz * vz;
     const vv = vx * vx + vy * vy + vz * vz;
+    const d1 = ux * wx + uy * wy + uz * wz;
+    const d2 = vx * wx + vy * wy + vz * wz;
     const det = uu * vv - uv * uv;
-    if (det > 0) {
-      p = (vv * d1 - uv * d2) / det;
-      q = (uu * d2 - uv * d1) / det;
+    let p = det > 0 ? (vv * d1 - uv * d2) / det : -1;
+    let q = det > 0 ? (uu * d2 - uv * d1) / det : -1;
+    if (p < 0 || q < 0 || p + q > 1) {
+      // On one of the three sides: the one that comes nearest.
+      const p1 = clamp(uu > 0 ? d1 / uu : 0);
+      const q2 = clamp(vv > 0 ? d2 / vv : 0);
+      const slant = uu - 2 * uv + vv;
+      const r = clamp(slant > 0 ? (uu - uv + d2 - d1) / slant : 0);
+      const far1 = p1 * p1 * uu - 2 * p1 * d1;
+      const far2 = q2 * q2 * vv - 2 * q2 * d2;
+      const s3 = 1 - r;
+      const far3 = s3 * s3 * uu + 2 * s3 * r * uv + r * r * vv - 2 * (s3 * d1 + r * d2);
+      [p, q] = far1 <= far2 && far1 <= far3 ? [p1, 0] : far2 <= far3 ? [0, q2] : [s3, r];
     }
-    if (!(p >= 0 && q >= 0 && p + q <= 1)) [p, q] = onRim(uu, uv, vv, d1, d2);
     const dx = wx - p * ux - q * vx;
     const dy = wy - p * uy - q * vy;
     const dz = wz - p * uz - q * vz;
-    return { squared: dx * dx + dy * dy + dz * dz, height };
-  }
+    const squared = dx * dx + dy * dy + dz * dz;
+    const slack = 1e-6 * squared;
+    if (squared > this.#least + slack) return false;
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    const length = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    const height = length > 0 ? (wx * nx + wy * ny + wz * nz) / length : 0;
+    if (squared < this.#least - slack || Math.abs(height) > Math.abs(this.#height)) this.#height = height;
+    if (squared < this.#least) this.#least = squared;
+    return false;
+  };
 }
 
-/** The nearest place on a triangle's three sides, as shares of its two edges. */
-function onRim(uu: number, uv: number, vv: number, d1: number, d2: number): [number, number] {
-  const clamp = (x: number): number => (x < 0 ? 0 : x > 1 ? 1 : x);
-  const far = (p: number, q: number): number =>
-    p * p * uu + 2 * p * q * uv + q * q * vv - 2 * (p * d1 + q * d2);
-  const p = clamp(uu > 0 ? d1 / uu : 0);
-  const q = clamp(vv > 0 ? d2 / vv : 0);
-  const slant = uu - 2 * uv + vv;
-  const r = clamp(slant > 0 ? (uu - uv + d2 - d1) / slant : 0);
-  const choices: [number, number][] = [
-    [p, 0],
-    [0, q],
-    [1 - r, r],
-  ];
-  return choices.reduce((best, one) => (far(...one) < far(...best) ? one : best));
+/** All points that faces use. */
+function treeOf(triangles: Uint32Array, positions: Float32Array): PointTree {
+  const used = new Uint8Array(positions.length / 3);
+  for (let i = 0; i < triangles.length; i++) used[triangles[i]] = 1;
+  return new PointTree(
+    positions,
+    Uint32Array.from(used.keys()).filter((p) => used[p] === 1),
+  );
 }
+
+const clamp = (x: number): number => (x < 0 ? 0 : x > 1 ? 1 : x);

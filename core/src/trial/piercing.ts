@@ -2,102 +2,84 @@
 
 /** Faces in boxes of space, to find those near an edge. */
 export class FaceCells {
-  readonly #positions: Float32Array;
-  readonly #triangles: Uint32Array;
   readonly #faces: Uint32Array;
+  /** Float32Array, 6 a face: its box, least and greatest x, y, z. */
+  readonly #boxes: Float32Array;
   readonly #origin: [number, number, number] = [0, 0, 0];
   readonly #counts: [number, number, number] = [1, 1, 1];
+  readonly #stamps: Uint32Array;
   #size = 1;
   #starts = new Uint32Array(1);
   #members = new Uint32Array(0);
-  readonly #stamps: Uint32Array;
   #stamp = 0;
 
   /** @param faces numbers of the triangles to look among */
   constructor(positions: Float32Array, triangles: Uint32Array, faces: Uint32Array) {
-    this.#positions = positions;
-    this.#triangles = triangles;
     this.#faces = faces;
+    this.#boxes = boxesOf(positions, triangles, faces);
     this.#stamps = new Uint32Array(faces.length);
+    if (faces.length === 0) return;
     this.#layOut();
     this.#fill();
   }
 
   #layOut(): void {
-    const least = [Infinity, Infinity, Infinity];
-    const most = [-Infinity, -Infinity, -Infinity];
+    const boxes = this.#boxes;
     let extent = 0;
-    for (const t of this.#faces) {
-      for (let k = 0; k < 3; k++) {
-        const [a, b, c] = [0, 1, 2].map((i) => this.#positions[this.#triangles[t * 3 + i] * 3 + k]);
-        const [low, high] = [Math.min(a, b, c), Math.max(a, b, c)];
-        if (low < least[k]) least[k] = low;
-        if (high > most[k]) most[k] = high;
-        extent += (high - low) / 3;
-      }
-    }
-    if (this.#faces.length === 0) return;
-    const spans = most.map((x, k) => Math.max(x - least[k], 1e-12));
-    // About two faces across a box, and not many more boxes than faces.
-    const fewest = Math.cbrt((spans[0] * spans[1] * spans[2]) / (4 * this.#faces.length + 64));
-    this.#size = Math.max((2 * extent) / this.#faces.length, fewest, Math.max(...spans) / 256);
+    const spans = [0, 0, 0];
     for (let k = 0; k < 3; k++) {
-      this.#origin[k] = least[k];
-      this.#counts[k] = Math.floor(spans[k] / this.#size) + 1;
+      let [low, high] = [Infinity, -Infinity];
+      for (let at = k * 2; at < boxes.length; at += 6) {
+        if (boxes[at] < low) low = boxes[at];
+        if (boxes[at + 1] > high) high = boxes[at + 1];
+        extent += (boxes[at + 1] - boxes[at]) / 3;
+      }
+      this.#origin[k] = low;
+      spans[k] = Math.max(high - low, 1e-12);
     }
+    // About two faces across a box, and not many more boxes than faces.
+    const count = this.#faces.length;
+    const fewest = Math.cbrt((spans[0] * spans[1] * spans[2]) / (4 * count + 64));
+    this.#size = Math.max((2 * extent) / count, fewest, Math.max(...spans) / 256);
+    for (let k = 0; k < 3; k++) this.#counts[k] = Math.floor(spans[k] / this.#size) + 1;
   }
 
+  /** Two rounds over the faces' boxes: how many each box of space has, then which. */
   #fill(): void {
     const [nx, ny, nz] = this.#counts;
-    this.#starts = new Uint32Array(nx * ny * nz + 1);
-    const each = (visit: (cell: number, face: number) => void): void => {
+    const starts = new Uint32Array(nx * ny * nz + 1);
+    const boxes = this.#boxes;
+    let ends: Uint32Array | undefined;
+    for (let round = 0; round < 2; round++) {
       for (let f = 0; f < this.#faces.length; f++) {
-        const t = this.#faces[f] * 3;
-        this.#eachCell(this.#triangles[t], this.#triangles[t + 1], this.#triangles[t + 2], (cell) =>
-          visit(cell, f),
-        );
+        const b = f * 6;
+        const x0 = this.#cellOf(boxes[b], 0);
+        const x1 = this.#cellOf(boxes[b + 1], 0);
+        const y0 = this.#cellOf(boxes[b + 2], 1);
+        const y1 = this.#cellOf(boxes[b + 3], 1);
+        const z0 = this.#cellOf(boxes[b + 4], 2);
+        const z1 = this.#cellOf(boxes[b + 5], 2);
+        for (let z = z0; z <= z1; z++) {
+          for (let y = y0; y <= y1; y++) {
+            const row = (z * ny + y) * nx;
+            for (let x = x0; x <= x1; x++) {
+              if (ends) this.#members[ends[row + x]++] = f;
+              else starts[row + x + 1]++;
+            }
+          }
+        }
       }
-    };
-    each((cell) => this.#starts[cell + 1]++);
-    for (let cell = 1; cell < this.#starts.length; cell++) this.#starts[cell] += this.#starts[cell - 1];
-    const ends = this.#starts.slice(0, -1);
-    this.#members = new Uint32Array(this.#starts[this.#starts.length - 1]);
-    each((cell, f) => (this.#members[ends[cell]++] = f));
+      if (ends) break;
+      for (let cell = 1; cell < starts.length; cell++) starts[cell] += starts[cell - 1];
+      ends = starts.slice(0, -1);
+      this.#members = new Uint32Array(starts[starts.length - 1]);
+    }
+    this.#starts = starts;
   }
 
   #cellOf(x: number, k: number): number {
     const c = Math.floor((x - this.#origin[k]) / this.#size);
     return c < 0 ? 0 : c >= this.#counts[k] ? this.#counts[k] - 1 : c;
-  }
-
-  #eachCell(a: number, b: number, c: number, visit: (cell: number) => void): void {
-    const p = this.#positions;
-    this.#eachCellOf(
-      Math.min(p[a * 3], p[b * 3], p[c * 3]),
-      Math.min(p[a * 3 + 1], p[b * 3 + 1], p[c * 3 + 1]),
-      Math.min(p[a * 3 + 2], p[b * 3 + 2], p[c * 3 + 2]),
-      Math.max(p[a * 3], p[b * 3], p[c * 3]),
-      Math.max(p[a * 3 + 1], p[b * 3 + 1], p[c * 3 + 1]),
-      Math.max(p[a * 3 + 2], p[b * 3 + 2], p[c * 3 + 2]),
-      visit,
-    );
-  }
-
-  #eachCellOf(
-    x0: number,
-    y0: number,
-    z0: number,
-    x1: number,
-    y1: number,
-    z1: number,
-    visit: (cell: number) => void,
-  ): void {
-    const [nx, ny] = this.#counts;
-    const [cx0, cx1] = [this.#cellOf(x0, 0), this.#cellOf(x1, 0)];
-    const [cy0, cy1] = [this.#cellOf(y0, 1), this.#cellOf(y1, 1)];
-    const [cz0, cz1] = [this.#cellOf(z0, 2), this.#cellOf(z1, 2)];
-    for (let z = cz0; z <= cz1; z++)
-      for (let y = cy0; y <= cy1; y++) for (let x = cx0; x <= cx1; x++) visit((z * ny + y) * nx + x);
   }
 
   /** Visits the faces (their triangle numbers) whose boxes of space meet a box, each once, until one says true. */
@@ -110,23 +92,56 @@ export class FaceCells {
     z1: number,
     visit: (triangle: number) => boolean,
   ): boolean {
-    this.#stamp++;
-    let done = false;
-    this.#eachCellOf(x0, y0, z0, x1, y1, z1, (cell) => {
-      for (let m = this.#starts[cell]; m < this.#starts[cell + 1] && !done; m++) {
-        const f = this.#members[m];
-        if (this.#stamps[f] === this.#stamp) continue;
-        this.#stamps[f] = this.#stamp;
-        done = visit(this.#faces[f]);
+    const stamp = ++this.#stamp;
+    if (this.#faces.length === 0) return false;
+    const [nx, ny] = this.#counts;
+    const boxes = this.#boxes;
+    const cx0 = this.#cellOf(x0, 0);
+    const cx1 = this.#cellOf(x1, 0);
+    const cy0 = this.#cellOf(y0, 1);
+    const cy1 = this.#cellOf(y1, 1);
+    const cz1 = this.#cellOf(z1, 2);
+    for (let z = this.#cellOf(z0, 2); z <= cz1; z++) {
+      for (let y = cy0; y <= cy1; y++) {
+        for (let x = cx0; x <= cx1; x++) {
+          const cell = (z * ny + y) * nx + x;
+          for (let m = this.#starts[cell]; m < this.#starts[cell + 1]; m++) {
+            const f = this.#members[m];
+            if (this.#stamps[f] === stamp) continue;
+            this.#stamps[f] = stamp;
+            const b = f * 6;
+            if (boxes[b] > x1 || boxes[b + 1] < x0 || boxes[b + 2] > y1 || boxes[b + 3] < y0) continue;
+            if (boxes[b + 4] > z1 || boxes[b + 5] < z0) continue;
+            if (visit(this.#faces[f])) return true;
+          }
+        }
       }
-    });
-    return done;
+    }
+    return false;
   }
 
   /** The smallest side of a box of space. */
   get size(): number {
     return this.#size;
   }
+}
+
+function boxesOf(positions: Float32Array, triangles: Uint32Array, faces: Uint32Array): Float32Array {
+  const boxes = new Float32Array(faces.length * 6);
+  for (let f = 0; f < faces.length; f++) {
+    const t = faces[f] * 3;
+    const a = triangles[t] * 3;
+    const b = triangles[t + 1] * 3;
+    const c = triangles[t + 2] * 3;
+    for (let k = 0; k < 3; k++) {
+      const x = positions[a + k];
+      const y = positions[b + k];
+      const z = positions[c + k];
+      boxes[f * 6 + k * 2] = x < y ? (x < z ? x : z) : y < z ? y : z;
+      boxes[f * 6 + k * 2 + 1] = x > y ? (x > z ? x : z) : y > z ? y : z;
+    }
+  }
+  return boxes;
 }
 
 /**
@@ -190,26 +205,35 @@ export function piercingEdges(
   same: boolean,
 ): number[] {
   const found: number[] = [];
-  for (const e of list) {
-    const [a, b] = [edges[e * 2], edges[e * 2 + 1]];
-    const [ax, ay, az] = [from[a * 3], from[a * 3 + 1], from[a * 3 + 2]];
-    const [bx, by, bz] = [from[b * 3], from[b * 3 + 1], from[b * 3 + 2]];
+  let a = 0;
+  let b = 0;
+  const meets = (t: number): boolean => {
+    if (same) {
+      const p = triangles[t * 3];
+      const q = triangles[t * 3 + 1];
+      const r = triangles[t * 3 + 2];
+      if (p === a || p === b || q === a || q === b || r === a || r === b) return false;
+    }
+    return pierces(from, a, b, positions, triangles, t);
+  };
+  for (let i = 0; i < list.length; i++) {
+    const e = list[i];
+    a = edges[e * 2];
+    b = edges[e * 2 + 1];
+    const ax = from[a * 3];
+    const ay = from[a * 3 + 1];
+    const az = from[a * 3 + 2];
+    const bx = from[b * 3];
+    const by = from[b * 3 + 1];
+    const bz = from[b * 3 + 2];
     const hit = cells.near(
-      Math.min(ax, bx),
-      Math.min(ay, by),
-      Math.min(az, bz),
-      Math.max(ax, bx),
-      Math.max(ay, by),
-      Math.max(az, bz),
-      (t) => {
-        if (same) {
-          for (let k = 0; k < 3; k++) {
-            const p = triangles[t * 3 + k];
-            if (p === a || p === b) return false;
-          }
-        }
-        return pierces(from, a, b, positions, triangles, t);
-      },
+      ax < bx ? ax : bx,
+      ay < by ? ay : by,
+      az < bz ? az : bz,
+      ax > bx ? ax : bx,
+      ay > by ? ay : by,
+      az > bz ? az : bz,
+      meets,
     );
     if (hit) found.push(e);
   }

@@ -1,8 +1,8 @@
 import {
   BendMeter,
+  CrossingFinder,
   bendingJoints,
   createBendMesh,
-  findCrossings,
   findNeighbours,
   frameSeconds,
   mapMotion,
@@ -121,13 +121,10 @@ const runner = {
       const { positions, normals } = skinPart(character, part, {}, true);
       return createBendMesh(triangles, neighbours, positions, normals);
     });
+    const finder = new CrossingFinder(meshes[0], meshes[1]);
     return poses.map((pose) => {
-      const [a, b] = pair.map((part, i) => ({
-        mesh: meshes[i],
-        restPositions: meshes[i].restPositions,
-        positions: skinPart(character, part, pose, false).positions,
-      }));
-      return findCrossings(a, b);
+      const [one, other] = pair.map((part) => skinPart(character, part, pose, false).positions);
+      return finder.find([one, other]);
     });
   },
   /** @throws CoreError if the motion cannot be read or fits nothing */
