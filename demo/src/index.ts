@@ -5,4 +5,5 @@ export {
 } from './ferryKeeper/ferryKeeper.ts';
 export type { FaultCode, PlantedFault } from './ferryKeeper/faults.ts';
 export { JOINT_NAMES } from './ferryKeeper/skeleton.ts';
+export { makeHauling } from './hauling.ts';
 export { makePorter, makePorterMeshes, type PorterOptions } from './porter/porter.ts';

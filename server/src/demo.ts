@@ -1,6 +1,7 @@
-import { makeFerryKeeper, makePorter } from '@judoka/demo';
+import { makeFerryKeeper, makeHauling, makePorter } from '@judoka/demo';
 import { claimDemo, releaseDemo } from './accounts/accounts.queries.ts';
 import { createCharacter } from './characters/createCharacter.ts';
+import { insertMotion } from './characters/motions.queries.ts';
 import type { Database } from './database.ts';
 
 /** Puts the demo characters on a new account's shelf, once. */
@@ -15,7 +16,8 @@ export async function loadDemo(database: Database, account: string): Promise<voi
     ]);
     await createCharacter(database, account, 'The ferry-keeper, fine', large);
     await createCharacter(database, account, 'The porter', porter);
-    await createCharacter(database, account, 'The ferry-keeper', small);
+    const keeper = await createCharacter(database, account, 'The ferry-keeper', small);
+    await insertMotion(database, account, keeper.id, 'hauling', new TextEncoder().encode(makeHauling()));
   } catch (error) {
     await releaseDemo(database, account);
     throw error;

@@ -194,10 +194,12 @@ export function skeletonOfBvh({ joints }: Pick<Bvh, 'joints'>): Skeleton {
   };
 }
 
-/** A motion as the text of a `.bvh` file. */
+/** A motion as the text of a `.bvh` file, in which a joint stands behind all that hangs on those before it. */
 export function writeBvh({ joints, frames, frameSeconds, values }: Bvh): string {
   const lines = ['HIERARCHY'];
+  const order: number[] = [];
   const put = (joint: number, depth: number): void => {
+    order.push(joint);
     const { name, parent, offset, channels, end } = joints[joint];
     const tab = '  '.repeat(depth);
     lines.push(`${tab}${parent < 0 ? 'ROOT' : 'JOINT'} ${name}`, `${tab}{`);
@@ -220,8 +222,16 @@ export function writeBvh({ joints, frames, frameSeconds, values }: Bvh): string 
   });
   lines.push('MOTION', `Frames: ${frames}`, `Frame Time: ${frameSeconds.toFixed(7)}`);
   const width = values.length / frames;
-  for (let frame = 0; frame < frames; frame++)
-    lines.push(Array.from(values.subarray(frame * width, (frame + 1) * width), plain).join(' '));
+  const first = joints.map((_, joint) =>
+    joints.slice(0, joint).reduce((sum, { channels }) => sum + channels.length, 0),
+  );
+  for (let frame = 0; frame < frames; frame++) {
+    const line = order.flatMap((joint) => {
+      const from = frame * width + first[joint];
+      return Array.from(values.subarray(from, from + joints[joint].channels.length), plain);
+    });
+    lines.push(line.join(' '));
+  }
   return `${lines.join('\n')}\n`;
 }
 

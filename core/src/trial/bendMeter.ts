@@ -285,7 +285,7 @@ export class BendMeter {
   }
 
   #crossings(region: BendRegion, { mesh, skin }: MeterPart): number {
-    if (region.faces.length > MOST_CROSSING_FACES) return 0;
+    if (region.nearFaces.length > MOST_CROSSING_FACES) return 0;
     const found = piercings(region, mesh, skin.positions);
     if (found.length === 0) return 0;
     let atRest = this.#restCrossings.get(region);
@@ -297,9 +297,9 @@ export class BendMeter {
   }
 }
 
-function piercings({ edges, faces }: BendRegion, mesh: BendMesh, positions: Float32Array): number[] {
-  const cells = new FaceCells(positions, mesh.triangles, faces);
-  return piercingEdges(positions, mesh.edges, edges, cells, positions, mesh.triangles, true);
+function piercings({ nearEdges, nearFaces }: BendRegion, mesh: BendMesh, positions: Float32Array): number[] {
+  const cells = new FaceCells(positions, mesh.triangles, nearFaces);
+  return piercingEdges(positions, mesh.edges, nearEdges, cells, positions, mesh.triangles, true);
 }
 
 class FigureSum {

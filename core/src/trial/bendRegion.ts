@@ -65,9 +65,13 @@ export type NoVolume = 'open' | 'flat';
  */
 export interface BendRegion {
   readonly part: number;
-  /** Numbers of edges and faces of the part, and all points that they use, rising. */
+  /** Numbers of edges and faces of the part. */
   readonly edges: Uint32Array;
   readonly faces: Uint32Array;
+  /** The same with some rings around, where the surface may run through itself. */
+  readonly nearEdges: Uint32Array;
+  readonly nearFaces: Uint32Array;
+  /** All points that these use, rising. */
   readonly points: Uint32Array;
   /** Lids: two points an edge, lid by lid; lid i has the edges lidStarts[i] .. lidStarts[i + 1]. */
   readonly lidEdges: Uint32Array;
@@ -78,6 +82,8 @@ export interface BendRegion {
 
 /** Below this share of a point's weight nothing is seen to move. */
 const LEAST_SHARE = 1e-3;
+/** Rings around a region that are looked at for crossings. */
+const NEAR_RINGS = 2;
 /** A region of less volume than this share of a ball of the same surface is a sheet. */
 const FLAT_SHARE = 0.02;
 
@@ -118,15 +124,41 @@ export function findBendRegion(
     faces.push(t / 3);
     used[a] = used[b] = used[c] = 1;
   }
-  const points: number[] = [];
-  for (let p = 0; p < pointCount; p++) if (used[p]) points.push(p);
-  const open = {
+  const own = Uint32Array.from(faces);
+  return {
     part,
     edges: Uint32Array.from(foundEdges),
-    faces: Uint32Array.from(faces),
+    faces: own,
+    ...surroundings(mesh, used),
+    ...closeRegion(mesh, own),
+  };
+}
+
+/** A region's points with some rings around: edges and faces among them. `used` is changed. */
+function surroundings(
+  { edges, triangles, pointCount }: BendMesh,
+  used: Uint8Array,
+): Pick<BendRegion, 'nearEdges' | 'nearFaces' | 'points'> {
+  for (let ring = 1; ring <= NEAR_RINGS; ring++) {
+    for (let e = 0; e < edges.length; e += 2) {
+      const a = edges[e];
+      const b = edges[e + 1];
+      if (used[a] !== 0 && used[a] <= ring && used[b] === 0) used[b] = ring + 1;
+      else if (used[b] !== 0 && used[b] <= ring && used[a] === 0) used[a] = ring + 1;
+    }
+  }
+  const points: number[] = [];
+  for (let p = 0; p < pointCount; p++) if (used[p]) points.push(p);
+  const nearEdges: number[] = [];
+  for (let e = 0; e < edges.length; e += 2) if (used[edges[e]] && used[edges[e + 1]]) nearEdges.push(e / 2);
+  const nearFaces: number[] = [];
+  for (let t = 0; t < triangles.length; t += 3)
+    if (used[triangles[t]] && used[triangles[t + 1]] && used[triangles[t + 2]]) nearFaces.push(t / 3);
+  return {
+    nearEdges: Uint32Array.from(nearEdges),
+    nearFaces: Uint32Array.from(nearFaces),
     points: Uint32Array.from(points),
   };
-  return { ...open, ...closeRegion(mesh, open.faces) };
 }
 
 /**

@@ -80,17 +80,18 @@ export class BvhPoser {
     return dot(this.#restPlace(foot), up) - least;
   }
 
-  /** The height of the ground: where the body is lowest over the motion. */
+  /** The height of the ground: where feet are lowest over the motion, or without feet whatever is. */
   #ground(up: Vec): number {
+    const feet = (['left foot', 'right foot'] as const).flatMap((role) => this.#roles.get(role) ?? []);
+    const heights = new Map(feet.map((foot) => [foot, this.#ankleHeight(foot)]));
     let least = Infinity;
-    const step = Math.max(1, Math.floor(this.#bvh.frames / 200));
+    const step = Math.max(1, Math.floor(this.#bvh.frames / 400));
     for (let frame = 0; frame < this.#bvh.frames; frame += step) {
       this.pose(frame);
-      this.#bvh.joints.forEach(({ end }, joint) => {
-        const at = dot(this.#now[joint], up);
-        least = Math.min(least, at);
-        if (end) least = Math.min(least, at + dot(rotated(this.#turns[joint], end), up));
-      });
+      for (const [foot, high] of heights) least = Math.min(least, dot(this.#now[foot], up) - high);
+      if (feet.length > 0) continue;
+      for (let joint = 0; joint < this.#now.length; joint++)
+        least = Math.min(least, dot(this.#now[joint], up));
     }
     return least;
   }

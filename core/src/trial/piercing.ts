@@ -145,8 +145,7 @@ function boxesOf(positions: Float32Array, triangles: Uint32Array, faces: Uint32A
 }
 
 /**
- * Whether the segment a–b runs through the inside of a triangle (Möller & Trumbore 1997); touching its border, or with
- * an end, does not count.
+ * Whether the segment a–b runs through a triangle or touches it (Möller & Trumbore 1997). Segments in its plane do not.
  */
 export function pierces(
   from: Float32Array,
@@ -178,14 +177,14 @@ export function pierces(
   const sy = from[a * 3 + 1] - positions[p + 1];
   const sz = from[a * 3 + 2] - positions[p + 2];
   const u = inverse * (sx * hx + sy * hy + sz * hz);
-  if (u <= 0 || u >= 1) return false;
+  if (u < 0 || u > 1) return false;
   const kx = sy * uz - sz * uy;
   const ky = sz * ux - sx * uz;
   const kz = sx * uy - sy * ux;
   const v = inverse * (dx * kx + dy * ky + dz * kz);
-  if (v <= 0 || u + v >= 1) return false;
+  if (v < 0 || u + v > 1) return false;
   const w = inverse * (vx * kx + vy * ky + vz * kz);
-  return w > 0 && w < 1;
+  return w >= 0 && w <= 1;
 }
 
 /**

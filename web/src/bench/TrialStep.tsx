@@ -61,6 +61,7 @@ export function MotionDrop({
   const { getRootProps, getInputProps, isDragActive } = useDropzone({
     noClick: true,
     noKeyboard: true,
+    multiple: false,
     disabled: step !== 'trial',
     onDrop: ([file]) => {
       if (!file) return;

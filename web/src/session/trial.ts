@@ -234,11 +234,15 @@ export class Trial {
     const range = joint < 0 ? undefined : this.rangeOf(joint);
     if (!range || !this.range || this.running) return;
     const turn = ++this.#asked;
-    const runner = await this.#workers.thread();
-    const [trial] = await runner.range(this.#workers.question(), [range], () => undefined);
-    if (turn !== this.#asked || !this.range) return;
-    const others = this.range.trials.filter((one) => one.joint !== joint);
-    this.range = { ...this.range, trials: byDamage(trial ? [...others, trial] : others) };
+    try {
+      const runner = await this.#workers.thread();
+      const [trial] = await runner.range(this.#workers.question(), [range]);
+      if (turn !== this.#asked || !this.range) return;
+      const others = this.range.trials.filter((one) => one.joint !== joint);
+      this.range = { ...this.range, trials: byDamage(trial ? [...others, trial] : others) };
+    } catch (error) {
+      this.failure = error instanceof Error ? error.message : String(error);
+    }
     this.#tell();
   }
 

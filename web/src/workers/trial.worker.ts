@@ -90,9 +90,9 @@ const runner = {
   async range(
     question: TrialQuestion,
     ranges: readonly MotionRange[],
-    tell: (share: number) => void,
+    tell?: (share: number) => void,
   ): Promise<JointTrial[]> {
-    return runRange(await meterOf(question), ranges, reporter(tell));
+    return runRange(await meterOf(question), ranges, tell && reporter(tell));
   },
   /** Frames `first`, `first + every`, … of a clip. */
   async clip(
