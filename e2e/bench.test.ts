@@ -23,7 +23,7 @@ const browser = await openBrowser();
 const { driver } = browser;
 const hands = handsOn(server, driver);
 const { saveState, allSaved, characterId, storedWeights, lastEdit, editCount } = hands;
-const { press, openKeeper, chooseJoint, findSpot, drag, strokeWith } = hands;
+const { press, chooseJoint, findSpot, drag, strokeWith } = hands;
 const folder = mkdtempSync(join(tmpdir(), 'judoka-e2e-'));
 const NECK = JOINT_NAMES.indexOf('neck_3');
 
@@ -397,12 +397,4 @@ describe('the bench', () => {
       }
     });
   });
-});
-
-test('a stage that is not built yet says in one line what will be there', async () => {
-  await openKeeper('The ferry-keeper');
-  await driver.findElement(By.partialLinkText('Trial')).click();
-  await waitFor(driver, 'Trial says so', async () =>
-    /Not built yet: ranges of motion/.test(await textOf(driver, 'body')),
-  );
 });

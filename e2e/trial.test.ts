@@ -23,6 +23,7 @@ const {
   click,
   pick,
   press,
+  type,
   isThere,
 } = handsOn(server, driver);
 const keeper = await readCharacter(openGlb(await makeFerryKeeper({ size: 'small', faults: true })));
@@ -118,9 +119,7 @@ describe('the range of motion', () => {
   });
 
   test('a range is set, for the partner too, and kept', async () => {
-    const field = await find(driver, 'input[aria-label="Bend, most"]');
-    await field.clear();
-    await field.sendKeys('50');
+    await type('Bend, most', '50');
     await waitFor(driver, 'the range is stored', async () => {
       const id = /characters\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())?.[1];
       const [{ settings }] = await server.query<{

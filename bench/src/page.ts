@@ -28,6 +28,7 @@ try {
   await driver.get(server.address);
   await driver.wait(until.elementLocated(By.css('.card')), WAIT_MS);
   await benchCharacter('The ferry-keeper', { open: 2500, dab: 8 });
+  await benchClip('The ferry-keeper');
   await benchCharacter('The ferry-keeper, fine', { open: 6000, dab: 16 });
   const sent = await driver.executeScript<number>(
     `return performance.getEntriesByType('resource').filter((e) => e.name.endsWith('.js')).reduce((sum, e) => sum + e.encodedBodySize, 0)`,
@@ -81,4 +82,51 @@ async function benchCharacter(name: string, most: { open: number; dab: number })
   report('  of it, handling the move: pick, dab, skin, bend strip', at(events, 0.5), 'ms');
   report('  of it, handing the frame to the renderer', at(frames, 0.5), 'ms');
   report('  handling, 95th percentile', at(events, 0.95), 'ms');
+}
+
+/** A clip that plays with weights shown: what the page does a frame, and of it what is handed to the renderer. */
+async function benchClip(name: string): Promise<void> {
+  await driver.get(server.address);
+  await driver.wait(until.elementLocated(By.css(`[aria-label="${name}"] .card-name`)), WAIT_MS).click();
+  await driver.wait(until.elementLocated(By.css('canvas[data-frames]')), WAIT_MS);
+  await driver.findElement(By.partialLinkText('Trial')).click();
+  const click = async (xpath: string): Promise<void> =>
+    (await driver.wait(until.elementLocated(By.xpath(xpath)), WAIT_MS)).click();
+  await click('//*[@aria-label="Page of Trial"]//label[.="Clips"]');
+  await click('//button[.="walking"]');
+  const search = await driver.findElement(By.css('[aria-label="Find a joint"]'));
+  await search.sendKeys('knee_L', Key.ENTER);
+  await driver.executeScript(WATCH_HANDLERS);
+  await driver.executeScript(`
+    const gl = document.querySelector('canvas').getContext('webgl2');
+    window.watched.drawing = 0;
+    for (const call of ['drawElements', 'drawArrays', 'clear', 'bufferSubData', 'bufferData', 'texImage2D', 'flush']) {
+      const own = gl[call].bind(gl);
+      gl[call] = (...args) => {
+        const from = performance.now();
+        own(...args);
+        window.watched.drawing += performance.now() - from;
+      };
+    }`);
+  await click('//*[@aria-label="Play"]');
+  await driver.wait(
+    async () => (await driver.executeScript<number>('return window.watched.frames.length')) > 120,
+    WAIT_MS,
+  );
+  const { frames, drawing } = await driver.executeScript<{ frames: number[]; drawing: number }>(
+    'return window.watched',
+  );
+  await click('//*[@aria-label="Pause"]');
+  const total = frames.reduce((sum, ms) => sum + ms, 0);
+  // Playing and drawing ask for a frame each.
+  const shown = frames.length / 2;
+  report(
+    `a clip plays: the page's own work a frame, ${Math.round(shown)} frames`,
+    (total - drawing) / shown,
+    'ms',
+    {
+      most: 4,
+    },
+  );
+  report('  besides, drawing', drawing / shown, 'ms');
 }

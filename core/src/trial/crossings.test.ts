@@ -69,6 +69,21 @@ describe('crossings of two parts', () => {
     },
   );
 
+  test('what lies beyond the rim of an open sheet is on neither side', () => {
+    // A pillar that stands beside the sheet, and is pushed through its rim.
+    const pillar = meshOf(
+      [...block.restPositions].map((x, i) => (i % 3 === 0 ? x + 20 : x)),
+      [...block.triangles],
+    );
+    const beside = new CrossingFinder(sheet, pillar);
+    const pushed = pillar.restPositions.map((x, i) => (i % 3 === 0 ? x - 8.5 : i % 3 === 2 ? x - 2.3 : x));
+    const found = beside.find([sheet.restPositions, pushed]);
+    expect(found.places).toBeGreaterThan(0);
+    // Only what is over the sheet counts: it reaches to x = 20.
+    for (const p of found.points[1]) expect(pushed[p * 3]).toBeLessThanOrEqual(20.001);
+    expect(found.depth).toBeLessThan(2);
+  });
+
   test('what crosses at rest already does not count', () => {
     const sunk = lowered(block, 1.5);
     const other = new CrossingFinder(sheet, { ...block, restPositions: sunk });

@@ -43,7 +43,9 @@ export class CrossingFinder {
     const fresh = now.map((list, i) => list.filter((edge) => !atRest[i].has(edge)));
     const places = fresh[0].length + fresh[1].length;
     if (places === 0) return NO_CROSSING;
-    const [a, b] = [this.#beyond(0, positions, fresh[0]), this.#beyond(1, positions, fresh[1])];
+    const [a, b] = [0, 1].map((own) =>
+      this.#hasSides(own) ? this.#beyond(own, positions, fresh) : { points: new Uint32Array(0), depth: 0 },
+    );
     return { places, points: [a.points, b.points], depth: Math.max(a.depth, b.depth) };
   }
 
@@ -59,17 +61,45 @@ export class CrossingFinder {
     });
   }
 
-  /** Points that changed sides of the other part, from the ends of edges that run through it on; and the deepest. */
+  /**
+   * Whether points of a part are asked on which side of the other they lie. Far from an open surface there are no sides;
+   * where the part itself is closed, the open one's points within it tell enough.
+   */
+  #hasSides(own: number): boolean {
+    const [mesh, other] = [this.#meshes[own], this.#meshes[1 - own]];
+    return !isOpen(other) || isOpen(mesh);
+  }
+
+  /** Points of a part about the ends of the other's edges. */
+  #pointsNear(
+    own: number,
+    positions: readonly [Float32Array, Float32Array],
+    edges: readonly number[],
+  ): number[] {
+    const { edges: ends } = this.#meshes[1 - own];
+    const tree = treeOf(this.#meshes[own].triangles, positions[own]);
+    const found = new Set<number>();
+    for (const e of edges) {
+      const a = ends[e * 2] * 3;
+      const at = positions[1 - own];
+      found.add(tree.nearest(at[a], at[a + 1], at[a + 2]));
+    }
+    return [...found].filter((p) => p >= 0);
+  }
+
+  /** Points that changed sides of the other part, from where one runs through the other on; and the deepest. */
   #beyond(
     own: number,
     positions: readonly [Float32Array, Float32Array],
-    through: readonly number[],
+    fresh: readonly (readonly number[])[],
   ): { points: Uint32Array; depth: number } {
     const [mesh, other] = [this.#meshes[own], this.#meshes[1 - own]];
     const posed = new SideFinder(other, positions[1 - own]);
     const rest = (this.#restSides[own] ??= new SideFinder(other, other.restPositions));
     const linked = (this.#links[own] ??= linksOf(mesh));
-    const queue = [...new Set(through.flatMap((e) => [mesh.edges[e * 2], mesh.edges[e * 2 + 1]]))];
+    const queue = [...new Set(fresh[own].flatMap((e) => [mesh.edges[e * 2], mesh.edges[e * 2 + 1]]))];
+    // Where only the other's edges run through, the points of the faces that they run through are near by.
+    if (queue.length === 0) queue.push(...this.#pointsNear(own, positions, fresh[1 - own]));
     const met = new Set(queue);
     const points: number[] = [];
     let depth = 0;
@@ -135,6 +165,21 @@ function boxOf(positions: Float32Array): { least: number[]; most: number[] } {
   return { least, most };
 }
 
+/** From this share of edges without a face beyond them on, a surface is open. */
+const OPEN_SHARE = 0.01;
+const openness = new WeakMap<BendMesh, boolean>();
+
+function isOpen(mesh: BendMesh): boolean {
+  let open = openness.get(mesh);
+  if (open === undefined) {
+    let rim = 0;
+    for (let i = 0; i < mesh.beyond.length; i++) if (mesh.beyond[i] < 0) rim++;
+    open = rim > OPEN_SHARE * mesh.beyond.length;
+    openness.set(mesh, open);
+  }
+  return open;
+}
+
 interface Links {
   readonly starts: Uint32Array;
   readonly points: Uint32Array;
@@ -156,6 +201,9 @@ function linksOf({ edges, pointCount }: BendMesh): Links {
 
 /** On which side of the nearest face a place lies. */
 class SideFinder {
+  readonly #mesh: BendMesh;
+  /** Uint8Array, pointCount: 1 for points on the rim of an open surface. */
+  readonly #rimPoints: Uint8Array;
   readonly #triangles: Uint32Array;
   readonly #positions: Float32Array;
   readonly #cells: FaceCells;
@@ -165,8 +213,12 @@ class SideFinder {
   #z = 0;
   #least = Infinity;
   #height = 0;
+  #onRim = false;
 
-  constructor({ triangles }: BendMesh, positions: Float32Array) {
+  constructor(mesh: BendMesh, positions: Float32Array) {
+    const { triangles } = mesh;
+    this.#mesh = mesh;
+    this.#rimPoints = rimOf(mesh);
     this.#triangles = triangles;
     this.#positions = positions;
     const all = Uint32Array.from({ length: triangles.length / 3 }, (_, t) => t);
@@ -174,8 +226,8 @@ class SideFinder {
   }
 
   /**
-   * How far a place is from the nearest face; below 0 beneath it; undefined where it cannot be told. The nearest point
-   * leads to the faces about it, of which the nearest is taken.
+   * How far a place is from the nearest face; below 0 beneath it; undefined where it cannot be told: beyond the rim of an
+   * open surface there are no sides. The nearest point leads to the faces about it, of which the nearest is taken.
    */
   side(from: Float32Array, p: number): number | undefined {
     this.#x = from[p * 3];
@@ -190,7 +242,8 @@ class SideFinder {
       if (near < 0) return undefined;
       this.#look(this.#positions[near], this.#positions[near + 1], this.#positions[near + 2], reach);
     }
-    return this.#height === 0 ? undefined : Math.sign(this.#height) * Math.sqrt(this.#least);
+    if (this.#height === 0 || this.#onRim) return undefined;
+    return Math.sign(this.#height) * Math.sqrt(this.#least);
   }
 
   #look(x: number, y: number, z: number, reach: number): void {
@@ -248,10 +301,35 @@ class SideFinder {
     const nz = ux * vy - uy * vx;
     const length = Math.sqrt(nx * nx + ny * ny + nz * nz);
     const height = length > 0 ? (wx * nx + wy * ny + wz * nz) / length : 0;
-    if (squared < this.#least - slack || Math.abs(height) > Math.abs(this.#height)) this.#height = height;
+    if (squared < this.#least - slack || Math.abs(height) > Math.abs(this.#height)) {
+      this.#height = height;
+      this.#onRim = this.#isRim(t, p, q);
+    }
     if (squared < this.#least) this.#least = squared;
     return false;
   };
+
+  /** Whether a place of a face, as shares of its two edges, lies on a rim. */
+  #isRim(t: number, p: number, q: number): boolean {
+    const at = t * 3;
+    const corner = p === 0 && q === 0 ? 0 : p === 1 ? 1 : q === 1 ? 2 : -1;
+    if (corner >= 0) return this.#rimPoints[this.#triangles[at + corner]] === 1;
+    const { beyond } = this.#mesh;
+    if (q === 0) return beyond[at] < 0;
+    if (p === 0) return beyond[at + 2] < 0;
+    return p + q >= 1 - 1e-12 && beyond[at + 1] < 0;
+  }
+}
+
+/** Points that an edge without a face beyond it ends at. */
+function rimOf({ triangles, beyond, pointCount }: BendMesh): Uint8Array {
+  const rim = new Uint8Array(pointCount);
+  for (let i = 0; i < beyond.length; i++) {
+    if (beyond[i] >= 0) continue;
+    rim[triangles[i]] = 1;
+    rim[triangles[i % 3 === 2 ? i - 2 : i + 1]] = 1;
+  }
+  return rim;
 }
 
 /** All points that faces use. */

@@ -126,6 +126,9 @@ export class FaceCells {
   }
 }
 
+/** The squared sine of the angle below which a segment lies in a triangle's plane: places are told no finer. */
+const FLAT = 1e-8;
+
 function boxesOf(positions: Float32Array, triangles: Uint32Array, faces: Uint32Array): Float32Array {
   const boxes = new Float32Array(faces.length * 6);
   for (let f = 0; f < faces.length; f++) {
@@ -171,7 +174,8 @@ export function pierces(
   const hy = dz * vx - dx * vz;
   const hz = dx * vy - dy * vx;
   const det = ux * hx + uy * hy + uz * hz;
-  if (det === 0) return false;
+  const most = (dx * dx + dy * dy + dz * dz) * (ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz);
+  if (det * det <= FLAT * most) return false;
   const inverse = 1 / det;
   const sx = from[a * 3] - positions[p];
   const sy = from[a * 3 + 1] - positions[p + 1];

@@ -1,4 +1,4 @@
-import { Slider, Switch } from '@mantine/core';
+import { Select, Slider, Switch } from '@mantine/core';
 import type { KeptPose } from '@judoka/contract';
 import { blendPoses, mirrorPose, type Pose } from '@judoka/core';
 import { useState } from 'react';
@@ -150,23 +150,17 @@ function Blend({ session, poses }: { session: CharacterSession; poses: readonly 
   };
   return (
     <div role="group" aria-label="Blend" style={{ marginTop: 8 }}>
-      <div className="card-line">
-        Toward{' '}
-        <select
-          aria-label="Pose to blend toward"
-          value={pose.id}
-          onChange={(event) => {
-            setId(event.currentTarget.value);
-            end();
-          }}
-        >
-          {poses.map(({ id: each, name }) => (
-            <option key={each} value={each}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </div>
+      <Select
+        size="xs"
+        label="Toward"
+        data={poses.map(({ id: each, name }) => ({ value: each, label: name }))}
+        value={pose.id}
+        allowDeselect={false}
+        onChange={(next) => {
+          if (next) setId(next);
+          end();
+        }}
+      />
       <Slider
         mt={4}
         min={0}

@@ -129,7 +129,7 @@ export function Stage({ session, step }: { session: CharacterSession; step: Step
           />
         )}
       </div>
-      {isSplit && <SplitNames beside={bench.beside} at={boxes.stage.width} />}
+      {isSplit && <SplitNames beside={bench.beside} box={boxes.stage} />}
       {withStrip && (
         <Strip session={session} top={boxes.stage.height} cells={boxes.cells} pictures={pictures} />
       )}
@@ -173,7 +173,7 @@ const SPLIT_NAMES: Readonly<Record<Beside, readonly [string, string]>> = {
   before: ['Now', 'As it came'],
 };
 
-function SplitNames({ beside, at }: { beside: Beside; at: number }) {
+function SplitNames({ beside, box: { width: at, height } }: { beside: Beside; box: Box }) {
   const [here, there] = SPLIT_NAMES[beside];
   return (
     <>
@@ -183,7 +183,7 @@ function SplitNames({ beside, at }: { beside: Beside; at: number }) {
       <div className="split-name" style={{ left: at + 12 }}>
         {there}
       </div>
-      <div className="split-line" style={{ left: at }} />
+      <div className="split-line" style={{ left: at, height }} />
     </>
   );
 }

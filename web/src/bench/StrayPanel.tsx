@@ -1,5 +1,5 @@
 import { Button, Group, Select, Switch } from '@mantine/core';
-import { movedInScene, REST_JOINT, strayWords, withJoint, type RankedStray } from '@judoka/core';
+import { liveJoints, movedInScene, REST_JOINT, strayWords, withJoint, type RankedStray } from '@judoka/core';
 import { useState } from 'react';
 import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
 import { receiverOf, type ReceiverChoice } from '../session/receiver.ts';
@@ -8,6 +8,7 @@ import { useTopic } from '../session/useTopic.ts';
 const RECEIVERS: readonly { readonly value: ReceiverChoice; readonly label: string }[] = [
   { value: 'others', label: 'the point’s other influences' },
   { value: 'neighbours', label: 'what the neighbours have' },
+  { value: 'joint', label: 'one joint' },
 ];
 
 /** Weight that does not belong where it is: listed by how far it moves the surface, shown, removed. */
@@ -41,6 +42,7 @@ export function StrayPanel({ session }: { session: CharacterSession }) {
 
 function StrayList({ session, strays }: { session: CharacterSession; strays: readonly RankedStray[] }) {
   const [receiver, setReceiver] = useState<ReceiverChoice>('others');
+  const [to, setTo] = useState(-1);
   const [withDismissed, setWithDismissed] = useState(false);
   const { trial } = session;
   const open = strays.filter((stray) => !trial.isDismissed(stray) && !stray.twin);
@@ -48,7 +50,7 @@ function StrayList({ session, strays }: { session: CharacterSession; strays: rea
   const dismissed = strays.filter((stray) => trial.isDismissed(stray));
   const remove = (list: readonly RankedStray[]): void =>
     void trial
-      .remove(list, receiverOf(session, receiver, -1))
+      .remove(list, receiverOf(session, receiver, to))
       .then((held) => {
         session.setMarks(NO_MARKS);
         if (held > 0)
@@ -73,6 +75,21 @@ function StrayList({ session, strays }: { session: CharacterSession; strays: rea
             allowDeselect={false}
             onChange={(value) => setReceiver(value as ReceiverChoice)}
           />
+          {receiver === 'joint' && (
+            <Select
+              size="xs"
+              mb={6}
+              searchable
+              aria-label="Joint that gets it"
+              placeholder="Choose a joint"
+              data={liveJoints(session.skeleton).map((joint) => ({
+                value: String(joint),
+                label: session.jointName(joint),
+              }))}
+              value={to < 0 ? null : String(to)}
+              onChange={(value) => setTo(Number(value ?? -1))}
+            />
+          )}
           <ol className="rank">
             {open.map((stray) => (
               <StrayRow key={keyOf(stray)} session={session} stray={stray} remove={() => remove([stray])} />

@@ -20,6 +20,7 @@ const SPEEDS = ['0.1', '0.25', '0.5', '1', '2'];
 /** A clip under the stage: damage over time as a curve, whose every place can be gone to; playing, stepping, looping. */
 export function Timeline({ session, top }: { session: CharacterSession; top: number }) {
   useTopic(session, 'clip');
+  useTopic(session, 'time');
   const { clips } = session;
   const { current, frame, frames, seconds, playing, speed, loop } = clips;
   if (!current) return null;

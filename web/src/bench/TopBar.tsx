@@ -63,7 +63,14 @@ function useOpenWork(session: CharacterSession): Partial<Record<Step, OpenWork>>
   const wrong = (session.check.findings ?? []).filter(
     ({ severity, settled }) => severity !== 'note' && !settled,
   );
+  useTopic(session, 'trial');
+  const strays = (session.trial.strays ?? []).filter(
+    (stray) => !stray.twin && !session.trial.isDismissed(stray),
+  );
   return {
+    ...(strays.length > 0 && {
+      trial: { count: strays.length, what: `${strays.length} patches of weight stray` },
+    }),
     ...(wrong.length > 0 && {
       'check-in': { count: wrong.length, what: wrong.map(({ message }) => message).join(' ') },
     }),

@@ -75,6 +75,7 @@ export type Topic =
   | 'clipboard'
   | 'trial'
   | 'clip'
+  | 'time'
   | 'proposal';
 
 /** Points of one part that changed; the first `count` of `points`. */

@@ -152,7 +152,7 @@ describe('the bend strip', () => {
     const list = session.kernels.u32(1);
     list.set([point]);
     strip.follow(held, list, 1);
-    strip.positions.forEach((positions, i) => {
+    strip.positions.slice(0, STRIP_STEPS.length).forEach((positions, i) => {
       const moved = [...positions.keys()]
         .filter((k) => positions[k] !== before[i][k])
         .map((k) => Math.floor(k / 3));

@@ -200,7 +200,7 @@ export class ClipPlayer {
     this.pause();
     this.seconds = frameSeconds(this.current, Math.max(0, Math.min(this.frames - 1, frame)));
     this.#session.setPose(this.#session.knownJoints(sampleClip(this.current, this.seconds)));
-    this.#tell();
+    this.#session.topics.tell('time');
   }
 
   setSpeed(speed: number): void {
@@ -226,6 +226,7 @@ export class ClipPlayer {
     cancelAnimationFrame(this.#frame);
     this.playing = false;
     this.goTo(this.frame);
+    this.#tell();
   }
 
   #step(now: number): void {
@@ -238,7 +239,7 @@ export class ClipPlayer {
     const on = this.seconds - from + elapsed * this.speed;
     this.seconds = from + (((on % span) + span) % span);
     this.#show();
-    this.#tell();
+    this.#session.topics.tell('time');
     this.#frame = requestAnimationFrame((next) => this.#step(next));
   }
 }

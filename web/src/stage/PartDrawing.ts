@@ -14,7 +14,7 @@ import type { SessionPart } from '../session/sessionPart.ts';
 import type { Tokens } from '../theme/tokens.ts';
 import { srgb } from './clay.ts';
 import { tintCount, tintPoint } from './jointColours.ts';
-import { markChanged, PartPicker } from './Picker.ts';
+import { markChanged, markWhole, PartPicker } from './Picker.ts';
 
 /** What a point's own colour says: its joints', the number of its influences, or nothing. */
 export type Tints = 'none' | 'joints' | 'count';
@@ -128,13 +128,13 @@ export class PartDrawing {
 
   /** The strains were measured anew. */
   strained(): void {
-    this.#strain.needsUpdate = true;
+    markWhole(this.#strain);
   }
 
   posed(): void {
     this.mesh.visible = this.part.visible;
-    this.position.needsUpdate = true;
-    this.#normal.needsUpdate = true;
+    markWhole(this.position);
+    markWhole(this.#normal);
     this.picker.moved();
   }
 
@@ -142,12 +142,12 @@ export class PartDrawing {
   reweighted(tints: Tints): void {
     const stray = this.#stray.array as Uint8Array;
     for (let p = 0; p < stray.length; p++) stray[p] = isStray(this.part, p) ? 255 : 0;
-    this.#weight.needsUpdate = true;
-    this.#stray.needsUpdate = true;
+    markWhole(this.#weight);
+    markWhole(this.#stray);
     this.#tints = tints;
     if (tints === 'none') return;
     for (let p = 0; p < stray.length; p++) this.#tintPoint(p);
-    this.#tint.needsUpdate = true;
+    markWhole(this.#tint);
   }
 
   #tintPoint(p: number): void {

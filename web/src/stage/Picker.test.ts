@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { BufferAttribute, BufferGeometry, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
-import { markChanged, PartPicker } from './Picker.ts';
+import { markChanged, markWhole, PartPicker } from './Picker.ts';
 
 const SIDE = 12;
 
@@ -97,5 +97,41 @@ describe('what is sent to the renderer', () => {
     markChanged(attribute, points, 60);
     expect(attribute.updateRanges).toEqual([]);
     expect(attribute.version).toBe(1);
+  });
+});
+
+describe('what is sent to be drawn', () => {
+  const attribute = (): BufferAttribute => new BufferAttribute(new Float32Array(3000), 3);
+
+  test('a whole change is sent whole, whatever was and is touched before it is drawn', () => {
+    const places = attribute();
+    markChanged(places, Uint32Array.of(1, 2), 2);
+    expect(places.updateRanges.length).toBe(1);
+    markWhole(places);
+    markChanged(places, Uint32Array.of(5), 1);
+    expect(places.updateRanges).toEqual([]);
+    // Once it was sent, small changes are small again.
+    places.onUploadCallback();
+    markChanged(places, Uint32Array.of(5), 1);
+    expect(places.updateRanges).toEqual([{ start: 15, count: 3 }]);
+  });
+
+  test('a scattered change is sent whole, also after a small one', () => {
+    const places = attribute();
+    markChanged(places, Uint32Array.of(1), 1);
+    markChanged(
+      places,
+      Uint32Array.from({ length: 10 }, (_, i) => i * 100),
+      10,
+    );
+    expect(places.updateRanges.length).toBeGreaterThan(1);
+    const many = new BufferAttribute(new Float32Array(3 * 70 * 100), 3);
+    markChanged(many, Uint32Array.of(1), 1);
+    markChanged(
+      many,
+      Uint32Array.from({ length: 60 }, (_, i) => i * 100),
+      60,
+    );
+    expect(many.updateRanges).toEqual([]);
   });
 });

@@ -133,8 +133,20 @@ export class PartPicker {
   }
 }
 
-/** A geometry over a part's own arrays: what is drawn and picked is what core computed. */
+/** Attributes that are to be sent as a whole at the next drawing, whatever else changes until then. */
+const whole = new WeakSet<BufferAttribute>();
+
+/** Sends all of an attribute at the next drawing: ranges that were asked for before would leave the rest as it was. */
+export function markWhole(attribute: BufferAttribute): void {
+  attribute.clearUpdateRanges();
+  attribute.needsUpdate = true;
+  whole.add(attribute);
+  attribute.onUpload(() => whole.delete(attribute));
+}
+
+/** Sends the values of changed points at the next drawing, and only those. */
 export function markChanged(attribute: BufferAttribute, points: Uint32Array, count: number): void {
+  if (whole.has(attribute)) return;
   // Ranges with small gaps are cheaper to send as one; a scattered change is sent whole.
   const sorted = points.slice(0, count).sort();
   const size = attribute.itemSize;
@@ -144,7 +156,7 @@ export function markChanged(attribute: BufferAttribute, points: Uint32Array, cou
     if (last && point - last[1] < 64) last[1] = point;
     else ranges.push([point, point]);
   }
-  if (ranges.length <= 48)
-    for (const [from, to] of ranges) attribute.addUpdateRange(from * size, (to - from + 1) * size);
+  if (ranges.length > 48) return markWhole(attribute);
+  for (const [from, to] of ranges) attribute.addUpdateRange(from * size, (to - from + 1) * size);
   attribute.needsUpdate = true;
 }
