@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { createRows, DeltaBuilder, type Change, type WeightRows } from '@judoka/core';
 import fc from 'fast-check';
 import { packFrame, unpackFrame } from './frame.ts';
-import { decodeChange, decodeRows, encodeChange, encodeRows } from './weightBytes.ts';
+import { decodeChange, decodeRows, encodeChange, encodeChangeInTurns, encodeRows } from './weightBytes.ts';
 
 const arbitraryRows = fc
   .array(fc.tuple(fc.nat(90), fc.double({ min: 0, max: 1, noNaN: true })), { maxLength: 20 })
@@ -69,6 +69,30 @@ test('the exact bytes of the smallest change', () => {
     /* before: rows, used, counts */ 1, 0, 0,
     /* after */ 1, 1, 1, /* joint */ 7, /* 1.0f */ 0x3f800000,
   ]); // prettier-ignore
+});
+
+test('made in turns they are the same bytes, and others get their turn', async () => {
+  const count = 40_000;
+  const rows = createRows(count, 4);
+  for (let p = 0; p < count; p++) {
+    rows.joints[p * 4] = p % 9;
+    rows.values[p * 4] = 1;
+  }
+  const change: Change = [
+    {
+      part: 3,
+      points: Uint32Array.from({ length: count }, (_, p) => p),
+      before: createRows(count, 4),
+      after: rows,
+    },
+  ];
+  let turns = 0;
+  const bytes = await encodeChangeInTurns(change, () => {
+    turns++;
+    return Promise.resolve();
+  });
+  expect(Buffer.from(bytes).equals(Buffer.from(encodeChange(change)))).toBe(true);
+  expect(turns).toBeGreaterThan(6);
 });
 
 describe('damaged bytes are refused', () => {

@@ -51,6 +51,28 @@ export function encodeChange(change: Change): Uint8Array<ArrayBuffer> {
   return writer.finish();
 }
 
+/** Rows that are packed before others get their turn. */
+const ROWS_A_TURN = 16_384;
+
+/** The same bytes, made with turns for others in between: a change of all points takes longer than a page may stand still. */
+export async function encodeChangeInTurns(
+  change: Change,
+  turn: () => Promise<void>,
+): Promise<Uint8Array<ArrayBuffer>> {
+  const writer = new Writer();
+  writer.u32(CHANGE_MAGIC, change.length);
+  for (const { part, points, before, after } of change) {
+    writer.u32(part, before.stride, points.length);
+    writer.bytes(points);
+    for (const rows of [before, after]) {
+      const packing = writer.packRows(rows);
+      while (!packing.next().done) await turn();
+    }
+  }
+  await turn();
+  return writer.finish();
+}
+
 /**
  * Refuses what could not have come from an operation: points out of order, weights that are not in 0..1, rows that
  * neither are empty nor sum to one, joints out of range.
@@ -105,19 +127,30 @@ class Writer {
   }
 
   rows(rows: WeightRows): void {
-    const counts = new Uint8Array(rows.pointCount);
+    const packing = this.packRows(rows);
+    while (!packing.next().done);
+  }
+
+  /** Packs rows, stopping for a moment every so many. */
+  *packRows(rows: WeightRows): Generator<void, void> {
+    const { pointCount, stride } = rows;
+    const counts = new Uint8Array(pointCount);
     let used = 0;
-    for (let p = 0; p < rows.pointCount; p++) used += counts[p] = influenceCount(rows, p);
+    for (let p = 0; p < pointCount; p++) {
+      used += counts[p] = influenceCount(rows, p);
+      if (p % ROWS_A_TURN === ROWS_A_TURN - 1) yield;
+    }
     const joints = new Uint16Array(used);
     const values = new Float32Array(used);
     let at = 0;
-    for (let p = 0; p < rows.pointCount; p++) {
-      for (let k = p * rows.stride; k < p * rows.stride + counts[p]; k++) {
+    for (let p = 0; p < pointCount; p++) {
+      for (let k = p * stride, end = k + counts[p]; k < end; k++) {
         joints[at] = rows.joints[k];
         values[at++] = rows.values[k];
       }
+      if (p % ROWS_A_TURN === ROWS_A_TURN - 1) yield;
     }
-    this.u32(rows.pointCount, used);
+    this.u32(pointCount, used);
     this.bytes(counts);
     this.bytes(joints);
     this.bytes(values);

@@ -123,6 +123,7 @@ export { DEPTHS, gatherDab, type DabPlace, type Depth } from './paint/dabPoints.
 export { smoothRows, smoothTargets } from './weights/smooth.ts';
 export {
   apply,
+  checkChange,
   compose,
   copyRow,
   DeltaBuilder,

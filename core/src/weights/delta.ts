@@ -31,7 +31,7 @@ export function invert(change: Change): Change {
  * @throws CoreError `delta-mismatch` if a row is not what the delta expects; nothing is written then.
  */
 export function apply(rowsOfPart: readonly WeightRows[], change: Change): void {
-  for (const delta of change) checkBefore(rowsOfPart, delta);
+  checkChange(rowsOfPart, change);
   for (const delta of change) {
     const rows = rowsOfPart[delta.part];
     const { points, after } = delta;
@@ -45,6 +45,14 @@ export function apply(rowsOfPart: readonly WeightRows[], change: Change): void {
       rows.values.set(after.values.subarray(from * stride, to * stride), points[from] * stride);
     });
   }
+}
+
+/**
+ * Whether a change fits the rows that it is for; {@link apply} asks the same.
+ * @throws CoreError `delta-mismatch` if a row is not what the delta expects
+ */
+export function checkChange(rowsOfPart: readonly WeightRows[], change: Change): void {
+  for (const delta of change) checkBefore(rowsOfPart, delta);
 }
 
 /** Spans of a rising list whose points follow one another: they can be copied together. */

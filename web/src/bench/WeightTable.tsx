@@ -1,7 +1,7 @@
 import { Drawer } from '@mantine/core';
 import { rowSum, weightOf } from '@judoka/core';
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { scopeOf } from '../session/exact.ts';
 import { useTopic } from '../session/useTopic.ts';
@@ -20,6 +20,8 @@ import { useCells, type Cells } from './useCells.ts';
 const ROW_PX = 24;
 const COLUMN_PX = 92;
 const LEAD_PX = 190;
+/** More lines than are ever in view. */
+const LINES = 128;
 
 /** All weights of the selection, points by joints: sorted, edited, pasted; each point's sum stays one. */
 export function WeightTable({ session, close }: { session: CharacterSession; close: () => void }) {
@@ -61,7 +63,7 @@ function Table({ session }: { session: CharacterSession }) {
     count: rows.count,
     getScrollElement: () => scroll.current,
     estimateSize: () => ROW_PX,
-    overscan: 4,
+    overscan: 2,
   });
   const across = useVirtualizer({
     horizontal: true,
@@ -116,7 +118,8 @@ function Table({ session }: { session: CharacterSession }) {
           />
           {down.getVirtualItems().map((line) => (
             <TableLine
-              key={line.index}
+              // Lines are used again for others: while scrolling nothing is made anew.
+              key={line.index % LINES}
               session={session}
               row={rows.row(sorted[line.index])}
               line={line}
@@ -194,49 +197,96 @@ interface LineProps {
   readonly cells: Cells;
 }
 
+const weightWords = (weight: number): string => (weight === 0 ? '0' : weight.toFixed(3));
+/** The bar under a weight, as the size of the cell's background. */
+const barSize = (weight: number): string => `${Math.round(Math.min(1, weight) * (COLUMN_PX - 14))}px 2px`;
+
+interface CellProps {
+  readonly column: number;
+  readonly left: number;
+  readonly weight: number;
+  readonly isAt: boolean;
+  readonly isInside: boolean;
+  readonly isMoved: boolean;
+}
+
+/** A weight, and a bar for it. Drawn anew only if it says something else: while scrolling most cells stay what they are. */
+const Cell = memo(function Cell({ column, left, weight, isAt, isInside, isMoved: moved }: CellProps) {
+  return (
+    <span
+      role="gridcell"
+      className="cell figures"
+      style={{ left, width: COLUMN_PX, backgroundSize: barSize(weight) }}
+      data-column={column}
+      data-at={isAt}
+      data-inside={isInside}
+      data-moved={moved}
+      data-none={weight === 0}
+    >
+      {weightWords(weight)}
+    </span>
+  );
+});
+
 /** One point; the weight of each cell is also a bar in it. */
 function TableLine({ session, row: { part, point }, line, columns, items, cells }: LineProps) {
   const held = session.parts[part].skin.rows;
   const { at, box, typed, moved } = cells;
   const isInRange = line.index >= box.y0 && line.index <= box.y1;
+  const columnUnder = (target: EventTarget): number =>
+    Number((target as HTMLElement).closest<HTMLElement>('[data-column]')?.dataset.column ?? -1);
   return (
-    <div className="table-row" style={{ top: ROW_PX + line.start, height: ROW_PX }}>
+    <div
+      className="table-row"
+      style={{ top: ROW_PX + line.start, height: ROW_PX }}
+      onPointerDown={(event) => {
+        const x = columnUnder(event.target);
+        if (x >= 0) cells.choose({ x, y: line.index }, event.shiftKey);
+      }}
+      onDoubleClick={(event) => columnUnder(event.target) >= 0 && cells.setTyped('')}
+    >
       <span className="lead">
         {session.partName(part)} {point}
       </span>
       <span className="sum figures">{rowSum(held, point).toFixed(3)}</span>
       {items.map(({ index, start }) => {
         const joint = columns[index];
-        const weight = weightOf(held, point, joint);
         const isAt = at.x === index && at.y === line.index;
+        if (isAt && typed !== undefined)
+          return <TypedCell key={index} left={LEAD_PX + start} typed={typed} cells={cells} />;
         return (
-          <span
+          <Cell
             key={index}
-            role="gridcell"
-            className="cell figures"
-            style={{ left: LEAD_PX + start, width: COLUMN_PX }}
-            data-at={isAt}
-            data-inside={isInRange && index >= box.x0 && index <= box.x1}
-            data-moved={isMoved(moved, part, point, joint)}
-            data-none={weight === 0}
-            onPointerDown={(event) => cells.choose({ x: index, y: line.index }, event.shiftKey)}
-            onDoubleClick={() => cells.setTyped('')}
-          >
-            {weight > 0 && <i style={{ width: `${Math.min(1, weight) * 100}%` }} />}
-            {isAt && typed !== undefined ? `${typed}▏` : weight === 0 ? '0' : weight.toFixed(3)}
-            {isAt && typed !== undefined && (
-              <input
-                className="cell-input"
-                aria-label="Weight in the table"
-                autoFocus
-                value={typed}
-                onChange={(event) => cells.setTyped(event.currentTarget.value)}
-                onBlur={() => cells.setTyped(undefined)}
-              />
-            )}
-          </span>
+            column={index}
+            left={LEAD_PX + start}
+            weight={weightOf(held, point, joint)}
+            isAt={isAt}
+            isInside={isInRange && index >= box.x0 && index <= box.x1}
+            isMoved={isMoved(moved, part, point, joint)}
+          />
         );
       })}
     </div>
+  );
+}
+
+function TypedCell({ left, typed, cells }: { left: number; typed: string; cells: Cells }) {
+  return (
+    <span
+      role="gridcell"
+      className="cell figures"
+      style={{ left, width: COLUMN_PX, backgroundSize: '0' }}
+      data-at
+    >
+      {`${typed}▏`}
+      <input
+        className="cell-input"
+        aria-label="Weight in the table"
+        autoFocus
+        value={typed}
+        onChange={(event) => cells.setTyped(event.currentTarget.value)}
+        onBlur={() => cells.setTyped(undefined)}
+      />
+    </span>
   );
 }

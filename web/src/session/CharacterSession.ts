@@ -2,6 +2,7 @@ import type { CharacterAnswer, CharacterSettings } from '@judoka/contract';
 import {
   apply,
   applySkeletonChange,
+  checkChange,
   copyRow,
   createRowBatch,
   DEFAULT_STRIDE,
@@ -53,6 +54,7 @@ import { ClipPlayer } from './clipPlayer.ts';
 import { fillSkinning, skinAll, skinPoints } from './skinning.ts';
 import { Trial } from './trial.ts';
 import { Topics } from './topics.ts';
+import { isLarge, nextTurn, slicesOf } from './turns.ts';
 
 export type Topic =
   | 'pose'
@@ -149,6 +151,8 @@ export class CharacterSession implements LogHost {
   settings: CharacterSettings;
 
   #stroke: StrokeRun | undefined;
+  /** While a large change is applied in turns. */
+  #busy = false;
   #poseTimer: ReturnType<typeof setTimeout> | undefined;
   #pairs: JointPairs | undefined;
 
@@ -384,6 +388,11 @@ export class CharacterSession implements LogHost {
    */
   beginStroke(settings: BrushSettings, meet = false): StrokeRun {
     this.proposals.refuse();
+    if (this.#busy)
+      throw new CoreError(
+        'argument-invalid',
+        'A change of many points is being written. It is done in a moment.',
+      );
     this.#stroke = new StrokeRun(this, settings, meet);
     return this.#stroke;
   }
@@ -456,8 +465,31 @@ export class CharacterSession implements LogHost {
     this.proposals.refuse();
     const content = { change, joints };
     if (isEmptyContent(content)) return;
-    this.applyContent(content);
+    if (isLarge(change) && joints.length === 0) await this.#applyInTurns(change);
+    else this.applyContent(content);
     this.log.commit('edit', label, content);
+  }
+
+  /** A change of very many points: the page gets its turn in between, and nothing else may change weights meanwhile. */
+  async #applyInTurns(change: Change): Promise<void> {
+    this.#busy = true;
+    try {
+      checkChange(this.rowsOfPart(), change);
+      for (const slice of slicesOf(change)) {
+        await nextTurn();
+        apply(this.rowsOfPart(), [slice]);
+        this.#pointsChanged(this.parts[slice.part], slice.points, slice.points.length);
+      }
+      for (const { part } of change) {
+        await nextTurn();
+        this.#readColumn(this.parts[part]);
+      }
+      await nextTurn();
+    } finally {
+      this.#busy = false;
+    }
+    this.topics.tell('weights');
+    await nextTurn();
   }
 
   applyContent({ change, joints }: EditContent): void {
@@ -530,7 +562,8 @@ export class CharacterSession implements LogHost {
   }
 
   async strokeEnded(): Promise<void> {
-    while (this.#stroke || this.placing.active) await new Promise((resolve) => setTimeout(resolve, 30));
+    while (this.#stroke || this.#busy || this.placing.active)
+      await new Promise((resolve) => setTimeout(resolve, 30));
   }
 
   /** The name that a joint has on the screen. */

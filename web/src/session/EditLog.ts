@@ -8,7 +8,7 @@ import {
 import { EMPTY_HISTORY, record, type History, type HistoryEntry } from '@judoka/core';
 import { requestBytes } from '../api/http.ts';
 import { asDone, invertContent, isEmptyContent, type EditContent } from './editContent.ts';
-import { Outbox, type PendingEdit } from './outbox.ts';
+import { Outbox, type NewEdit } from './outbox.ts';
 import { dropEdits, findLeftEdits, whenTabGone } from './outboxStore.ts';
 
 /** What the log needs from the character at work. */
@@ -187,7 +187,7 @@ export class EditLog {
       ours.delete(entry.id);
     });
     let shared = 0;
-    const again: Omit<PendingEdit, 'kept'>[] = [];
+    const again: NewEdit[] = [];
     for (const edit of mine.filter(({ id }) => ours.has(id))) {
       const { content, overlapping } = host.rebaseContent(edit);
       shared += overlapping;

@@ -1,6 +1,14 @@
-import { editsAnswer, encodeChange, packFrame, type EditsHeader } from '@judoka/contract';
+import {
+  editsAnswer,
+  encodeChange,
+  encodeChangeInTurns,
+  packFrame,
+  type EditsHeader,
+} from '@judoka/contract';
+import type { Change } from '@judoka/core';
 import { HttpError, request } from '../api/http.ts';
 import type { EditContent } from './editContent.ts';
+import { isLarge, nextTurn } from './turns.ts';
 import { dropEdits, keepEdit, THIS_TAB, type KeptEdit } from './outboxStore.ts';
 
 /** An edit on its way. Its content is what was done; for an undo, the inverse of its target. */
@@ -11,7 +19,12 @@ export interface PendingEdit extends EditContent {
   target?: string;
   /** Resolves to its place in the browser's store once it is kept there. */
   kept: Promise<number>;
+  /** The weights' part of it as bytes, to be sent. */
+  bytes: Promise<Uint8Array<ArrayBuffer>>;
 }
+
+/** An edit as it is made. */
+export type NewEdit = Omit<PendingEdit, 'kept' | 'bytes'>;
 
 export type SaveState =
   | { readonly kind: 'saved' }
@@ -20,6 +33,10 @@ export type SaveState =
   | { readonly kind: 'failed'; readonly count: number; readonly message: string };
 
 const MOST_AT_ONCE = 100;
+
+const encode = (change: Change): Promise<Uint8Array<ArrayBuffer>> =>
+  isLarge(change) ? encodeChangeInTurns(change, nextTurn) : Promise.resolve(encodeChange(change));
+
 const RETRY_MS = [1000, 2000, 4000, 8000];
 
 /**
@@ -34,6 +51,8 @@ export class Outbox {
   #pending: PendingEdit[] = [];
   #head: number;
   #sending = false;
+  /** Ends when all edits are kept, while a large one is not yet. */
+  #keeping: Promise<void> | undefined;
   #failures = 0;
   #timer: ReturnType<typeof setTimeout> | undefined;
   #closed = false;
@@ -62,7 +81,7 @@ export class Outbox {
     return this.#pending;
   }
 
-  push(edit: Omit<PendingEdit, 'kept'>): void {
+  push(edit: NewEdit): void {
     this.#pending.push(this.#keep(edit));
     if (this.state.kind !== 'offline') this.#setState({ kind: 'saving', count: this.#pending.length });
     else this.#setState({ ...this.state, count: this.#pending.length });
@@ -70,7 +89,7 @@ export class Outbox {
   }
 
   /** After a clash: the head that was caught up with, and the pending edits as they are now. */
-  async replace(head: number, edits: readonly Omit<PendingEdit, 'kept'>[]): Promise<void> {
+  async replace(head: number, edits: readonly NewEdit[]): Promise<void> {
     // Exchanged at once: a stroke that ends while the store is busy must find its place behind these.
     const before = this.#pending;
     const now = edits.map((edit) => this.#keep(edit));
@@ -83,10 +102,27 @@ export class Outbox {
     await dropEdits(orders);
   }
 
-  #keep(edit: Omit<PendingEdit, 'kept'>): PendingEdit {
+  /** Edits are kept in the order in which they were made, also where a large one takes some turns. */
+  #keep(edit: NewEdit): PendingEdit {
     const { change, ...rest } = edit;
-    const stored = { ...rest, character: this.#character, tab: THIS_TAB, change: encodeChange(change) };
-    return { ...edit, kept: keepEdit(stored) };
+    const store = (bytes: Uint8Array<ArrayBuffer>): Promise<number> =>
+      keepEdit({ ...rest, character: this.#character, tab: THIS_TAB, change: bytes });
+    if (!isLarge(change) && !this.#keeping) {
+      const bytes = encodeChange(change);
+      return { ...edit, bytes: Promise.resolve(bytes), kept: store(bytes) };
+    }
+    const before = this.#keeping ?? Promise.resolve();
+    const bytes = before.then(() => encode(change));
+    const kept = bytes.then(store);
+    const done = kept.then(
+      () => undefined,
+      () => undefined,
+    );
+    this.#keeping = done;
+    void done.then(() => {
+      if (this.#keeping === done) this.#keeping = undefined;
+    });
+    return { ...edit, bytes, kept };
   }
 
   readonly #tryNow = (): void => {
@@ -112,7 +148,7 @@ export class Outbox {
           joints: kind === 'edit' && joints.length > 0 ? joints : undefined,
         })),
       };
-      const blobs = batch.filter(({ kind }) => kind === 'edit').map(({ change }) => encodeChange(change));
+      const blobs = await Promise.all(batch.filter(({ kind }) => kind === 'edit').map(({ bytes }) => bytes));
       const response = await request(`/api/characters/${this.#character}/edits`, {
         method: 'POST',
         headers: { 'Content-Type': 'application/octet-stream' },

@@ -95,6 +95,7 @@ export class Trial {
 
   weightsChanged(): void {
     this.#ranges = undefined;
+    if (!this.range && !this.clip && !this.strays && !this.crossing) return;
     const stale = (result: TrialResult | undefined): TrialResult | undefined =>
       result && { ...result, stale: true };
     this.range = stale(this.range);

@@ -10,6 +10,7 @@ import {
 } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import { rulesOf } from './scope.ts';
+import { nextTurn } from './turns.ts';
 
 /** A row of the table: a point of a part. */
 export interface TableRow {
@@ -180,8 +181,6 @@ export async function cellChange(
   await nextTurn();
   return change;
 }
-
-const nextTurn = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
 
 /** Behind the locked candidates: the typed ones, scaled where they ask for more than there is, and the others' share. */
 function fillCells(
