@@ -367,7 +367,8 @@ describe('the bench', () => {
     await driver.switchTo().window(second);
     await driver.close();
     await driver.switchTo().window(first);
-  });
+    // Two characters are opened and looked over at once.
+  }, 120_000);
 
   test('export gives the source with the stored weights, and it validates', async () => {
     await driver.get((await driver.getCurrentUrl()).replace(/paint$/, 'deliver'));

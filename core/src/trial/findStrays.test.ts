@@ -166,4 +166,20 @@ describe('strays', () => {
     rows.values.set([0.75, 0.25], first * 8);
     expect(findIn(character, rows).map(({ kind, points }) => [kind, ...points])).toEqual([['alone', first]]);
   });
+
+  test('a single point on a neighbouring joint is a spike where all around it agree', () => {
+    const character = snake();
+    const rows = copyOf(character.rows[0]);
+    // In the middle of the second link, on the third.
+    const spike = 20 * AROUND + 3;
+    rows.joints.set([2, 1], spike * 8);
+    rows.values.set([0.75, 0.25], spike * 8);
+    expect(findIn(character, rows).map(({ kind, joint, points }) => [kind, joint, ...points])).toEqual([
+      ['alone', 2, spike],
+    ]);
+    rows.values.set([0.3], spike * 8);
+    rows.joints.set([1, 2], spike * 8);
+    rows.values.set([0.7, 0.3], spike * 8);
+    expect(findIn(character, rows)).toEqual([]);
+  });
 });

@@ -2,8 +2,9 @@ import { joinPieces, TINY_WEIGHT } from '../check/strays.ts';
 import type { CheckInput } from '../check/checkUp.ts';
 import { gatherBindSpace } from '../bind/bindSpace.ts';
 import { childrenOf, type Skeleton } from '../skeleton/skeleton.ts';
+import { rowDistance } from '../select/walks.ts';
 import { findNeighbours, type Neighbours } from '../topology/topology.ts';
-import type { WeightRows } from '../weights/rows.ts';
+import { weightOf, type WeightRows } from '../weights/rows.ts';
 import { JointDistances } from './jointDistances.ts';
 
 /**
@@ -12,7 +13,7 @@ import { JointDistances } from './jointDistances.ts';
  * - `root`    on a root that no part of the body lies about, or on a joint whose deforming is off
  * - `across`  on the other side of the body than its joint
  * - `tiny`    leftovers too small to be seen
- * - `alone`   one point or two, unlike all of their neighbours
+ * - `alone`   one point or two, unlike all of their neighbours, also where the joint is a near relative of theirs
  * - `far`     the joint's only weight, but far from its bone and among joints of another limb
  * - `apart`   in a patch apart from the joint's main region, among joints of another limb
  */
@@ -49,6 +50,10 @@ const BEYOND_REACH = 1;
 /** The joint's largest patch is its main region unless it lies this much farther from its bone than other joints do. */
 const LOST_RATIO = 4;
 const ALONE_POINTS = 2;
+/** A single point is unlike its neighbours from this distance of rows on, which are alike up to the other. */
+const SPIKE = 0.5;
+const AGREED = 0.25;
+const FEWEST_AROUND = 3;
 /** Patches with less than this share of the heaviest one's weight are not the main region. */
 const SLIGHT_SHARE = 0.03;
 /** Twins weigh alike to this share. */
@@ -228,6 +233,7 @@ class StrayFinder {
     const { joint, part, points } = piece;
     const isMain = this.#mainOf[joint] === index;
     if ((isMain || this.#coversIsland(piece)) && !this.#isLost(piece)) return undefined;
+    if (points.length === 1 && !isMain && this.#isSpike(part, points[0], joint)) return 'alone';
     const steps = this.#stepsToKin(piece);
     if (steps === undefined || steps < 2) return undefined;
     let nearest = Infinity;
@@ -277,6 +283,20 @@ class StrayFinder {
       if (joints[node] === except || this.#pieces[numbers[node]].stray) continue;
       shares.set(joints[node], (shares.get(joints[node]) ?? 0) + values[node]);
     }
+  }
+
+  /** Whether a point is ruled by a joint that its neighbours hardly know, while these agree with one another. */
+  #isSpike(part: number, p: number, joint: number): boolean {
+    const rows = this.#input.rows[part];
+    const { offsets, points } = this.#neighbours[part];
+    const around = [...points.subarray(offsets[p], offsets[p + 1])];
+    if (around.length < FEWEST_AROUND || weightOf(rows, p, joint) < SPIKE) return false;
+    return around.every(
+      (n) =>
+        rows.values[n * rows.stride] > 0 &&
+        rowDistance(rows, p, n) >= SPIKE &&
+        rowDistance(rows, around[0], n) <= AGREED,
+    );
   }
 
   /** Whether a patch is nearly all that an island has: an accessory, which hangs on what it hangs on. */

@@ -33,6 +33,25 @@ export function Commands({ session, showList }: { session: CharacterSession; sho
     ),
     command('Look at the whole character', () => stageActions()?.frameAll()),
     command('Look at the chosen joint', () => stageActions()?.frameJoint()),
+    command('Run the range of motion', () => {
+      dispatch(settingsChanged({ trialPage: 'range' }));
+      void navigate(`/characters/${session.id}/trial`);
+      void session.trial.runRange();
+    }),
+    command('Look for strays', () => {
+      dispatch(settingsChanged({ trialPage: 'strays' }));
+      void navigate(`/characters/${session.id}/trial`);
+      void session.trial.findStrays();
+    }),
+    ...session.clips.choices().map(({ key, name }) => ({
+      id: `clip-${key}`,
+      label: `Clip: ${name}`,
+      onClick: () => {
+        dispatch(settingsChanged({ trialPage: 'clips' }));
+        void navigate(`/characters/${session.id}/trial`);
+        void session.clips.choose(key);
+      },
+    })),
     command('Export .glb', () => {
       exportGlb(session).catch((error: Error) => session.tellPerson(`The export failed. ${error.message}`));
     }),

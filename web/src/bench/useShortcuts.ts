@@ -33,6 +33,8 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: 'H', what: 'Hide the selection; with nothing selected, show all again' },
   { keys: 'W', what: 'Edges over the surface, or not' },
   { keys: 'X', what: 'See through the surface, or not' },
+  { keys: 'P', what: 'Play the clip, or pause it' },
+  { keys: ', and .', what: 'A frame of the clip back, or on' },
   { keys: 'Ctrl+K', what: 'Commands' },
   { keys: 'Right drag', what: 'Orbit' },
   { keys: 'Middle drag', what: 'Pan' },
@@ -113,6 +115,9 @@ function runKey(key: string, session: CharacterSession, showList: () => void): b
   else if (key === 'w') store.dispatch(settingsChanged({ edges: !bench.edges }));
   else if (key === 'x') store.dispatch(settingsChanged({ seeThrough: !bench.seeThrough }));
   else if (key === '9') store.dispatch(toolChosen('gradient'));
+  else if (key === 'p' && session.clips.current) playOrPause(session);
+  else if (key === ',' && session.clips.current) session.clips.goTo(session.clips.frame - 1);
+  else if (key === '.' && session.clips.current) session.clips.goTo(session.clips.frame + 1);
   else if (key === '?') showList();
   else return false;
   return true;
@@ -122,6 +127,11 @@ function runKey(key: string, session: CharacterSession, showList: () => void): b
 function hideSelection(session: CharacterSession): void {
   if (session.selection.count > 0) session.showing.hide(session.selection.points());
   else session.showing.showAll();
+}
+
+function playOrPause({ clips }: CharacterSession): void {
+  if (clips.playing) clips.pause();
+  else clips.play();
 }
 
 /** Brush and selecting go through the surface, or stop at it. */
