@@ -165,6 +165,24 @@ describe('clips', () => {
     await waitFor(driver, 'the pose is stored', async () => joint('knee_L') in (await storedPose()));
     await (await find(driver, '[aria-label="A frame on"]')).click();
     expect(await frame()).toBe((at + 1) % 25);
+    // It does not go on playing where nobody sees it.
+    await (await find(driver, '[aria-label="Play"]')).click();
+    await goTo('Paint');
+    await find(driver, '[aria-label="Page of Paint"]');
+    await goTo('Trial');
+    await find(driver, '[aria-label="Play"]');
+  });
+
+  test('a run that is stopped leaves short questions answered', async () => {
+    await page('Range');
+    await click('Run it again');
+    await click('Stop');
+    await page('Clips');
+    await click('Bow');
+    await waitFor(driver, 'the motion is on the stage', async () =>
+      (await textOf(driver, '[aria-label="Timeline"]')).includes('Bow'),
+    );
+    await click('walking');
   });
 
   test('its worst frame is found, and gone to', async () => {

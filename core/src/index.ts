@@ -40,7 +40,14 @@ export {
   type JointPose,
   type Pose,
 } from './skeleton/pose.ts';
-export { blendPoses, mirrorPose, movedInScene, turnedInScene, withChainAtRest } from './skeleton/posing.ts';
+export {
+  blendPoses,
+  mirrorPose,
+  mirrorWholePose,
+  movedInScene,
+  turnedInScene,
+  withChainAtRest,
+} from './skeleton/posing.ts';
 
 export {
   applySkeletonChange,

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { skeletonOf } from '../bind/testBody.ts';
 import { pairJoints } from './pairs.ts';
 import { poseWorld, REST_JOINT, REST_POSE, turned, withJoint, type Axis, type Pose } from './pose.ts';
-import { mirrorPose, movedInScene, turnedInScene, withChainAtRest } from './posing.ts';
+import { mirrorPose, mirrorWholePose, movedInScene, turnedInScene, withChainAtRest } from './posing.ts';
 import type { Skeleton } from './skeleton.ts';
 
 const places: [string, number, [number, number, number]][] = [
@@ -51,6 +51,35 @@ describe.each([
         [-x, y, z].forEach((n, k) => expect(other[k]).toBeCloseTo(n, 4));
       }),
       { numRuns: 80 },
+    );
+  });
+
+  test('a whole pose is mirrored with its middle, and twice is what it was', () => {
+    const angle = fc.double({ min: -80, max: 80, noNaN: true });
+    fc.assert(
+      fc.property(angle, angle, angle, (hip, left, right) => {
+        let pose = withJoint(REST_POSE, 0, turned(REST_JOINT, 'z', hip));
+        pose = withJoint(pose, 1, turned(REST_JOINT, 'y', left));
+        pose = withJoint(pose, 2, turned(REST_JOINT, 'x', right));
+        const [own, seen] = [pose, mirrorWholePose(skeleton, pose, pairs)].map((each) =>
+          worldOf(skeleton, each),
+        );
+        for (const [joint, other] of [
+          [0, 0],
+          [3, 4],
+          [4, 3],
+        ]) {
+          const [x, y, z] = placeOf(own, joint);
+          const place = placeOf(seen, other);
+          [-x, y, z].forEach((n, k) => expect(place[k]).toBeCloseTo(n, 4));
+        }
+        const back = worldOf(
+          skeleton,
+          mirrorWholePose(skeleton, mirrorWholePose(skeleton, pose, pairs), pairs),
+        );
+        own.forEach((n, i) => expect(back[i]).toBeCloseTo(n, 4));
+      }),
+      { numRuns: 40 },
     );
   });
 });

@@ -88,6 +88,24 @@ export function mirrorPose(
   }, pose);
 }
 
+/**
+ * A whole pose as in a mirror: every joint does what its partner did, those of the middle what they did themselves, all
+ * mirrored. Joints without a partner stay as they are.
+ */
+export function mirrorWholePose(
+  skeleton: Skeleton,
+  pose: Pose,
+  { partner, axis }: Pick<JointPairs, 'partner' | 'axis'>,
+): Pose {
+  const world = restWorld(skeleton);
+  return skeleton.joints.reduce((next, _, joint) => {
+    const other = partner[joint];
+    if (other < 0) return next;
+    const own = pose[joint] ?? REST_JOINT;
+    return withJoint(next, other, mirroredJoint(skeleton, world, own, joint, other, axis));
+  }, pose);
+}
+
 function mirroredJoint(
   { joints }: Skeleton,
   world: Float32Array,

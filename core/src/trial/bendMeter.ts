@@ -189,34 +189,6 @@ export class BendMeter {
     return found;
   }
 
-  /** For each point of a part the strain in the pose that was last measured whole: Float32Array, a point each. */
-  strainOfPoints(pose: Pose): Map<number, Float32Array> {
-    this.#pose(pose);
-    const found = new Map<number, Float32Array>();
-    for (const part of this.#parts) {
-      this.#skinAll(part);
-      const { edges, lengths, strains } = this.#scratch;
-      const { mesh } = part;
-      edges.set(mesh.edges);
-      lengths.set(mesh.lengths);
-      const count = mesh.lengths.length;
-      this.#kernels.strainEdges(edges, lengths.subarray(0, count), part.skin.positions, strains);
-      const out = new Float32Array(mesh.pointCount);
-      for (let e = 0; e < count; e++) {
-        const size = Math.abs(strains[e]);
-        for (const p of [edges[e * 2], edges[e * 2 + 1]]) if (size > Math.abs(out[p])) out[p] = strains[e];
-      }
-      found.set(part.index, out);
-    }
-    return found;
-  }
-
-  /** Where points of a part are in the pose that was last measured. */
-  positionsOf(part: number): Float32Array {
-    const found = this.#parts.find(({ index }) => index === part);
-    return found ? found.skin.positions : new Float32Array(0);
-  }
-
   #pose(pose: Pose): void {
     poseWorld(this.skeleton, pose, this.#world);
     for (const { skin, inverseBinds, dual } of this.#parts) {
@@ -418,14 +390,17 @@ function createMeterPart(
 
 function meterBytes({ parts, skeleton, rows }: BendSubject): number {
   const joints = skeleton.joints.length;
-  let bytes = 4096;
-  let most = 0;
+  // Parts are measured one after the other, in memory for the largest of each.
+  let bytes = 8192;
+  let [faces, points] = [0, 0];
   parts.forEach(({ role, pointCount, triangles }, i) => {
     if (role !== 'skinned') return;
     bytes += pointCount * (rows[i].stride * 6 + 48) + (joints + 1) * 64 + dualPaletteBytes(joints) + 512;
-    most = Math.max(most, pointCount * 4 + triangles.length * (4 + 4 * 3) + triangles.length * 4);
+    faces = Math.max(faces, triangles.length / 3);
+    points = Math.max(points, pointCount);
   });
-  return bytes + most + 4096;
+  // A face has three edges of its own at most: two points, a length and a strain each.
+  return bytes + faces * (3 * 16 + 20) + points * 4;
 }
 
 function extentOf(clouds: readonly Float32Array[]): number {

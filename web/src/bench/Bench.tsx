@@ -85,13 +85,14 @@ export function Bench({ session, step }: { session: CharacterSession; step: Step
   );
 }
 
-/** Marks belong to the stage on which they were asked for, and so does the tying tool. */
+/** Marks belong to the stage on which they were asked for, and so do the tying tool and a clip that plays. */
 function useStageManners(session: CharacterSession, step: Step): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
     session.setMarks(NO_MARKS);
     if (step !== 'bind') session.proposals.drop();
     if (step !== 'paint') dispatch(toolChosen('pose'));
+    if (step !== 'trial') session.clips.pause();
   }, [session, step, dispatch]);
 }
 

@@ -59,17 +59,17 @@ export function ClipsPanel({ session }: { session: CharacterSession }) {
       </section>
       {current && current.tracks.length > 0 && (
         <section className="group" aria-label="Measure the clip">
-          <h2>“{current.name}” measured</h2>
+          <h2>Bends of “{current.name}”</h2>
           <RunButton
             running={trial.running}
             stop={() => trial.stop()}
-            run={() => void trial.runClip(current)}
+            run={() => clips.choice && void trial.runClip(current, clips.choice.key)}
             label={`Measure ${clips.frames.toLocaleString('en')} frames`}
           />
           {trial.failure && <div className="trouble">{trial.failure}</div>}
         </section>
       )}
-      {trial.clip && trial.clip.clip === current?.name && (
+      {trial.clip && trial.clip.clip === clips.choice?.key && (
         <Ranking session={session} result={trial.clip} show={(one, i) => showFrame(session, one, i)} />
       )}
       {clips.mapping && <MotionTable session={session} />}

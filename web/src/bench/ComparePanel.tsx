@@ -52,7 +52,7 @@ function Crossings({ session }: { session: CharacterSession }) {
   useTopic(session, 'pose');
   useTopic(session, 'clip');
   const names = session.parts.map(({ index }) => ({ value: String(index), label: session.partName(index) }));
-  const [first, second] = useDefaultPair(session);
+  const [first, second] = defaultPair(session);
   const [pair, setPair] = useState<readonly [number, number]>([first, second]);
   const [crossed, setCrossed] = useState<readonly Crossed[]>();
   const [busy, setBusy] = useState(false);
@@ -164,7 +164,7 @@ function show(session: CharacterSession, pair: readonly [number, number], { pose
 }
 
 /** Clothes over the body: the two parts with most points that are skinned. */
-function useDefaultPair({ parts }: CharacterSession): [number, number] {
+function defaultPair({ parts }: CharacterSession): [number, number] {
   const [one, other] = [...parts]
     .filter(({ part }) => part.role === 'skinned')
     .sort((a, b) => b.part.pointCount - a.part.pointCount);
@@ -182,12 +182,12 @@ function allRangePoses(session: CharacterSession): { label: string; pose: Pose }
   );
 }
 
-function clipPoses({ clips }: CharacterSession): { label: string; pose: Pose }[] {
-  const { current, frames } = clips;
+function clipPoses(session: CharacterSession): { label: string; pose: Pose }[] {
+  const { current, frames } = session.clips;
   if (!current) return [];
   const step = Math.max(1, Math.ceil(frames / MOST_FRAMES));
   return Array.from({ length: Math.ceil(frames / step) }, (_, i) => ({
     label: `frame ${i * step}`,
-    pose: sampleClip(current, frameSeconds(current, i * step)),
+    pose: session.knownJoints(sampleClip(current, frameSeconds(current, i * step))),
   }));
 }

@@ -1,6 +1,6 @@
 import { Select, Slider, Switch } from '@mantine/core';
 import type { KeptPose } from '@judoka/contract';
-import { blendPoses, mirrorPose, type Pose } from '@judoka/core';
+import { blendPoses, mirrorWholePose, type Pose } from '@judoka/core';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
@@ -91,7 +91,7 @@ function PoseCard({ session, pose, posed }: { session: CharacterSession; pose: K
         <button
           type="button"
           aria-label={`Take the pose ${pose.name}, mirrored`}
-          onClick={() => session.setPose(mirrorWhole(session, known))}
+          onClick={() => session.setPose(mirrorWholePose(session.skeleton, known, session.pairs))}
         >
           mirror
         </button>
@@ -115,21 +115,6 @@ function PoseCard({ session, pose, posed }: { session: CharacterSession; pose: K
       </div>
     </figure>
   );
-}
-
-/** Every joint does what its partner did, as in a mirror; joints of the middle are mirrored in themselves. */
-function mirrorWhole({ skeleton, pairs }: CharacterSession, pose: Pose): Pose {
-  const joints = skeleton.joints.flatMap((_, joint) => (pairs.partner[joint] >= 0 ? [joint] : []));
-  // Partners are read from the pose as it was, not from what has been mirrored already.
-  return joints.reduce((next, joint) => {
-    const other = pairs.partner[joint];
-    if (other === joint) return next;
-    const one = mirrorPose(skeleton, pose, pairs, [joint]);
-    return {
-      ...next,
-      [other]: one[other] ?? { rotation: [0, 0, 0, 1], translation: [0, 0, 0], scale: [1, 1, 1] },
-    };
-  }, pose);
 }
 
 /** Goes from the pose at hand toward a kept one. */

@@ -131,7 +131,9 @@ export function Ranking({
         </p>
       )}
       {trials.length === 0 && (
-        <p className="card-line">Nothing bends: no joint moves a part of the surface.</p>
+        <p className="card-line">
+          Nothing bends: no joint moves a part of the surface. Bind the character first.
+        </p>
       )}
       <ol className="rank">
         {listed.map((one) => (

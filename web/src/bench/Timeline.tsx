@@ -82,7 +82,7 @@ export function Timeline({ session, top }: { session: CharacterSession; top: num
 /** Whose damage the curve tells. */
 function curveWords(session: CharacterSession): string {
   const { trial, clips, joint } = session;
-  if (trial.clip?.clip !== clips.current?.name) return 'not measured yet';
+  if (trial.clip?.clip !== clips.choice?.key) return 'not measured yet';
   const has = trial.clip?.trials.some((one) => one.joint === joint);
   return has ? `damage of ${session.jointName(joint)}` : 'damage, the worst of all';
 }
@@ -95,7 +95,7 @@ function Curve({ session }: { session: CharacterSession }) {
   const scheme = useComputedColorScheme('light');
   const { clips, trial, joint } = session;
   const { current, frames, frame, loop } = clips;
-  const result = trial.clip?.clip === current?.name ? trial.clip : undefined;
+  const result = trial.clip?.clip === clips.choice?.key ? trial.clip : undefined;
   const curve = useMemo(() => damageCurve(result, joint, frames), [result, joint, frames]);
   useEffect(() => {
     const at = canvas.current;
@@ -190,7 +190,7 @@ function drawCurve(
   curve.forEach((damage, at) =>
     at === 0 ? context.moveTo(x(at), y(damage)) : context.lineTo(x(at), y(damage)),
   );
-  context.stroke();
+  if (most > 0) context.stroke();
   const worst = curve.indexOf(most);
   if (worst >= 0 && most > 0) {
     context.fillStyle = tokens.accent;

@@ -63,7 +63,8 @@ export function MotionDrop({
     noKeyboard: true,
     multiple: false,
     disabled: step !== 'trial',
-    onDrop: ([file]) => {
+    onDrop: ([file], refused) => {
+      if (refused.length > 1) session.tellPerson('Drop one motion at a time.');
       if (!file) return;
       dispatch(settingsChanged({ trialPage: 'clips' }));
       takeMotion(session, file);

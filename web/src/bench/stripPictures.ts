@@ -47,7 +47,7 @@ export function stripPictures(
     const result = trial.clip;
     const { current } = clips;
     const own = result?.trials.find((one) => one.joint === joint);
-    if (!own || !current || result?.clip !== current.name) return [];
+    if (!own || !current || result?.clip !== clips.choice?.key) return [];
     // Frames next to a worse one look the same.
     const frames: number[] = [];
     const gap = Math.max(1, Math.round(current.rate / 4));

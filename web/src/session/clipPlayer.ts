@@ -77,7 +77,7 @@ export class ClipPlayer {
   async add(name: string, text: string): Promise<void> {
     const { workers } = this.#session.trial;
     const { skeleton, pairs } = this.#session;
-    const answer = await (await workers.thread()).motion({ skeleton, pairs }, { text }, name, {});
+    const answer = await (await workers.desk()).motion({ skeleton, pairs }, { text }, name, {});
     if (!answer.ok) throw new Error(answer.message);
     const response = await request(`${this.#path}?name=${encodeURIComponent(name.slice(0, 120))}`, {
       method: 'POST',
@@ -154,12 +154,14 @@ export class ClipPlayer {
       this.#motions = this.#motions.map((one) => (one.id === choice.key ? { ...one, follows } : one));
     }
     await this.#map(++this.#turn);
+    // What was measured was another motion.
+    this.#session.trial.forgetClip();
   }
 
   async #map(turn: number): Promise<void> {
     if (!this.#source || !this.choice) return;
     const { trial, skeleton, pairs } = this.#session;
-    const runner = await trial.workers.thread();
+    const runner = await trial.workers.desk();
     const answer = await runner.motion({ skeleton, pairs }, this.#source, this.choice.name, this.#follows);
     if (turn !== this.#turn) return;
     if (!answer.ok) throw new Error(answer.message);

@@ -28,7 +28,7 @@ const SAME_SHARE = 0.8;
 
 /** What a run of the range or of a clip has found. */
 export interface TrialResult {
-  /** The clip that was measured; none for the range. */
+  /** Key of the clip that was measured; none for the range. */
   readonly clip: string | undefined;
   readonly skinning: Skinning;
   /** Worst first. */
@@ -60,19 +60,18 @@ export class Trial {
   failure = '';
   strays: readonly RankedStray[] | undefined;
   straysStale = false;
-  crossing: { readonly pair: readonly [number, number]; readonly found: Crossing } | undefined;
 
   constructor(session: CharacterSession) {
     this.#session = session;
     this.#workers = new TrialWorkers(session);
     session.topics.subscribe('skeleton', () => this.#forget());
-    session.topics.subscribe('settings', () => (this.#ranges = undefined));
+    session.topics.subscribe('settings', () => this.#settingsChanged());
   }
 
   close(): void {
     clearTimeout(this.#timer);
     this.#stop?.abort();
-    this.#workers.stop();
+    this.#workers.close();
     this.#asked = Infinity;
   }
 
@@ -93,15 +92,38 @@ export class Trial {
     this.#tell();
   }
 
+  /** The clip that was measured is another one now. */
+  forgetClip(): void {
+    this.clip = undefined;
+    this.#tell();
+  }
+
+  /** With the other skinning, what was measured for it takes the place of the figures. */
+  #settingsChanged(): void {
+    this.#ranges = undefined;
+    const { skinning } = this.#session.settings;
+    const turned = (result: TrialResult | undefined): TrialResult | undefined => {
+      if (!result || result.skinning === skinning) return result;
+      if (!result.other) return { ...result, skinning, stale: true };
+      const other = byJoint(result.trials);
+      return { ...result, skinning, trials: byDamage([...result.other.values()]), other, before: undefined };
+    };
+    const [range, clip] = [turned(this.range), turned(this.clip)];
+    if (range === this.range && clip === this.clip) return;
+    // A run under way measures the skinning that was.
+    this.stop();
+    [this.range, this.clip] = [range, clip];
+    this.#tell();
+  }
+
   weightsChanged(): void {
     this.#ranges = undefined;
-    if (!this.range && !this.clip && !this.strays && !this.crossing) return;
+    if (!this.range && !this.clip && !this.strays) return;
     const stale = (result: TrialResult | undefined): TrialResult | undefined =>
       result && { ...result, stale: true };
     this.range = stale(this.range);
     this.clip = stale(this.clip);
     this.straysStale = this.strays !== undefined;
-    this.crossing = undefined;
     this.#tell();
     clearTimeout(this.#timer);
     if (this.range) this.#timer = setTimeout(() => void this.#follow(), SETTLED_MS);
@@ -135,7 +157,12 @@ export class Trial {
       else delete ranges[each];
     }
     this.#session.setSettings({ ranges });
-    if (this.range) void this.#follow();
+    if (!this.range) return;
+    // Earlier figures are of other poses.
+    const without = (trials: TrialResult['before']): TrialResult['before'] =>
+      trials && new Map([...trials].filter(([each]) => each !== joint && each !== pairs.partner[joint]));
+    this.range = { ...this.range, before: without(this.range.before), other: without(this.range.other) };
+    void this.#follow();
   }
 
   // ---- runs ----------------------------------------------------------------------------------------------------
@@ -161,10 +188,10 @@ export class Trial {
     );
   }
 
-  /** Every frame of a clip. */
-  async runClip(clip: Clip): Promise<void> {
+  /** Every frame of a clip; `key` tells which of all clips it is. */
+  async runClip(clip: Clip, key: string): Promise<void> {
     const count = frameCount(clip);
-    await this.#run('clip', clip.name, async (what, question, signal) => {
+    await this.#run('clip', key, async (what, question, signal) => {
       const found = await this.#workers.share(
         (runner, index, of, tell) => {
           const [from, to] = [index, index + 1].map((i) => Math.floor((i * count) / of));
@@ -236,7 +263,7 @@ export class Trial {
     if (!range || !this.range || this.running) return;
     const turn = ++this.#asked;
     try {
-      const runner = await this.#workers.thread();
+      const runner = await this.#workers.desk();
       const [trial] = await runner.range(this.#workers.question(), [range]);
       if (turn !== this.#asked || !this.range) return;
       const others = this.range.trials.filter((one) => one.joint !== joint);
@@ -252,7 +279,7 @@ export class Trial {
   async findStrays(): Promise<void> {
     this.#progress('Looking for strays', 0.5);
     try {
-      const runner = await this.#workers.thread();
+      const runner = await this.#workers.desk();
       this.strays = await runner.strays(this.#workers.question());
       this.straysStale = false;
     } catch (error) {
@@ -268,9 +295,9 @@ export class Trial {
   }
 
   /** Says that a stray is meant; it stays so. */
-  dismiss({ part, joint, points }: RankedStray): void {
+  dismiss(stray: RankedStray): void {
     const { dismissed } = this.#session.settings;
-    this.#session.setSettings({ dismissed: [...dismissed, { part, joint, points: [...points] }] });
+    this.#session.setSettings({ dismissed: [...dismissed, asDismissed(stray)] });
     this.#tell();
   }
 
@@ -282,10 +309,17 @@ export class Trial {
   }
 
   /** Removes strays as one operation. @returns how many of their points kept their weight */
-  async remove(strays: readonly RankedStray[], receiver: Receiver): Promise<number> {
+  async remove(listed: readonly RankedStray[], receiver: Receiver): Promise<number> {
     await this.#session.strokeEnded();
-    const { change, held } = this.removal(strays, receiver);
+    // Somebody has painted since they were found: only what strays still is taken.
+    if (this.straysStale) await this.findStrays();
+    const strays = listed.flatMap((one) => {
+      const now = this.strays?.find((other) => other === one || covers(asDismissed(one), other));
+      return now ? [now] : [];
+    });
     const [first] = strays;
+    if (!first) throw new Error('This weight has changed meanwhile and does not stray any more.');
+    const { change, held } = this.#removal(strays, receiver);
     const label =
       strays.length === 1
         ? `Stray of ${this.#session.jointName(first.joint)} removed`
@@ -297,8 +331,7 @@ export class Trial {
     return held;
   }
 
-  /** What removing strays would change; points whose weights are others by now are left out. */
-  removal(strays: readonly RankedStray[], receiver: Receiver): { change: Change; held: number } {
+  #removal(strays: readonly RankedStray[], receiver: Receiver): { change: Change; held: number } {
     const { parts } = this.#session.character;
     const rows = this.#session.rowsOfPart();
     const { locks, confines } = rulesOf(this.#session);
@@ -308,18 +341,9 @@ export class Trial {
 
   // ---- crossings, and what stays behind ------------------------------------------------------------------------
 
-  /** How two parts cross in a pose. */
-  async cross(pair: readonly [number, number], pose: Pose): Promise<Crossing> {
-    const runner = await this.#workers.thread();
-    const [found] = await runner.crossings(this.#workers.question(), pair, [pose]);
-    this.crossing = { pair, found };
-    this.#tell();
-    return found;
-  }
-
   /** How two parts cross in each of several poses. */
   async crossAll(pair: readonly [number, number], poses: readonly Pose[]): Promise<Crossing[]> {
-    const runner = await this.#workers.thread();
+    const runner = await this.#workers.desk();
     return runner.crossings(this.#workers.question(), pair, poses);
   }
 
@@ -344,6 +368,12 @@ export class Trial {
     return found;
   }
 }
+
+const asDismissed = ({ part, joint, points }: RankedStray): DismissedStray => ({
+  part,
+  joint,
+  points: [...points],
+});
 
 function covers({ part, joint, points }: DismissedStray, stray: RankedStray): boolean {
   if (part !== stray.part || joint !== stray.joint) return false;

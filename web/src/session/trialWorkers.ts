@@ -4,8 +4,13 @@ import type { CharacterSession } from './CharacterSession.ts';
 import type { TrialQuestion, TrialRunner } from '../workers/trial.worker.ts';
 
 const THREADS = 2;
+/** A thread for short questions: it goes on when a run is stopped. */
+const DESK = THREADS;
 
-/** Threads that measure bends. They hold the character; stopping ends them, and they are begun anew when needed. */
+/**
+ * Threads that measure bends, and one for short questions. They hold the character; stopping a run ends those that
+ * measure, and they are begun anew when needed.
+ */
 export class TrialWorkers {
   readonly #session: CharacterSession;
   readonly #threads: (Promise<Comlink.Remote<TrialRunner>> | undefined)[] = [];
@@ -16,7 +21,12 @@ export class TrialWorkers {
     this.#session = session;
   }
 
-  thread(index = 0): Promise<Comlink.Remote<TrialRunner>> {
+  /** The thread for short questions. */
+  desk(): Promise<Comlink.Remote<TrialRunner>> {
+    return this.#thread(DESK);
+  }
+
+  #thread(index: number): Promise<Comlink.Remote<TrialRunner>> {
     this.#threads[index] ??= this.#begin(index);
     return this.#threads[index];
   }
@@ -43,6 +53,7 @@ export class TrialWorkers {
       skinning: settings.skinning,
       still: [...still],
       limits: settings.ranges,
+      dismissed: settings.dismissed,
       pairs,
     };
   }
@@ -76,20 +87,24 @@ export class TrialWorkers {
     };
     try {
       const all = shares.map(async (_, index) =>
-        run(await this.thread(index), index, THREADS, Comlink.proxy(report(index))),
+        run(await this.#thread(index), index, THREADS, Comlink.proxy(report(index))),
       );
       return (await Promise.race([Promise.all(all), stopped])).flat();
     } catch (error) {
-      this.stop();
+      for (let index = 0; index < THREADS; index++) this.#end(index);
       throw error;
     } finally {
       ended = true;
     }
   }
 
-  stop(): void {
-    for (const worker of this.#workers) worker?.terminate();
-    this.#workers.length = 0;
-    this.#threads.length = 0;
+  close(): void {
+    for (let index = 0; index <= DESK; index++) this.#end(index);
+  }
+
+  #end(index: number): void {
+    this.#workers[index]?.terminate();
+    this.#workers[index] = undefined;
+    this.#threads[index] = undefined;
   }
 }

@@ -40,6 +40,8 @@ export interface TrialQuestion {
   readonly still: readonly number[];
   readonly limits: Readonly<Record<number, Limits>>;
   readonly pairs: JointPairs;
+  /** Strays that are meant: they count in the bends. */
+  readonly dismissed: readonly { readonly part: number; readonly points: readonly number[] }[];
 }
 
 export type MotionSource = { readonly shelf: string } | { readonly text: string };
@@ -76,6 +78,11 @@ function reporter(tell: (share: number) => void): (share: number) => void {
 async function meterOf(question: TrialQuestion): Promise<BendMeter> {
   const character = characterOf(question);
   const leaveOut = strayPoints(character, { still: new Set(question.still) });
+  for (const { part, points } of question.dismissed) {
+    const meant = new Set(points);
+    const left = leaveOut.get(part)?.filter((p) => !meant.has(p));
+    if (left) leaveOut.set(part, left);
+  }
   return BendMeter.create({ ...character, leaveOut }, question.skinning);
 }
 
@@ -94,7 +101,7 @@ const runner = {
   ): Promise<JointTrial[]> {
     return runRange(await meterOf(question), ranges, tell && reporter(tell));
   },
-  /** Frames `first`, `first + every`, … of a clip. */
+  /** Some frames of a clip, by their numbers. */
   async clip(
     question: TrialQuestion,
     clip: Clip,
