@@ -1,5 +1,8 @@
 export { skinRange, skinList, skinSlots } from './skin';
 export { skinDualRange, skinDualSlots } from './skinDual';
 export { strainEdges, strainFaces, strainPoints } from './strain';
-export { setWeights, readColumn, smoothTargets, smoothRows, normalizeBatch } from './rows';
+export { setWeights, readColumn, smoothTargets, smoothRows, normalizeBatch, rewriteRows } from './rows';
 export { ldlColumns, ldlSolve } from './ldl';
+export { fillNeighbours, fillIslands, groupByKey, joinPieces, listMarked, movePositions, shiftIndices } from './topology';
+export { nearestBones, boxPoints, weighSlots, blendRows } from './nearest';
+export { measureSoup, placeInCells, crossRows, castVotes, countVotes, markShells, measureDepth } from './voxels';

@@ -315,3 +315,38 @@ export function normalizeBatch(
     ));
   }
 }
+
+// New rows for `count` points, side by side: locked joints keep what `held…` says, the others get what `src…` says from
+// `least` on. Rows of `dst…` are zero before; the status says CHANGED only where the row differs from the held one.
+export function rewriteRows(
+  count: i32, heldJointPtr: usize, heldValuePtr: usize, stride: i32, srcJointPtr: usize, srcValuePtr: usize, srcStride: i32,
+  least: f64, limit: i32, locksPtr: usize, dstJointPtr: usize, dstValuePtr: usize, statusPtr: usize,
+): void {
+  for (let i: usize = 0; i < <usize>count; i++) {
+    const heldJoint = heldJointPtr + i * stride * 2, heldValue = heldValuePtr + i * stride * 4;
+    const srcJoint = srcJointPtr + i * srcStride * 2, srcValue = srcValuePtr + i * srcStride * 4;
+    let filled = 0;
+    for (let k: usize = 0; k < <usize>stride; k++) {
+      const v = load<f32>(heldValue + (k << 2));
+      if (v == 0) break;
+      const joint: i32 = load<u16>(heldJoint + (k << 1));
+      if (isLocked(locksPtr, joint)) setC(filled++, joint, <f64>v);
+    }
+    for (let k: usize = 0; k < <usize>srcStride; k++) {
+      const v = load<f32>(srcValue + (k << 2));
+      const joint: i32 = load<u16>(srcJoint + (k << 1));
+      if (<f64>v < least || isLocked(locksPtr, joint)) continue;
+      setC(filled++, joint, <f64>v);
+    }
+    const dstJoint = dstJointPtr + i * stride * 2, dstValue = dstValuePtr + i * stride * 4;
+    const status = normalizeCandidates(filled, -1, limit, locksPtr, dstJoint, dstValue, stride);
+    let differs = false;
+    for (let k: usize = 0; k < <usize>stride; k++) {
+      if (
+        load<f32>(heldValue + (k << 2)) != load<f32>(dstValue + (k << 2)) ||
+        load<u16>(heldJoint + (k << 1)) != load<u16>(dstJoint + (k << 1))
+      ) { differs = true; break; }
+    }
+    store<u8>(statusPtr + i, <u8>(differs ? status | CHANGED : status & ~CHANGED));
+  }
+}

@@ -1,4 +1,5 @@
 import { childrenOf, type Skeleton } from '../skeleton/skeleton.ts';
+import { membersOf } from '../topology/groups.ts';
 import { distanceToSegment, FACTOR_STEPS, type Bones } from './bones.ts';
 import type { BindSpace } from './bindSpace.ts';
 import { cellAt, isInside, type Solid } from './solid.ts';
@@ -351,18 +352,14 @@ function findFollowers(
   { joints }: Skeleton,
   places: Float32Array,
   deforms: (joint: number) => boolean,
-  { islands, positions, pointCount }: BindSpace,
+  { islands, islandPoints, positions, pointCount }: BindSpace,
 ): Map<number, number> {
   const followers = new Map<number, number>();
   const hasChild = new Set(joints.map(({ parent }) => parent));
-  for (const points of pointsOfIslands(islands)) {
+  for (let island = 0; island < islands.count; island++) {
+    const points = membersOf(islandPoints, island);
     if (points.length < FEWEST_BALL_POINTS || points.length > LARGEST_BALL_SHARE * pointCount) continue;
-    const middle = [0, 1, 2].map(
-      (k) => points.reduce((sum, p) => sum + positions[p * 3 + k], 0) / points.length,
-    );
-    const away = points.map((p) => Math.hypot(...middle.map((x, k) => positions[p * 3 + k] - x)));
-    const mean = away.reduce((sum, d) => sum + d, 0) / away.length;
-    const spread = Math.sqrt(away.reduce((sum, d) => sum + (d - mean) ** 2, 0) / away.length);
+    const { middle, mean, spread } = measureBall(positions, points);
     if (spread > BALL_SPREAD * mean) continue;
     let best = -1;
     let least = Infinity;
@@ -377,16 +374,35 @@ function findFollowers(
         best = joint;
       }
     });
-    if (best >= 0) followers.set(islands.ofPoint[points[0]], best);
+    if (best >= 0) followers.set(island, best);
   }
   return followers;
 }
 
-/** The points of each island, in the order of the islands. */
-export function pointsOfIslands({ count, ofPoint }: BindSpace['islands']): number[][] {
-  const points: number[][] = Array.from({ length: count }, () => []);
-  ofPoint.forEach((island, p) => {
-    if (island >= 0) points[island].push(p);
-  });
-  return points;
+/** The middle of points, and how far they are from it: the mean, and the spread about it. */
+function measureBall(
+  positions: Float32Array,
+  points: Uint32Array,
+): { middle: Place; mean: number; spread: number } {
+  let [x, y, z] = [0, 0, 0];
+  for (const p of points) {
+    x += positions[p * 3];
+    y += positions[p * 3 + 1];
+    z += positions[p * 3 + 2];
+  }
+  const middle: Place = [x / points.length, y / points.length, z / points.length];
+  let sum = 0;
+  let squares = 0;
+  for (const p of points) {
+    const [dx, dy, dz] = [
+      positions[p * 3] - middle[0],
+      positions[p * 3 + 1] - middle[1],
+      positions[p * 3 + 2] - middle[2],
+    ];
+    const squared = dx * dx + dy * dy + dz * dz;
+    sum += Math.sqrt(squared);
+    squares += squared;
+  }
+  const mean = sum / points.length;
+  return { middle, mean, spread: Math.sqrt(Math.max(0, squares / points.length - mean * mean)) };
 }

@@ -3,26 +3,31 @@ import type { CharacterPart } from '../io/character.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import type { Change } from '../weights/delta.ts';
 import { TINY_WEIGHT } from '../check/strays.ts';
-import { createRows, type WeightRows } from '../weights/rows.ts';
+import { areasOf, type Confines } from '../weights/confines.ts';
+import { adoptRows, createRowBlock, rowBlockBytes, type RowBlock } from '../weights/rowBlock.ts';
+import type { WeightRows } from '../weights/rows.ts';
+import { borrowKernels } from '../kernels/kernelPool.ts';
+import type { Kernels } from '../kernels/kernels.ts';
 import { readAnatomy, type Anatomy } from './anatomy.ts';
-import { gatherBindSpace, jointPlaces, type BindSpace } from './bindSpace.ts';
+import { bindSpaceBytes, gatherBindSpace, jointPlaces, type BindSpace } from './bindSpace.ts';
 import { blendReach, farthestShares, findChains } from './blend.ts';
 import { findDedicated, preferDedicated, type Dedicated } from './dedicated.ts';
 import { heatWeights } from './heat.ts';
 import { readInside, spreadInside, type Reach, type Watch } from './insideDistance.ts';
-import { FAR_RATIO, reachNearest } from './nearest.ts';
+import { FAR_RATIO, nearestBytes, REACH_WIDTH, reachNearest } from './nearest.ts';
 import {
   applyControls,
   applyFollowers,
   followNearest,
+  leakBytes,
+  relaxBytes,
   relaxRows,
   stiffenIslands,
   stopLeaks,
 } from './settle.ts';
-import type { Confines } from '../weights/confines.ts';
-import { rewritePoints } from './rewritePoints.ts';
+import { rewritePoints, type RewriteRules } from './rewritePoints.ts';
 import { fillSolid, type Solid } from './solid.ts';
-import { boxOfTriangles } from './voxels.ts';
+import { readSoup, type Soup } from './soup.ts';
 
 export const BIND_METHODS = ['nearest', 'heat', 'volume'] as const;
 export type BindMethod = (typeof BIND_METHODS)[number];
@@ -83,7 +88,8 @@ const CELLS: Readonly<Record<BindMethod, number>> = {
   heat: COARSE_CELLS,
   volume: FINE_CELLS,
 };
-const REACH_WIDTH = 6;
+/** Slots of a proposed row. */
+const SLOTS = 8;
 
 /**
  * A first binding.
@@ -106,19 +112,31 @@ export async function bindSkin(
 ): Promise<{ change: Change; report: BindReport }> {
   checkRequest(skin, request);
   watch(0);
-  const space = gatherBindSpace(skin.parts, request.parts);
+  const loan = await borrowKernels(bindBytes(skin, request));
+  try {
+    return await bindWith(loan.kernels, skin, request, watch);
+  } finally {
+    loan.giveBack();
+  }
+}
+
+async function bindWith(
+  kernels: Kernels,
+  skin: BindSkin,
+  request: BindRequest,
+  watch: Watch,
+): Promise<{ change: Change; report: BindReport }> {
+  const space = gatherBindSpace(skin.parts, request.parts, kernels);
   const places = jointPlaces(skin.skeleton, skin.parts);
-  const box = boxOfTriangles(space.positions, space.triangles);
-  const { least, most } = box;
-  const longest = Math.max(...most.map((x, k) => x - least[k]));
-  if (!(longest > 0) || !Number.isFinite(longest)) {
+  const soup = readSoup(space.positions, space.triangles, kernels);
+  if (!(soup.longest > 0) || !Number.isFinite(soup.longest)) {
     throw new CoreError(
       'bind-impossible',
       'These parts have no size, so there is nothing to bind. Choose other parts.',
     );
   }
   const cells = request.cells ?? CELLS[request.method];
-  const solid = fillSolid(space.positions, space.triangles, longest, cells, box);
+  const solid = await fillSolid(space.positions, space.triangles, soup, cells);
   watch(0.1);
   const anatomy = readAnatomy(skin.skeleton, places, (joint) => request.deforming[joint] !== 0, space, solid);
   if (anatomy.bones.count === 0) {
@@ -127,16 +145,34 @@ export async function bindSkin(
       'No bone is left to bind to. Let more joints deform, or choose another part.',
     );
   }
-  const binder = new Binder(skin, request, space, places, solid, anatomy, longest);
+  const binder = new Binder(skin, request, space, soup, places, solid, anatomy);
   const { rows, fallbacks } = await binder.propose((share) => watch(0.12 + 0.76 * share));
   watch(0.9);
   const stiff = stiffenIslands(rows, space);
-  const main = mainIslands(space);
-  applyControls(rows, space, anatomy.controls, places, (p) => main[space.islands.ofPoint[p]] === 1);
+  applyControls(rows, space, anatomy.controls, places, (p) => isMain(space, p));
   applyFollowers(rows, space, anatomy.followers);
   watch(0.95);
   return write(skin, request, space, rows, { fallbacks, stiff });
 }
+
+/** Kernel memory for the method and what it may fall back on; what is never touched costs nothing. */
+function bindBytes({ parts: all, skeleton, rows }: BindSkin, { parts }: BindRequest): number {
+  const pointCount = parts.reduce((sum, part) => sum + all[part].pointCount, 0);
+  const jointCount = skeleton.joints.length;
+  const proposal = pointCount * SLOTS * 6;
+  return (
+    bindSpaceBytes(all, parts) +
+    2 * nearestBytes(pointCount, 4 * jointCount, jointCount) +
+    3 * proposal +
+    relaxBytes(pointCount) +
+    2 * leakBytes(pointCount) +
+    8 * jointCount +
+    [...stridesOf(rows, parts)].reduce((sum, stride) => sum + rowBlockBytes(stride, SLOTS), 65536)
+  );
+}
+
+const stridesOf = (rows: readonly WeightRows[], parts: readonly number[]): Set<number> =>
+  new Set(parts.map((part) => rows[part].stride));
 
 function checkRequest(
   { skeleton, parts }: BindSkin,
@@ -176,18 +212,17 @@ class Binder {
   readonly #places: Float32Array;
   readonly #solid: Solid;
   readonly #anatomy: Anatomy;
-  readonly #longest: number;
-  readonly #all: Uint32Array;
+  readonly #soup: Soup;
   readonly #dedicated: Dedicated;
 
   constructor(
     skin: BindSkin,
     request: BindRequest,
     space: BindSpace,
+    soup: Soup,
     places: Float32Array,
     solid: Solid,
     anatomy: Anatomy,
-    longest: number,
   ) {
     this.#skin = skin;
     this.#request = request;
@@ -195,8 +230,7 @@ class Binder {
     this.#places = places;
     this.#solid = solid;
     this.#anatomy = anatomy;
-    this.#longest = longest;
-    this.#all = Uint32Array.from({ length: space.pointCount }, (_, p) => p);
+    this.#soup = soup;
     this.#dedicated = findDedicated(
       skin.skeleton,
       space.parts.map((part) => skin.parts[part].name),
@@ -205,7 +239,7 @@ class Binder {
     );
   }
 
-  propose(watch: Watch): Promise<Proposal> {
+  async propose(watch: Watch): Promise<Proposal> {
     switch (this.#request.method) {
       case 'nearest':
         return this.#nearest(watch);
@@ -219,32 +253,35 @@ class Binder {
   #reachNearest(watch: Watch, farOf?: Float64Array): Reach {
     const { bones } = this.#anatomy;
     const { skeleton } = this.#skin;
-    const reach = reachNearest(skeleton, bones, this.#space.positions, this.#all, watch, farOf);
+    const { kernels, positions } = this.#space;
+    const reach = reachNearest(kernels, skeleton, bones, positions, this.#soup, watch, farOf);
     preferDedicated(reach, this.#space, skeleton, this.#dedicated);
     return reach;
   }
 
-  async #soften(reach: Reach): Promise<WeightRows> {
-    const rows = blendReach(reach, findChains(this.#skin.skeleton, this.#places), this.#request.softness);
+  #soften(reach: Reach): WeightRows {
+    const { skeleton } = this.#skin;
+    const chains = findChains(skeleton, this.#places);
+    const rows = blendReach(reach, chains, this.#request.softness, this.#space.kernels);
     return relaxRows(rows, this.#space, reach.radii);
   }
 
-  async #nearest(watch: Watch): Promise<Proposal> {
+  #nearest(watch: Watch): Proposal {
     const chains = findChains(this.#skin.skeleton, this.#places);
     const { softness } = this.#request;
     const reach = this.#reachNearest(watch, farthestShares(chains, softness, FAR_RATIO));
-    const rows = blendReach(reach, chains, softness);
+    const rows = blendReach(reach, chains, softness, this.#space.kernels);
     stopLeaks(rows, this.#space);
     return { rows, fallbacks: [] };
   }
 
-  async #volume(solid: Solid, watch: Watch): Promise<Proposal> {
+  #volume(solid: Solid, watch: Watch): Proposal {
     const { bones } = this.#anatomy;
     const inside = spreadInside(solid, bones, REACH_WIDTH, (share) => watch(0.8 * share));
-    const reach = readInside(inside, bones, this.#space.positions, this.#all);
+    const reach = readInside(inside, bones, this.#space.positions, this.#space.kernels);
     watch(0.9);
     preferDedicated(reach, this.#space, this.#skin.skeleton, this.#dedicated);
-    const rows = await this.#soften(reach);
+    const rows = this.#soften(reach);
     const fallbacks = this.#fill(rows, 'no-way-inside');
     stopLeaks(rows, this.#space);
     return { rows, fallbacks };
@@ -257,7 +294,12 @@ class Binder {
     if (empty.length === 0) return [];
     if (empty.length === rows.pointCount) {
       const reach = this.#reachNearest(() => undefined);
-      const near = blendReach(reach, findChains(this.#skin.skeleton, this.#places), this.#request.softness);
+      const near = blendReach(
+        reach,
+        findChains(this.#skin.skeleton, this.#places),
+        this.#request.softness,
+        this.#space.kernels,
+      );
       rows.joints.set(near.joints);
       rows.values.set(near.values);
     } else followNearest(rows, this.#space);
@@ -279,7 +321,7 @@ class Binder {
       );
     } catch (error) {
       if (!(error instanceof CoreError) || error.code !== 'no-solution') throw error;
-      rows = createRows(this.#space.pointCount, 8);
+      rows = this.#space.kernels.rows(this.#space.pointCount, SLOTS);
       why = 'no-solution';
     }
     const cold: number[] = [];
@@ -287,13 +329,14 @@ class Binder {
     stopLeaks(rows, this.#space);
     if (cold.length === 0) return { rows, fallbacks: [] };
     const { positions, triangles } = this.#space;
-    const other = await this.#volume(
-      fillSolid(positions, triangles, this.#longest, this.#request.cells ?? FINE_CELLS),
+    const other = this.#volume(
+      await fillSolid(positions, triangles, this.#soup, this.#request.cells ?? FINE_CELLS),
       (share) => watch(0.7 + 0.3 * share),
     );
     for (const p of cold) {
-      rows.joints.set(other.rows.joints.subarray(p * 8, p * 8 + 8), p * 8);
-      rows.values.set(other.rows.values.subarray(p * 8, p * 8 + 8), p * 8);
+      const [from, to] = [p * SLOTS, (p + 1) * SLOTS];
+      rows.joints.set(other.rows.joints.subarray(from, to), from);
+      rows.values.set(other.rows.values.subarray(from, to), from);
     }
     return { rows, fallbacks: this.#byPart(cold, why) };
   }
@@ -307,36 +350,37 @@ class Binder {
   }
 }
 
-/** Uint8Array, islands: 1 for those that are large enough to carry controls. */
-function mainIslands({ islands, pointCount }: BindSpace): Uint8Array {
-  const counts = new Uint32Array(islands.count);
-  for (const island of islands.ofPoint) if (island >= 0) counts[island]++;
-  return Uint8Array.from(counts, (count) => (count > 0.02 * pointCount ? 1 : 0));
+/** Whether a point's island is large enough to carry controls. */
+function isMain({ islands, islandPoints: { starts }, pointCount }: BindSpace, point: number): boolean {
+  const island = islands.ofPoint[point];
+  return island >= 0 && starts[island + 1] - starts[island] > 0.02 * pointCount;
 }
 
 /** Puts a proposal into the chosen points' rows, under locks and limit. */
 function write(
   { rows: rowsOfPart }: BindSkin,
   { method, parts, points, limit, locks, confines }: BindRequest,
-  { firstPoint }: BindSpace,
+  { firstPoint, kernels }: BindSpace,
   proposal: WeightRows,
   told: Pick<BindReport, 'fallbacks' | 'stiff'>,
 ): { change: Change; report: BindReport } {
   const change: Change[number][] = [];
+  const blocks = new Map(
+    [...stridesOf(rowsOfPart, parts)].map((stride) => [stride, createRowBlock(kernels, stride, SLOTS)]),
+  );
+  const ownLocks = kernels.u8(65536);
+  ownLocks.set(locks);
   let asked = 0;
   let held = 0;
   parts.forEach((part, i) => {
     const rows = rowsOfPart[part];
-    const chosen = points?.get(part) ?? Uint32Array.from({ length: rows.pointCount }, (_, p) => p);
-    const { delta, held: stayed } = rewritePoints(part, rows, chosen, { locks, limit, confines }, (p, c) => {
-      const from = (firstPoint[i] + p) * 8;
-      for (let k = from; k < from + 8; k++) {
-        // A first binding leaves no weight so small that it hides.
-        if (proposal.values[k] < TINY_WEIGHT || locks[proposal.joints[k]]) continue;
-        c.joints[c.count] = proposal.joints[k];
-        c.values[c.count++] = proposal.values[k];
-      }
-    });
+    const chosen = points?.get(part) ?? allPoints(rows.pointCount);
+    // A first binding leaves no weight so small that it hides.
+    const rules = { locks: ownLocks, limit, least: TINY_WEIGHT };
+    const block = blocks.get(rows.stride) as RowBlock;
+    const { delta, held: stayed } = areasOf(confines, part)
+      ? adoptConfined(part, rows, chosen, { locks, limit, confines }, proposal, firstPoint[i])
+      : adoptRows(kernels, block, part, rows, chosen, rules, proposal, firstPoint[i]);
     asked += chosen.length;
     held += stayed;
     if (delta.points.length > 0) change.push(delta);
@@ -344,4 +388,29 @@ function write(
   const changed = change.reduce((sum, delta) => sum + delta.points.length, 0);
   change.sort((a, b) => a.part - b.part);
   return { change, report: { method, asked, changed, held, ...told } };
+}
+
+/** The same one by one, where joints may weigh only in some places. */
+function adoptConfined(
+  part: number,
+  rows: WeightRows,
+  points: Uint32Array,
+  rules: RewriteRules,
+  { joints, values }: WeightRows,
+  first: number,
+): ReturnType<typeof rewritePoints> {
+  return rewritePoints(part, rows, points, rules, (p, c) => {
+    const from = (first + p) * SLOTS;
+    for (let k = from; k < from + SLOTS; k++) {
+      if (values[k] < TINY_WEIGHT || rules.locks[joints[k]]) continue;
+      c.joints[c.count] = joints[k];
+      c.values[c.count++] = values[k];
+    }
+  });
+}
+
+function allPoints(count: number): Uint32Array {
+  const points = new Uint32Array(count);
+  for (let p = 0; p < count; p++) points[p] = p;
+  return points;
 }

@@ -1,5 +1,8 @@
 import { mat4 } from 'gl-matrix';
 import type { CharacterPart } from '../io/character.ts';
+import type { Kernels } from '../kernels/kernels.ts';
+import { createPlainKernels } from '../kernels/kernels.ts';
+import { groupMembers, type Groups } from '../topology/groups.ts';
 import { findIslands, findNeighbours, type Islands, type Neighbours } from '../topology/topology.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 
@@ -11,6 +14,8 @@ import type { Skeleton } from '../skeleton/skeleton.ts';
  * - `triangles`   Uint32Array, 3·triangleCount, point numbers of this space.
  */
 export interface BindSpace {
+  /** Whose memory the positions and the neighbours lie in. */
+  readonly kernels: Kernels;
   readonly parts: readonly number[];
   readonly firstPoint: Uint32Array;
   readonly pointCount: number;
@@ -18,6 +23,8 @@ export interface BindSpace {
   readonly triangles: Uint32Array;
   readonly neighbours: Neighbours;
   readonly islands: Islands;
+  /** The points of each island. */
+  readonly islandPoints: Groups;
 }
 
 type Shape = Pick<
@@ -25,49 +32,64 @@ type Shape = Pick<
   'positions' | 'triangles' | 'polygonOffsets' | 'polygonPoints' | 'pointCount' | 'inverseBinds'
 >;
 
+/** Kernel memory that a space takes, in bytes. */
+export function bindSpaceBytes(all: readonly Shape[], parts: readonly number[]): number {
+  let bytes = 256;
+  for (const part of parts) {
+    const { pointCount, polygonOffsets, polygonPoints, triangles } = all[part];
+    bytes +=
+      pointCount * 44 + (polygonOffsets.length + triangles.length) * 4 + polygonPoints.length * 12 + 64;
+  }
+  return bytes;
+}
+
 /** Gathers the listed parts. */
-export function gatherBindSpace(all: readonly Shape[], parts: readonly number[]): BindSpace {
+export function gatherBindSpace(
+  all: readonly Shape[],
+  parts: readonly number[],
+  kernels: Kernels = createPlainKernels(),
+): BindSpace {
   const firstPoint = new Uint32Array(parts.length + 1);
   parts.forEach((part, i) => (firstPoint[i + 1] = firstPoint[i] + all[part].pointCount));
   const pointCount = firstPoint[parts.length];
-  const positions = new Float32Array(pointCount * 3);
-  const triangles = new Uint32Array(parts.reduce((sum, part) => sum + all[part].triangles.length, 0));
-  const corners = new Uint32Array(parts.reduce((sum, part) => sum + all[part].polygonPoints.length, 0));
-  const offsets = new Uint32Array(
-    parts.reduce((sum, part) => sum + all[part].polygonOffsets.length - 1, 0) + 1,
-  );
+  const positions = kernels.f32(pointCount * 3);
+  const triangles = kernels.u32(parts.reduce((sum, part) => sum + all[part].triangles.length, 0));
+  const corners = kernels.u32(parts.reduce((sum, part) => sum + all[part].polygonPoints.length, 0));
+  const offsets = kernels.u32(parts.reduce((sum, part) => sum + all[part].polygonOffsets.length - 1, 0) + 1);
+  const matrix = kernels.f32(16);
   let [t, c, polygon] = [0, 0, 0];
   parts.forEach((index, i) => {
     const part = all[index];
     const place = part.inverseBinds.subarray(part.inverseBinds.length - 16);
     const first = firstPoint[i];
-    place3(part.positions, place, positions, first * 3);
-    for (let k = 0; k < part.triangles.length; k++) triangles[t++] = part.triangles[k] + first;
-    for (let k = 1; k < part.polygonOffsets.length; k++) offsets[++polygon] = part.polygonOffsets[k] + c;
-    for (let k = 0; k < part.polygonPoints.length; k++) corners[c++] = part.polygonPoints[k] + first;
+    matrix.set(place);
+    const own = positions.subarray(first * 3, (first + part.pointCount) * 3);
+    own.set(part.positions);
+    kernels.movePositions(own, matrix);
+    const put = (to: Uint32Array, at: number, from: Uint32Array, shift: number): void => {
+      to.set(from, at);
+      kernels.shiftIndices(to.subarray(at, at + from.length), shift);
+    };
+    put(triangles, t, part.triangles, first);
+    put(offsets, polygon + 1, part.polygonOffsets.subarray(1), c);
+    put(corners, c, part.polygonPoints, first);
+    t += part.triangles.length;
+    c += part.polygonPoints.length;
+    polygon += part.polygonOffsets.length - 1;
   });
-  const neighbours = findNeighbours({ offsets, points: corners }, pointCount);
+  const neighbours = findNeighbours({ offsets, points: corners }, pointCount, kernels);
+  const islands = findIslands(neighbours, kernels);
   return {
+    kernels,
     parts,
     firstPoint,
     pointCount,
     positions,
     triangles,
     neighbours,
-    islands: findIslands(neighbours),
+    islands,
+    islandPoints: groupMembers(islands.ofPoint, islands.count, kernels),
   };
-}
-
-/** Positions moved by a matrix, into `out` from `at` on. */
-function place3(positions: Float32Array, m: Float32Array, out: Float32Array, at: number): void {
-  for (let i = 0; i < positions.length; i += 3) {
-    const x = positions[i];
-    const y = positions[i + 1];
-    const z = positions[i + 2];
-    out[at + i] = m[0] * x + m[4] * y + m[8] * z + m[12];
-    out[at + i + 1] = m[1] * x + m[5] * y + m[9] * z + m[13];
-    out[at + i + 2] = m[2] * x + m[6] * y + m[10] * z + m[14];
-  }
 }
 
 /**

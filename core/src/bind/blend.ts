@@ -1,5 +1,7 @@
 import { childrenOf, type Skeleton } from '../skeleton/skeleton.ts';
-import { createRows, type WeightRows } from '../weights/rows.ts';
+import type { Kernels } from '../kernels/kernels.ts';
+import type { WeightRows } from '../weights/rows.ts';
+import { LEAST_SHARE } from './blendRows.ts';
 import type { Reach } from './insideDistance.ts';
 
 /** Joints one behind the other at even spaces, as in a neck, a tail or a rope. */
@@ -8,14 +10,20 @@ export interface Chains {
   readonly ofJoint: Int32Array;
   /** Float32Array, jointCount: length of the joint's bone. */
   readonly lengths: Float32Array;
-  /** Whether nearly all joints are in chains: the whole thing is a rope. */
-  readonly ropes: boolean;
+  /** How wide a border between two joints of a chain is, in lengths of their bones, at a softness of one. */
+  readonly softness: number;
 }
 
 const FEWEST_LINKS = 5;
 const UNEVEN = 1.4;
 const STRAIGHT_COSINE = Math.cos((35 * Math.PI) / 180);
+/** From this share of joints in chains on, the whole thing is a rope. */
 const ROPE_SHARE = 0.8;
+/** How soft borders are between the joints of a chain, in lengths of its bones; more so where all is one rope. */
+const CHAIN_SOFTNESS = 0.5;
+const ROPE_SOFTNESS = 1;
+/** Softness where none is asked for: borders are narrow, most points follow one joint. */
+export const DEFAULT_SOFTNESS = 0.25;
 
 /** Finds runs of at least five joints, each the only child, whose bones are about equally long and turn gently. */
 export function findChains(skeleton: Skeleton, places: Float32Array): Chains {
@@ -57,15 +65,9 @@ export function findChains(skeleton: Skeleton, places: Float32Array): Chains {
     }
     close(run);
   });
-  return { ofJoint, lengths, ropes: linked >= ROPE_SHARE * joints.length };
+  const share = linked >= ROPE_SHARE * joints.length ? ROPE_SOFTNESS : CHAIN_SOFTNESS;
+  return { ofJoint, lengths, softness: share / DEFAULT_SOFTNESS };
 }
-
-/** How soft borders are between the joints of a chain, in lengths of its bones; more so where all is one rope. */
-const CHAIN_SOFTNESS = 0.5;
-const ROPE_SOFTNESS = 1;
-
-/** Shares below this do not count. */
-const LEAST_SHARE = 1e-4;
 
 /**
  * By joint: how many times the nearest joint's distance it may be away and still get a share from {@link blendReach}.
@@ -82,47 +84,18 @@ export function farthestShares({ ofJoint }: Chains, softness: number, most: numb
  *
  * With q the ratio of a joint's distance to the nearest one's, r·√(q² − 1) is how far the point lies beyond the border
  * (exactly so along a tube of radius r around two bones end to end); the weight falls off with it as a bell.
+ *
+ * @param reach in the kernels' memory
  */
-export function blendReach(reach: Reach, chains: Chains, softness: number): WeightRows {
-  const { width, pointCount, joints, distances, radii } = reach;
-  const rows = createRows(pointCount, 8);
-  const shares = new Float64Array(width);
-  for (let p = 0; p < pointCount; p++) {
-    const first = p * width;
-    if (distances[first] === Infinity) continue;
-    const nearest = joints[first];
-    const radius = Math.max(radii[p], 1e-12);
-    let sum = 0;
-    let used = 0;
-    for (let k = 0; k < width && used < 8 && distances[first + k] !== Infinity; k++) {
-      const ratio = distances[first] > 0 ? distances[first + k] / distances[first] : k === 0 ? 1 : Infinity;
-      const beyond = radius * Math.sqrt(Math.max(0, ratio * ratio - 1));
-      const border = Math.max(softness * radius, chainBorder(chains, nearest, joints[first + k], softness));
-      const share = Math.exp(-((beyond / border) ** 2));
-      if (!(share > LEAST_SHARE)) {
-        shares[k] = 0;
-        continue;
-      }
-      shares[k] = share;
-      sum += share;
-      used++;
-    }
-    let slot = p * 8;
-    for (let k = 0; k < width && slot < p * 8 + used; k++) {
-      if (shares[k] === 0 || distances[first + k] === Infinity) continue;
-      rows.joints[slot] = joints[first + k];
-      rows.values[slot++] = shares[k] / sum;
-      shares[k] = 0;
-    }
-  }
+export function blendReach(reach: Reach, chains: Chains, softness: number, kernels: Kernels): WeightRows {
+  const rows = kernels.rows(reach.pointCount, 8);
+  const own: Chains = {
+    ...chains,
+    ofJoint: kernels.i32(chains.ofJoint.length),
+    lengths: kernels.f32(chains.lengths.length),
+  };
+  own.ofJoint.set(chains.ofJoint);
+  own.lengths.set(chains.lengths);
+  kernels.blendRows(reach, own, softness, rows);
   return rows;
 }
-
-function chainBorder({ ofJoint, lengths, ropes }: Chains, a: number, b: number, softness: number): number {
-  if (ofJoint[a] < 0 || ofJoint[a] !== ofJoint[b]) return 0;
-  const share = (ropes ? ROPE_SOFTNESS : CHAIN_SOFTNESS) * (softness / DEFAULT_SOFTNESS);
-  return (share * (lengths[a] + lengths[b])) / 2;
-}
-
-/** Softness where none is asked for: borders are narrow, most points follow one joint. */
-export const DEFAULT_SOFTNESS = 0.25;

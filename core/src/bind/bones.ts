@@ -15,7 +15,8 @@ export interface Bones {
 }
 
 export const FACTOR_STEPS = 9;
-const LEVEL_SHARE = 0.15;
+/** Toward both ends a bone's factor is level, over this share of its length. */
+export const LEVEL_SHARE = 0.15;
 
 /** What a measurement says: filled by {@link measureBone}. */
 export interface BoneMeasure {

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { createPlainKernels } from '../kernels/kernels.ts';
 import { findDedicated, preferDedicated } from './dedicated.ts';
 import type { BindSpace } from './bindSpace.ts';
 import { createReach, putReach } from './insideDistance.ts';
@@ -14,6 +15,7 @@ const skeleton = skeletonOf([
 ]);
 /** A body of four points, and two parts of two. */
 const space = {
+  kernels: createPlainKernels(),
   parts: [0, 1, 2],
   firstPoint: Uint32Array.of(0, 4, 6, 8),
   pointCount: 8,
@@ -45,7 +47,7 @@ describe('joints that are there for a part', () => {
 });
 
 test('a part’s own joints come first on it, and stay away from other parts that have another joint', () => {
-  const reach = createReach(8, 3);
+  const reach = createReach(8, 3, createPlainKernels());
   const put = (point: number, rows: [number, number][]): void =>
     rows.forEach(([joint, distance]) => putReach(reach, point, joint, distance));
   put(0, [

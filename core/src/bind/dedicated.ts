@@ -70,31 +70,24 @@ export function preferDedicated(
   ofJoint: Dedicated,
 ): void {
   if (ofJoint.every((part) => part < 0)) return;
-  const { width } = reach;
-  const held: [number, number][] = [];
+  const { kernels, firstPoint } = space;
+  const factors = kernels.f64(joints.length);
   space.parts.forEach((_, part) => {
-    const near = new Set<number>();
-    ofJoint.forEach((owner, joint) => {
-      if (owner !== part) return;
-      near.add(joint);
-      if (joints[joint].parent >= 0) near.add(joints[joint].parent);
-    });
-    for (let p = space.firstPoint[part]; p < space.firstPoint[part + 1]; p++) {
-      held.length = 0;
-      let foreign = false;
-      for (let k = p * width; k < (p + 1) * width && reach.distances[k] !== Infinity; k++) {
-        const joint = reach.joints[k];
-        const elsewhere = ofJoint[joint] >= 0 && ofJoint[joint] !== part;
-        const far = near.size > 0 && !near.has(joint);
-        if (elsewhere || far) foreign = true;
-        held.push([joint, elsewhere ? Infinity : reach.distances[k] * (far ? PREFERENCE : 1)]);
-      }
-      if (!foreign || held.every(([, distance]) => distance === Infinity)) continue;
-      held.sort((a, b) => a[1] - b[1] || a[0] - b[0]);
-      held.forEach(([joint, distance], i) => {
-        reach.joints[p * width + i] = joint;
-        reach.distances[p * width + i] = distance;
-      });
-    }
+    factors.set(factorsOn(part, joints, ofJoint));
+    kernels.weighSlots(reach, firstPoint[part], firstPoint[part + 1], factors);
+  });
+}
+
+/** By joint: what its distance from points of a part is multiplied by. */
+function factorsOn(part: number, joints: Skeleton['joints'], ofJoint: Dedicated): Float64Array {
+  const near = new Set<number>();
+  ofJoint.forEach((owner, joint) => {
+    if (owner !== part) return;
+    near.add(joint);
+    if (joints[joint].parent >= 0) near.add(joints[joint].parent);
+  });
+  return Float64Array.from(ofJoint, (owner, joint) => {
+    if (owner >= 0 && owner !== part) return Infinity;
+    return near.size > 0 && !near.has(joint) ? PREFERENCE : 1;
   });
 }

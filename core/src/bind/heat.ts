@@ -2,7 +2,7 @@ import { createKernels } from '../kernels/wasmKernels.ts';
 import { factorize, ldlBytes, SOLVE_WIDTH, type SymmetricMatrix } from '../solve/ldl.ts';
 import { nestedDissection } from '../solve/nestedDissection.ts';
 import { findNeighbours, type Neighbours } from '../topology/topology.ts';
-import { createRows, type WeightRows } from '../weights/rows.ts';
+import type { WeightRows } from '../weights/rows.ts';
 import type { BindSpace } from './bindSpace.ts';
 import { createMeasure, measureBone, type Bones } from './bones.ts';
 import type { Reach, Watch } from './insideDistance.ts';
@@ -61,7 +61,7 @@ export async function heatWeights(
   const kernels = await createKernels(ldlBytes(matrix));
   const factor = factorize(kernels, matrix, (share) => watch(0.2 + 0.3 * share));
   const sides = kernels.f64(matrix.size * SOLVE_WIDTH);
-  const rows = createRows(pointCount, 8);
+  const rows = space.kernels.rows(pointCount, 8);
   const used = [...new Set([...joints, ...seconds])]
     .filter((joint) => joint !== NO_JOINT)
     .sort((a, b) => a - b);

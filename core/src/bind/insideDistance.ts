@@ -1,3 +1,4 @@
+import type { Kernels } from '../kernels/kernels.ts';
 import { createMeasure, measureBone, type Bones } from './bones.ts';
 import { EntryHeap } from './entryHeap.ts';
 import { INSIDE } from './voxels.ts';
@@ -333,13 +334,14 @@ export interface Reach {
   readonly radii: Float32Array;
 }
 
-export function createReach(pointCount: number, width: number): Reach {
+/** A reach of empty rows in the kernels' memory. */
+export function createReach(pointCount: number, width: number, kernels: Pick<Kernels, 'u16' | 'f32'>): Reach {
   return {
     width,
     pointCount,
-    joints: new Uint16Array(pointCount * width),
-    distances: new Float32Array(pointCount * width).fill(Infinity),
-    radii: new Float32Array(pointCount),
+    joints: kernels.u16(pointCount * width),
+    distances: kernels.f32(pointCount * width).fill(Infinity),
+    radii: kernels.f32(pointCount),
   };
 }
 
@@ -371,15 +373,16 @@ export function readInside(
   inside: InsideDistances,
   bones: Bones,
   positions: Float32Array,
-  points: Uint32Array,
+  kernels: Kernels,
 ): Reach {
   const { solid, width, cellOf } = inside;
   const { nx, ny, nz, size, origin } = solid;
-  const reach = createReach(points.length, width);
+  const pointCount = positions.length / 3;
+  const reach = createReach(pointCount, width, kernels);
   const measure = createMeasure();
   const at = [0, 0, 0];
-  for (let i = 0; i < points.length; i++) {
-    for (let k = 0; k < 3; k++) at[k] = positions[points[i] * 3 + k];
+  for (let i = 0; i < pointCount; i++) {
+    for (let k = 0; k < 3; k++) at[k] = positions[i * 3 + k];
     const bx = Math.floor((at[0] - origin[0]) / size - 0.5);
     const by = Math.floor((at[1] - origin[1]) / size - 0.5);
     const bz = Math.floor((at[2] - origin[2]) / size - 0.5);

@@ -1,82 +1,114 @@
+import type { Kernels } from '../kernels/kernels.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
+import { groupMembers } from '../topology/groups.ts';
 import { createMeasure, FACTOR_STEPS, measureBone, type Bones } from './bones.ts';
-import { createReach, putReach, type Reach, type Watch } from './insideDistance.ts';
+import { createReach, type Reach, type Watch } from './insideDistance.ts';
+import { CHUNK, type BoxGrid, type NearestWork } from './nearestBones.ts';
+import type { Soup } from './soup.ts';
 
 /** Joints that are at most this many steps along the skeleton apart may share a point. */
 const NEAR_STEPS = 2;
-const WIDTH = 6;
+/** Slots of a point's row. */
+export const REACH_WIDTH = 6;
 /** Joints further than this many times the nearest one's distance have no say, however soft the borders are. */
 export const FAR_RATIO = 3;
 /** Points are looked at in boxes, this many along the longest side. */
-const BOXES_ACROSS = 24;
+const BOXES_ACROSS = 32;
 
 /**
  * The nearest bones of each point through the air, nearest first, by their factored distances; of the others, only
  * joints near the nearest one in the skeleton are kept. Bones that cannot matter to a box of points are sorted out once
  * for all of them.
  *
+ * @param positions in the kernels' memory
+ * @param soup       their surface: the box that points are sorted into
  * @param farOf by joint: how many times the nearest joint's distance it may be away and still have a say
  */
 export function reachNearest(
+  kernels: Kernels,
   skeleton: Skeleton,
   bones: Bones,
   positions: Float32Array,
-  points: Uint32Array,
+  soup: Soup,
   watch: Watch,
   farOf: ArrayLike<number> = skeletonWide(skeleton),
 ): Reach {
-  const search = new NearestSearch(skeleton, bones, positions, points, farOf);
-  search.run(watch);
-  return search.reach;
+  return new NearestSearch(kernels, skeleton, bones, positions, soup, farOf).run(watch);
 }
+
+/** Kernel memory that {@link reachNearest} takes, in bytes. */
+export const nearestBytes = (pointCount: number, boneCount: number, jointCount: number): number =>
+  pointCount * (REACH_WIDTH * 6 + 12) +
+  8 * (BOXES_ACROSS + 1) ** 3 +
+  boneCount * (2 + 24 + FACTOR_STEPS * 4 + 12 + CHUNK * 8) +
+  jointCount ** 2 +
+  256;
 
 const skeletonWide = ({ joints }: Skeleton): Float64Array => new Float64Array(joints.length).fill(FAR_RATIO);
 
 class NearestSearch {
-  readonly reach: Reach;
-  readonly #bones: Bones;
-  readonly #positions: Float32Array;
-  readonly #points: Uint32Array;
-  readonly #near: Uint8Array;
-  readonly #jointCount: number;
+  readonly #kernels: Kernels;
+  readonly #work: NearestWork;
   readonly #leastFactors: Float64Array;
   readonly #mostFactors: Float64Array;
-  readonly #measure = createMeasure();
-  /** By bone. */
-  readonly #far: Float64Array;
   readonly #lower: Float64Array;
-  readonly #kept: Int32Array;
-  readonly #distances: Float64Array;
-  readonly #lengths: Float64Array;
+  readonly #measure = createMeasure();
+  readonly #grid: BoxGrid & { readonly starts: Uint32Array };
 
   constructor(
+    kernels: Kernels,
     skeleton: Skeleton,
     bones: Bones,
     positions: Float32Array,
-    points: Uint32Array,
+    { least, most, longest }: Soup,
     farOf: ArrayLike<number>,
   ) {
-    this.reach = createReach(points.length, WIDTH);
-    this.#bones = bones;
-    this.#positions = positions;
-    this.#points = points;
-    this.#near = nearTable(skeleton);
-    this.#jointCount = skeleton.joints.length;
+    this.#kernels = kernels;
+    const pointCount = positions.length / 3;
+    const size = longest / BOXES_ACROSS;
+    const boxes = least.map((low, k) => Math.floor((most[k] - low) / size) + 1);
+    const keys = kernels.i32(pointCount);
+    kernels.boxPoints(positions, { least, size, counts: boxes }, keys);
+    const { starts, members } = groupMembers(keys, boxes[0] * boxes[1] * boxes[2], kernels);
+    this.#grid = { least, size, counts: boxes, starts };
     const { count, factors } = bones;
+    const keep = <T extends Float32Array | Float64Array | Uint16Array | Uint8Array>(
+      to: T,
+      from: ArrayLike<number>,
+    ): T => {
+      to.set(from);
+      return to;
+    };
+    this.#work = {
+      members,
+      positions,
+      kept: kernels.i32(count),
+      bones: {
+        count,
+        joints: keep(kernels.u16(count), bones.joints),
+        ends: keep(kernels.f32(bones.ends.length), bones.ends),
+        factors: keep(kernels.f32(factors.length), factors),
+      },
+      far: keep(
+        kernels.f64(count),
+        Float64Array.from(bones.joints, (joint) => farOf[joint]),
+      ),
+      near: keep(kernels.u8(skeleton.joints.length ** 2), nearTable(skeleton)),
+      jointCount: skeleton.joints.length,
+      reach: createReach(pointCount, REACH_WIDTH, kernels),
+      lengths: kernels.f32(count * CHUNK),
+      distances: kernels.f32(count * CHUNK),
+    };
     const steps = Array.from({ length: count }, (_, b) =>
       factors.subarray(b * FACTOR_STEPS, (b + 1) * FACTOR_STEPS),
     );
     this.#leastFactors = Float64Array.from(steps, (own) => Math.min(...own));
     this.#mostFactors = Float64Array.from(steps, (own) => Math.max(...own));
-    this.#far = Float64Array.from(bones.joints, (joint) => farOf[joint]);
     this.#lower = new Float64Array(count);
-    this.#kept = new Int32Array(count);
-    this.#distances = new Float64Array(count);
-    this.#lengths = new Float64Array(count);
   }
 
-  run(watch: Watch): void {
-    const { starts, members, size, least, counts } = this.#boxes();
+  run(watch: Watch): Reach {
+    const { starts, size, least, counts } = this.#grid;
     const radius = (size * Math.sqrt(3)) / 2;
     for (let box = 0; box + 1 < starts.length; box++) {
       if ((box & 2047) === 0) watch(box / starts.length);
@@ -90,54 +122,19 @@ class NearestSearch {
         least[2] + (z + 0.5) * size,
         radius,
       );
-      this.#look(members, starts[box], starts[box + 1], kept);
+      this.#kernels.nearestBones(this.#work, starts[box], starts[box + 1], kept);
     }
-  }
-
-  /** The points by boxes: counting sort. */
-  #boxes() {
-    const positions = this.#positions;
-    const points = this.#points;
-    const least = [Infinity, Infinity, Infinity];
-    const most = [-Infinity, -Infinity, -Infinity];
-    for (let k = 0; k < 3; k++) {
-      let [low, high] = [Infinity, -Infinity];
-      for (let i = 0; i < points.length; i++) {
-        const x = positions[points[i] * 3 + k];
-        if (x < low) low = x;
-        if (x > high) high = x;
-      }
-      least[k] = low;
-      most[k] = high;
-    }
-    const size = Math.max(...most.map((x, k) => x - least[k]), 1e-12) / BOXES_ACROSS;
-    const counts = least.map((low, k) => Math.floor((most[k] - low) / size) + 1);
-    const [lx, ly, lz] = least;
-    const [nx, ny, nz] = counts;
-    const boxOf = new Uint32Array(points.length);
-    const starts = new Uint32Array(nx * ny * nz + 1);
-    for (let i = 0; i < boxOf.length; i++) {
-      const at = points[i] * 3;
-      const x = Math.floor((positions[at] - lx) / size);
-      const y = Math.floor((positions[at + 1] - ly) / size);
-      const z = Math.floor((positions[at + 2] - lz) / size);
-      boxOf[i] = (z * ny + y) * nx + x;
-      starts[boxOf[i] + 1]++;
-    }
-    for (let box = 1; box < starts.length; box++) starts[box] += starts[box - 1];
-    const ends = starts.slice(0, -1);
-    const members = new Uint32Array(boxOf.length);
-    for (let i = 0; i < boxOf.length; i++) members[ends[boxOf[i]]++] = i;
-    return { starts, members, size, least, counts };
+    return this.#work.reach;
   }
 
   /** Bones that can be nearest somewhere in a ball, and those near one of them in the skeleton that are not too far. */
   #sortOut(x: number, y: number, z: number, radius: number): number {
-    const { count, joints } = this.#bones;
+    const { bones, kept: list, near, far, jointCount } = this.#work;
+    const { count, joints } = bones;
     const lower = this.#lower;
     let upper = Infinity;
     for (let b = 0; b < count; b++) {
-      measureBone(this.#bones, b, x, y, z, this.#measure);
+      measureBone(bones, b, x, y, z, this.#measure);
       lower[b] = Math.max(0, this.#measure.length - radius) * this.#leastFactors[b];
       upper = Math.min(upper, (this.#measure.length + radius) * this.#mostFactors[b]);
     }
@@ -145,46 +142,10 @@ class NearestSearch {
     for (let b = 0; b < count; b++) if (lower[b] <= upper) first.push(joints[b]);
     let kept = 0;
     for (let b = 0; b < count; b++) {
-      if (lower[b] > this.#far[b] * upper) continue;
-      if (first.some((joint) => this.#near[joint * this.#jointCount + joints[b]])) this.#kept[kept++] = b;
+      if (lower[b] > far[b] * upper) continue;
+      if (first.some((joint) => near[joint * jointCount + joints[b]])) list[kept++] = b;
     }
     return kept;
-  }
-
-  #look(members: Uint32Array, from: number, to: number, keptCount: number): void {
-    const bones = this.#bones;
-    const { joints } = bones;
-    const kept = this.#kept;
-    const distances = this.#distances;
-    const lengths = this.#lengths;
-    const near = this.#near;
-    const far = this.#far;
-    const measure = this.#measure;
-    const positions = this.#positions;
-    const points = this.#points;
-    const { reach } = this;
-    for (let m = from; m < to; m++) {
-      const i = members[m];
-      const at = points[i] * 3;
-      const x = positions[at];
-      const y = positions[at + 1];
-      const z = positions[at + 2];
-      let nearest = 0;
-      for (let k = 0; k < keptCount; k++) {
-        measureBone(bones, kept[k], x, y, z, measure);
-        lengths[k] = measure.length;
-        distances[k] = measure.length * measure.factor;
-        if (distances[k] > distances[nearest]) continue;
-        if (distances[k] < distances[nearest] || joints[kept[k]] < joints[kept[nearest]]) nearest = k;
-      }
-      const row = joints[kept[nearest]] * this.#jointCount;
-      for (let k = 0; k < keptCount; k++) {
-        if (distances[k] > far[kept[k]] * distances[nearest]) continue;
-        const joint = joints[kept[k]];
-        if (near[row + joint] !== 0) putReach(reach, i, joint, distances[k]);
-      }
-      reach.radii[i] = lengths[nearest];
-    }
   }
 }
 

@@ -1,8 +1,8 @@
-import { joinPieces } from '../check/strays.ts';
+import { membersOf } from '../topology/groups.ts';
+import { joinPieces, pieceBytes } from '../topology/pieces.ts';
 import { healUnweighted } from '../repair/heal.ts';
-import { createKernels } from '../kernels/wasmKernels.ts';
-import { createRows, type WeightRows } from '../weights/rows.ts';
-import { pointsOfIslands, type Control } from './anatomy.ts';
+import type { WeightRows } from '../weights/rows.ts';
+import type { Control } from './anatomy.ts';
 import type { BindSpace } from './bindSpace.ts';
 import { EntryHeap } from './entryHeap.ts';
 import { PointTree } from './pointTree.ts';
@@ -20,33 +20,21 @@ const MOST_PASSES = 12;
 
 /**
  * Smooths a proposal along the surface, just enough to take the cells' steps out: by a share of the limbs' thickness,
- * so that coarse meshes, whose edges are longer than that, are left alone.
+ * so that coarse meshes, whose edges are longer than that, are left alone. The rows given are overwritten.
  */
-export async function relaxRows(
-  rows: WeightRows,
-  space: BindSpace,
-  radii: Float32Array,
-): Promise<WeightRows> {
+export function relaxRows(rows: WeightRows, space: BindSpace, radii: Float32Array): WeightRows {
   const passes = Math.min(MOST_PASSES, Math.round((0.4 * mean(radii)) / meanEdge(space)) ** 2);
   if (passes === 0) return rows;
-  const { pointCount, neighbours } = space;
-  const bytes = pointCount * (SLOTS * 6 * 2 + 16) + neighbours.points.length * 4 + 65536 + 4096;
-  const kernels = await createKernels(bytes);
-  let from = kernels.rows(pointCount, SLOTS);
+  const { pointCount, neighbours, kernels } = space;
+  let from = rows;
   let to = kernels.rows(pointCount, SLOTS);
-  from.joints.set(rows.joints);
-  from.values.set(rows.values);
   const list = { points: kernels.u32(pointCount), count: pointCount };
   for (let p = 0; p < pointCount; p++) list.points[p] = p;
   const amounts = kernels.f32(pointCount).fill(0.5);
-  const offsets = kernels.u32(pointCount + 1);
-  offsets.set(neighbours.offsets);
-  const points = kernels.u32(neighbours.points.length);
-  points.set(neighbours.points);
   const locks = kernels.u8(65536);
   const status = kernels.u8(pointCount);
   for (let pass = 0; pass < passes; pass++) {
-    kernels.smoothRows(from, to, list, { offsets, points }, amounts, SLOTS, locks, status);
+    kernels.smoothRows(from, to, list, neighbours, amounts, SLOTS, locks, status);
     for (let p = 0; p < pointCount; p++) {
       if (status[p] & 1) continue;
       for (let k = p * SLOTS; k < (p + 1) * SLOTS; k++) {
@@ -56,11 +44,15 @@ export async function relaxRows(
     }
     [from, to] = [to, from];
   }
-  const settled = createRows(pointCount, SLOTS);
-  settled.joints.set(from.joints);
-  settled.values.set(from.values);
-  return settled;
+  return from;
 }
+
+/** Kernel memory that {@link stopLeaks} takes, in bytes. */
+export const leakBytes = (pointCount: number): number =>
+  pieceBytes(pointCount, SLOTS) + pointCount * (SLOTS + 4) + 64;
+
+/** Kernel memory that {@link relaxRows} takes, in bytes. */
+export const relaxBytes = (pointCount: number): number => pointCount * (SLOTS * 6 + 9) + 65536 + 256;
 
 function mean(numbers: Float32Array): number {
   let sum = 0;
@@ -118,37 +110,27 @@ const LEAK_SHARE = 0.25;
  *
  * @returns how many points were cleared of a leak
  */
-export function stopLeaks(rows: WeightRows, { neighbours, islands, positions }: BindSpace): number {
-  const { pieceOf, mass, bordered } = joinPieces(rows, neighbours);
-  // By island and joint, the weight of the largest patch; only nodes that stand for a piece are looked at.
+export function stopLeaks(rows: WeightRows, space: BindSpace): number {
+  const { neighbours, islands, positions, kernels } = space;
+  const { pieceOf, mass, bordered, roots } = joinPieces(rows, neighbours, kernels);
   const { joints, values, pointCount } = rows;
+  // By island and joint, the weight of the largest patch.
+  const keyOf = (node: number): number =>
+    (islands.ofPoint[Math.floor(node / SLOTS)] + 1) * 65536 + joints[node];
   const largest = new Map<number, number>();
-  const pieces: number[] = [];
-  for (let p = 0; p < pointCount; p++) {
-    const island = (islands.ofPoint[p] + 1) * 65536;
-    for (let node = p * SLOTS; node < (p + 1) * SLOTS && values[node] > 0; node++) {
-      if (pieceOf[node] !== node) continue;
-      pieces.push(node);
-      const key = island + joints[node];
-      largest.set(key, Math.max(largest.get(key) ?? 0, mass[node]));
-    }
+  for (const node of roots) {
+    const key = keyOf(node);
+    largest.set(key, Math.max(largest.get(key) ?? 0, mass[node]));
   }
-  const isLeak = new Uint8Array(values.length);
-  let leaks = 0;
-  for (const node of pieces) {
-    const key = (islands.ofPoint[Math.floor(node / SLOTS)] + 1) * 65536 + joints[node];
-    if (!bordered[node] || mass[node] >= LEAK_SHARE * (largest.get(key) ?? 0)) continue;
-    isLeak[node] = 1;
-    leaks++;
-  }
-  if (leaks === 0) return 0;
-  let cleared = 0;
-  for (let p = 0; p < pointCount; p++) {
-    let leaked = false;
-    for (let node = p * SLOTS; node < (p + 1) * SLOTS && values[node] > 0; node++)
-      if (isLeak[pieceOf[node]] === 1) leaked = true;
-    if (!leaked) continue;
-    cleared++;
+  const leaks = roots.filter(
+    (node) => bordered[node] && mass[node] < LEAK_SHARE * (largest.get(keyOf(node)) ?? 0),
+  );
+  if (leaks.length === 0) return 0;
+  const isLeak = kernels.u8(values.length);
+  for (const node of leaks) isLeak[node] = 1;
+  const listed = kernels.u32(pointCount);
+  const cleared = kernels.listMarked(rows, pieceOf, isLeak, listed);
+  for (const p of listed.subarray(0, cleared)) {
     const kept: [number, number][] = [];
     for (let node = p * SLOTS; node < (p + 1) * SLOTS && values[node] > 0; node++)
       if (isLeak[pieceOf[node]] === 0) kept.push([joints[node], values[node]]);
@@ -159,16 +141,19 @@ export function stopLeaks(rows: WeightRows, { neighbours, islands, positions }: 
       kept.map(([joint, weight]) => [joint, weight / sum]),
     );
   }
-  if (cleared > 0) healUnweighted(rows, positions, neighbours, SLOTS);
+  healUnweighted(rows, positions, neighbours, SLOTS);
   return cleared;
 }
 
 /** Accessories do not bend: a small island mostly on one joint follows it whole, a speck gets the mean of its rows. */
 export function stiffenIslands(rows: WeightRows, space: BindSpace): number {
   let stiffened = 0;
-  const whole = pointsOfIslands(space.islands);
-  const largest = whole.reduce((most, points) => Math.max(most, points.length), 0);
-  for (const points of whole) {
+  const { islandPoints, islands } = space;
+  let largest = 0;
+  for (let island = 0; island < islands.count; island++)
+    largest = Math.max(largest, islandPoints.starts[island + 1] - islandPoints.starts[island]);
+  for (let island = 0; island < islands.count; island++) {
+    const points = membersOf(islandPoints, island);
     if (points.length === largest || points.length > LARGEST_ACCESSORY * space.pointCount) continue;
     const sums = new Map<number, number>();
     for (const p of points) {

@@ -20,143 +20,61 @@ export const SHELL = 1;
 /** The centre of the cell is inside. */
 export const INSIDE = 2;
 
-/** Empty cells around the box, so that the outside is one piece. */
-const MARGIN = 2;
-
-export interface Box {
-  readonly least: [number, number, number];
-  readonly most: [number, number, number];
+/** A soup on its way into a grid: everything flat, in the kernels' memory. */
+export interface VoxelWork {
+  readonly positions: Float32Array;
+  readonly triangles: Uint32Array;
+  readonly counts: readonly [number, number, number];
+  readonly origin: readonly [number, number, number];
+  readonly size: number;
+  /** Int16Array, 3·pointCount: the cell of every point along each axis. */
+  readonly cells: Int16Array;
+  /** Int16Array, cellCount: signs of the crossings along one axis. */
+  readonly winding: Int16Array;
+  /** Uint8Array, cellCount: how many of the six ways of asking say that the cell is inside. */
+  readonly votes: Uint8Array;
+  readonly solid: Uint8Array;
+  /** Float32Array, cellCount: from the cell's centre to the outside. */
+  readonly depth: Float32Array;
+  /** Int32Array and Float64Array: steps to the thirteen neighbours with lower numbers, and their lengths. */
+  readonly backSteps: Int32Array;
+  readonly backLengths: Float64Array;
 }
 
-/** The box around all points that triangles use. */
-export function boxOfTriangles(positions: Float32Array, triangles: Uint32Array): Box {
-  const used = new Uint8Array(positions.length / 3);
-  for (let i = 0; i < triangles.length; i++) used[triangles[i]] = 1;
-  let [x0, y0, z0] = [Infinity, Infinity, Infinity];
-  let [x1, y1, z1] = [-Infinity, -Infinity, -Infinity];
-  for (let p = 0; p < used.length; p++) {
-    if (used[p] === 0) continue;
-    const x = positions[p * 3];
-    const y = positions[p * 3 + 1];
-    const z = positions[p * 3 + 2];
-    if (x < x0) x0 = x;
-    if (x > x1) x1 = x;
-    if (y < y0) y0 = y;
-    if (y > y1) y1 = y;
-    if (z < z0) z0 = z;
-    if (z > z1) z1 = z;
-  }
-  return { least: [x0, y0, z0], most: [x1, y1, z1] };
+/** Votes that make a cell inside. */
+export const ENOUGH_VOTES = 4;
+
+/** Steps between neighbouring cells along each axis. */
+export const stepsOf = ([nx, ny]: readonly number[]): [number, number, number] => [1, nx, nx * ny];
+
+/** The two axes across one, and the axis itself. */
+export const axesOf = (axis: number): [number, number, number] => [(axis + 1) % 3, (axis + 2) % 3, axis];
+
+/** The first cell that has all its neighbours in the grid; as many stand at the end. */
+export const edgeOf = ([nx, ny]: readonly number[]): number => nx * ny + nx + 1;
+
+/** The cell of every point along each axis; twin of placeInCells in core/kernels/voxels.ts. */
+export function placeInCells({ positions, cells, origin, size }: VoxelWork): void {
+  const inverse = 1 / size;
+  for (let i = 0; i < positions.length; i++) cells[i] = Math.floor((positions[i] - origin[i % 3]) * inverse);
 }
 
 /**
- * Fills a triangle soup, closed or torn, in cells of `size`.
- *
- * Along each axis the surface is crossed by one line a row of cells; the signed crossings give the winding number from
- * both ends (Nooruddin & Turk 2003, "Simplification and repair of polygonal models", use parity; winding also takes
- * doubled and nested surfaces). A cell is inside when at least four of the six ways of asking say so, which carries over
- * holes that only some of the lines meet.
+ * Notes the sign of each crossing at the first cell whose centre lies behind it, for every row along `axis`. Twin of
+ * crossRows in core/kernels/voxels.ts.
  */
-export function voxelize(
-  positions: Float32Array,
-  triangles: Uint32Array,
-  size: number,
-  { least, most }: Box = boxOfTriangles(positions, triangles),
-): VoxelGrid {
-  const counts = least.map((low, k) => 2 * (Math.ceil((most[k] - low) / size / 2) + MARGIN));
-  const [nx, ny, nz] = counts;
-  const origin = least.map((low, k) => (low + most[k]) / 2 - (counts[k] / 2) * size) as [
-    number,
-    number,
-    number,
-  ];
-  const votes = new Uint8Array(nx * ny * nz);
-  const winding = new Int16Array(nx * ny * nz);
-  const halves = cellsOfPoints(positions, origin, size, 0.5);
-  for (let axis = 0; axis < 3; axis++) {
-    winding.fill(0);
-    crossRows(positions, triangles, axis, counts, origin, size, halves, winding);
-    vote(winding, axis, counts, votes);
-  }
-  const solid = new Uint8Array(nx * ny * nz);
-  for (let i = 0; i < solid.length; i++) if (votes[i] >= 4) solid[i] = INSIDE;
-  const grid: VoxelGrid = { nx, ny, nz, size, origin, solid };
-  const scratch = new Float64Array(9);
-  const cells = cellsOfPoints(positions, origin, size, 0);
-  for (let t = 0; t < triangles.length; t += 3) {
-    const a = triangles[t] * 3;
-    const b = triangles[t + 1] * 3;
-    const c = triangles[t + 2] * 3;
-    const [x, y, z] = [cells[a], cells[a + 1], cells[a + 2]];
-    // In a coarse grid nearly every triangle lies in one cell.
-    const alone =
-      x === cells[b] &&
-      x === cells[c] &&
-      y === cells[b + 1] &&
-      y === cells[c + 1] &&
-      z === cells[b + 2] &&
-      z === cells[c + 2];
-    if (!alone) markShell(grid, positions, triangles, t, scratch);
-    else if (solid[(z * ny + y) * nx + x] === 0) solid[(z * ny + y) * nx + x] = SHELL;
-  }
-  return grid;
-}
-
-/** The cell of every point along each axis, after a shift by so many cells: Int16Array, 3·pointCount. */
-function cellsOfPoints(
-  positions: Float32Array,
-  origin: readonly number[],
-  size: number,
-  shift: number,
-): Int16Array {
-  const cells = new Int16Array(positions.length);
-  const inverse = 1 / size;
-  const [ox, oy, oz] = origin;
-  for (let i = 0; i < positions.length; i += 3) {
-    cells[i] = Math.floor((positions[i] - ox) * inverse - shift);
-    cells[i + 1] = Math.floor((positions[i + 1] - oy) * inverse - shift);
-    cells[i + 2] = Math.floor((positions[i + 2] - oz) * inverse - shift);
-  }
-  return cells;
-}
-
-/** Steps between neighbouring cells along each axis. */
-const stepsOf = ([nx, ny]: readonly number[]): [number, number, number] => [1, nx, nx * ny];
-
-/** Notes the sign of each crossing at the first cell whose centre lies behind it, for every row along `axis`. */
-function crossRows(
-  positions: Float32Array,
-  triangles: Uint32Array,
+export function crossRows(
+  { positions, triangles, counts, origin, size, winding }: VoxelWork,
   axis: number,
-  counts: readonly number[],
-  origin: readonly number[],
-  size: number,
-  halves: Int16Array,
-  winding: Int16Array,
 ): void {
   const steps = stepsOf(counts);
-  const [u, v] = [(axis + 1) % 3, (axis + 2) % 3];
+  const [u, v] = axesOf(axis);
   const inverse = 1 / size;
   for (let t = 0; t < triangles.length; t += 3) {
     // 1. Corners in cells, measured from the centre of the first one.
     const a = triangles[t] * 3;
     const b = triangles[t + 1] * 3;
     const c = triangles[t + 2] * 3;
-    // No row's line lies between corners of one half cell; a corner on a line counts as behind it, and is looked at.
-    const hu = halves[a + u];
-    if (
-      hu === halves[b + u] &&
-      hu === halves[c + u] &&
-      !onLine(positions, a + u, b + u, c + u, origin[u], inverse)
-    )
-      continue;
-    const hv = halves[a + v];
-    if (
-      hv === halves[b + v] &&
-      hv === halves[c + v] &&
-      !onLine(positions, a + v, b + v, c + v, origin[v], inverse)
-    )
-      continue;
     const au = (positions[a + u] - origin[u]) * inverse - 0.5;
     const av = (positions[a + v] - origin[v]) * inverse - 0.5;
     const bu = (positions[b + u] - origin[u]) * inverse - 0.5;
@@ -192,21 +110,6 @@ function crossRows(
   }
 }
 
-/** Whether a corner lies on the centre line of a row. */
-function onLine(
-  positions: Float32Array,
-  a: number,
-  b: number,
-  c: number,
-  origin: number,
-  inverse: number,
-): boolean {
-  const x = (positions[a] - origin) * inverse - 0.5;
-  const y = (positions[b] - origin) * inverse - 0.5;
-  const z = (positions[c] - origin) * inverse - 0.5;
-  return Math.floor(x) === x || Math.floor(y) === y || Math.floor(z) === z;
-}
-
 function edge(pu: number, pv: number, qu: number, qv: number, x: number, y: number): number {
   return (qu - pu) * (y - pv) - (qv - pv) * (x - pu);
 }
@@ -216,9 +119,13 @@ function owns(du: number, dv: number): boolean {
   return dv < 0 || (dv === 0 && du > 0);
 }
 
-function vote(winding: Int16Array, axis: number, counts: readonly number[], votes: Uint8Array): void {
+/**
+ * Each row's winding from both ends: a vote for every cell that either finds inside. Twin of castVotes in
+ * core/kernels/voxels.ts.
+ */
+export function castVotes({ winding, votes, counts }: VoxelWork, axis: number): void {
   const steps = stepsOf(counts);
-  const [u, v] = [(axis + 1) % 3, (axis + 2) % 3];
+  const [u, v] = axesOf(axis);
   const step = steps[axis];
   for (let y = 0; y < counts[v]; y++) {
     for (let x = 0; x < counts[u]; x++) {
@@ -235,35 +142,55 @@ function vote(winding: Int16Array, axis: number, counts: readonly number[], vote
   }
 }
 
-/** Marks the cells that a triangle passes through (separating axes: Akenine-Möller 2001). `p` is scratch for nine. */
-function markShell(
-  grid: VoxelGrid,
-  positions: Float32Array,
-  triangles: Uint32Array,
-  t: number,
-  p: Float64Array,
-): void {
-  const { nx, ny, size, origin, solid } = grid;
+/** Cells with enough votes are inside; twin of countVotes in core/kernels/voxels.ts. */
+export function countVotes({ votes, solid }: VoxelWork): void {
+  for (let i = 0; i < solid.length; i++) if (votes[i] >= ENOUGH_VOTES) solid[i] = INSIDE;
+}
+
+/**
+ * Chamfer distance (Borgefors 1986) of the inside cells to the nearest cell that is not inside, two sweeps. Twin of
+ * measureDepth in core/kernels/voxels.ts.
+ */
+export function measureDepth({ solid, depth, counts, size, backSteps, backLengths }: VoxelWork): void {
+  for (let i = 0; i < solid.length; i++) depth[i] = solid[i] === INSIDE ? Infinity : 0;
+  const sweep = (from: number, to: number, direction: 1 | -1): void => {
+    for (let i = from; i !== to; i += direction) {
+      if (depth[i] === 0) continue;
+      let least = depth[i];
+      for (let k = 0; k < backSteps.length; k++)
+        least = Math.min(least, depth[i + backSteps[k] * direction] + backLengths[k]);
+      depth[i] = least;
+    }
+  };
+  // The margin keeps every inside cell away from the grid's faces.
+  const edge = edgeOf(counts);
+  sweep(edge, solid.length - edge, 1);
+  sweep(solid.length - edge - 1, edge - 1, -1);
+  for (let i = 0; i < depth.length; i++) if (depth[i] > 0) depth[i] -= size / 2;
+}
+
+/**
+ * Marks the cells that the surface passes through and that are not inside (separating axes: Akenine-Möller 2001). Twin of
+ * markShells in core/kernels/voxels.ts.
+ */
+export function markShells({ positions, triangles, cells, solid, counts, origin, size }: VoxelWork): void {
+  const [nx, ny] = counts;
   const inverse = 1 / size;
-  for (let c = 0; c < 3; c++) {
-    const at = triangles[t + c] * 3;
-    p[c * 3] = (positions[at] - origin[0]) * inverse;
-    p[c * 3 + 1] = (positions[at + 1] - origin[1]) * inverse;
-    p[c * 3 + 2] = (positions[at + 2] - origin[2]) * inverse;
-  }
-  // The margin keeps every cell of the surface inside the grid.
-  const x0 = Math.floor(Math.min(p[0], p[3], p[6]));
-  const x1 = Math.floor(Math.max(p[0], p[3], p[6]));
-  const y0 = Math.floor(Math.min(p[1], p[4], p[7]));
-  const y1 = Math.floor(Math.max(p[1], p[4], p[7]));
-  const z0 = Math.floor(Math.min(p[2], p[5], p[8]));
-  const z1 = Math.floor(Math.max(p[2], p[5], p[8]));
-  const single = x0 === x1 && y0 === y1 && z0 === z1;
-  for (let z = z0; z <= z1; z++) {
-    for (let y = y0; y <= y1; y++) {
-      for (let x = x0; x <= x1; x++) {
-        const i = (z * ny + y) * nx + x;
-        if (solid[i] === 0 && (single || crosses(p, x + 0.5, y + 0.5, z + 0.5))) solid[i] = SHELL;
+  const p = new Float64Array(9);
+  for (let t = 0; t < triangles.length; t += 3) {
+    const [a, b, c] = [triangles[t] * 3, triangles[t + 1] * 3, triangles[t + 2] * 3];
+    // The margin keeps every cell of the surface inside the grid.
+    const [x0, y0, z0] = [0, 1, 2].map((k) => Math.min(cells[a + k], cells[b + k], cells[c + k]));
+    const [x1, y1, z1] = [0, 1, 2].map((k) => Math.max(cells[a + k], cells[b + k], cells[c + k]));
+    const single = x0 === x1 && y0 === y1 && z0 === z1;
+    for (let i = 0; i < 9; i++)
+      p[i] = (positions[triangles[t + ((i / 3) | 0)] * 3 + (i % 3)] - origin[i % 3]) * inverse;
+    for (let z = z0; z <= z1; z++) {
+      for (let y = y0; y <= y1; y++) {
+        for (let x = x0; x <= x1; x++) {
+          const i = (z * ny + y) * nx + x;
+          if (solid[i] === 0 && (single || crosses(p, x + 0.5, y + 0.5, z + 0.5))) solid[i] = SHELL;
+        }
       }
     }
   }

@@ -11,6 +11,7 @@ import type { PointList } from '../weights/setWeights.ts';
 import * as smooth from '../weights/smooth.ts';
 import * as ldl from '../solve/ldl.ts';
 import type { LdlFactor, LdlWork } from '../solve/ldl.ts';
+import { plainBindKernels, type BindKernels } from './bindKernels.ts';
 
 /**
  * The hot loops behind one face, and the memory that they work on.
@@ -18,11 +19,12 @@ import type { LdlFactor, LdlWork } from '../solve/ldl.ts';
  * Arrays passed to a kernel must come from the same kernel's `f32`, `u32`, `u16`, `u8` (the WebAssembly ones live in
  * its memory; the plain ones may live anywhere). Memory is handed out once and freed with the kernel as a whole.
  */
-export interface Kernels {
+export interface Kernels extends BindKernels {
   readonly kind: 'wasm' | 'plain';
   f64(length: number): Float64Array;
   f32(length: number): Float32Array;
   i32(length: number): Int32Array;
+  i16(length: number): Int16Array;
   u32(length: number): Uint32Array;
   u16(length: number): Uint16Array;
   u8(length: number): Uint8Array;
@@ -93,6 +95,7 @@ export function createPlainKernels(): Kernels {
     f64: (length) => count(new Float64Array(length)),
     f32: (length) => count(new Float32Array(length)),
     i32: (length) => count(new Int32Array(length)),
+    i16: (length) => count(new Int16Array(length)),
     u32: (length) => count(new Uint32Array(length)),
     u16: (length) => count(new Uint16Array(length)),
     u8: (length) => count(new Uint8Array(length)),
@@ -117,6 +120,7 @@ export function createPlainKernels(): Kernels {
     smoothRows: smooth.smoothRows,
     ldlColumns: ldl.ldlColumns,
     ldlSolve: ldl.ldlSolve,
+    ...plainBindKernels,
   };
   return kernels;
 }

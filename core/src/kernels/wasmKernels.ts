@@ -3,6 +3,7 @@ import type { DualPalette } from '../deform/skinDual.ts';
 import { CoreError } from '../errors.ts';
 import { BATCH_WIDTH } from '../weights/rowBatch.ts';
 import type { WeightRows } from '../weights/rows.ts';
+import { wasmBindKernels, type BindExports } from './bindKernels.ts';
 import { kernelBytes } from './kernelBytes.ts';
 import { createPlainKernels, type Kernels } from './kernels.ts';
 
@@ -17,7 +18,7 @@ declare const WebAssembly: {
 };
 
 type NumericFunction = (...args: number[]) => void;
-interface KernelExports {
+interface KernelExports extends BindExports {
   skinRange: NumericFunction;
   skinList: NumericFunction;
   skinSlots: NumericFunction;
@@ -49,6 +50,19 @@ let compiled: Promise<object> | undefined;
  * is missing.
  */
 export async function createKernels(byteCapacity: number): Promise<Kernels> {
+  return (await createResettableKernels(byteCapacity)).kernels;
+}
+
+/** Kernels whose memory can be handed out anew; {@link borrowKernels} looks after them. */
+export interface ResettableKernels {
+  readonly kernels: Kernels;
+  /** Bytes that can be handed out. */
+  readonly capacity: number;
+  /** Takes all arrays back: nothing may use them any more. */
+  reset(): void;
+}
+
+export async function createResettableKernels(byteCapacity: number): Promise<ResettableKernels> {
   try {
     compiled ??= WebAssembly.compile(decodeBase64(kernelBytes));
     const module = await compiled;
@@ -59,12 +73,14 @@ export async function createKernels(byteCapacity: number): Promise<Kernels> {
     const { exports } = await WebAssembly.instantiate(module, imports);
     return wrap(memory.buffer, exports as unknown as KernelExports);
   } catch {
-    return createPlainKernels();
+    return { kernels: createPlainKernels(), capacity: byteCapacity, reset: () => undefined };
   }
 }
 
-function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
+function wrap(buffer: ArrayBuffer, run: KernelExports): ResettableKernels {
   let next = HEAP_BASE;
+  /** Below this, memory was in use before and has to be cleared. */
+  let dirty = HEAP_BASE;
   const take = (bytes: number): number => {
     const at = next;
     next += (bytes + 15) & ~15;
@@ -77,6 +93,7 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
         },
       );
     }
+    if (at < dirty) new Uint8Array(buffer, at, Math.min(dirty, next) - at).fill(0);
     return at;
   };
   const at = (array: ArrayBufferView): number => {
@@ -86,6 +103,7 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
     return array.byteOffset;
   };
   const accumulator = take(MOST_JOINTS * 8);
+  const first = next;
   const f32 = (length: number) => new Float32Array(buffer, take(length * 4), length);
   const u16 = (length: number) => new Uint16Array(buffer, take(length * 2), length);
   const rowArgs = (rows: WeightRows): [number, number, number] => [
@@ -107,7 +125,7 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
     at(a.normals),
   ];
 
-  return {
+  const kernels: Kernels = {
     kind: 'wasm',
     get bytesUsed() {
       return next - HEAP_BASE;
@@ -115,6 +133,7 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
     f64: (length) => new Float64Array(buffer, take(length * 8), length),
     f32,
     i32: (length) => new Int32Array(buffer, take(length * 4), length),
+    i16: (length) => new Int16Array(buffer, take(length * 2), length),
     u16,
     u32: (length) => new Uint32Array(buffer, take(length * 4), length),
     u8: (length) => new Uint8Array(buffer, take(length), length),
@@ -263,6 +282,15 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): Kernels {
         at(factor.diagonal),
         at(sides),
       );
+    },
+    ...wasmBindKernels(run, at),
+  };
+  return {
+    kernels,
+    capacity: buffer.byteLength - first,
+    reset() {
+      dirty = Math.max(dirty, next);
+      next = first;
     },
   };
 }

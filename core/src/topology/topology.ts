@@ -1,3 +1,4 @@
+import type { Kernels } from '../kernels/kernels.ts';
 import type { Polygons } from './quads.ts';
 
 /**
@@ -10,20 +11,61 @@ export interface Neighbours {
   readonly points: Uint32Array;
 }
 
+/** Neighbours on their way: everything flat, in the kernels' memory, and zero before. */
+export interface NeighbourWork {
+  /** Uint32Array, pointCount + 1. */
+  readonly starts: Uint32Array;
+  /** Uint32Array, pointCount. */
+  readonly ends: Uint32Array;
+  /** Uint32Array, two a corner; the neighbours come to lie at its beginning. */
+  readonly found: Uint32Array;
+  /** Uint32Array, pointCount + 1. */
+  readonly offsets: Uint32Array;
+}
+
+/** Ordinary memory and the plain loops. */
+const plain = {
+  u32: (length: number) => new Uint32Array(length),
+  i32: (length: number) => new Int32Array(length),
+  fillNeighbours,
+  fillIslands,
+};
+
 /**
  * Neighbours along polygon edges (a quad's diagonal is no edge). Counting sort into one bucket a point, then each short
  * bucket is cleared of repeats: linear time, no Map, no Set.
+ *
+ * @param kernels what memory and loop to use; the polygons must lie in its memory
  */
-export function findNeighbours(polygons: Polygons, pointCount: number): Neighbours {
-  const { offsets: polygonOffsets, points: corners } = polygons;
+export function findNeighbours(
+  polygons: Polygons,
+  pointCount: number,
+  kernels: Pick<Kernels, 'u32' | 'fillNeighbours'> = plain,
+): Neighbours {
+  const work = {
+    starts: kernels.u32(pointCount + 1),
+    ends: kernels.u32(pointCount),
+    found: kernels.u32(polygons.points.length * 2),
+    offsets: kernels.u32(pointCount + 1),
+  };
+  const count = kernels.fillNeighbours(polygons, work);
+  const { offsets, found } = work;
+  // On ordinary memory the repeats' room is given back.
+  return { offsets, points: kernels === plain ? found.slice(0, count) : found.subarray(0, count) };
+}
+
+/** The loop of {@link findNeighbours}; twin of fillNeighbours in core/kernels/topology.ts. Returns their number. */
+export function fillNeighbours(
+  { offsets: polygonOffsets, points: corners }: Polygons,
+  { starts, ends, found, offsets }: NeighbourWork,
+): number {
   const polygonCount = polygonOffsets.length - 1;
+  const pointCount = ends.length;
   // 1. How many edge ends each point has, repeats included: two a corner.
-  const starts = new Uint32Array(pointCount + 1);
   for (let i = 0; i < corners.length; i++) starts[corners[i] + 1] += 2;
   for (let p = 0; p < pointCount; p++) starts[p + 1] += starts[p];
   // 2. Fill the buckets, leaving out what is there already.
-  const ends = starts.slice(0, pointCount);
-  const found = new Uint32Array(corners.length * 2);
+  ends.set(starts.subarray(0, pointCount));
   for (let polygon = 0; polygon < polygonCount; polygon++) {
     const from = polygonOffsets[polygon];
     const to = polygonOffsets[polygon + 1];
@@ -36,13 +78,12 @@ export function findNeighbours(polygons: Polygons, pointCount: number): Neighbou
     }
   }
   // 3. Close the gaps.
-  const offsets = new Uint32Array(pointCount + 1);
   let count = 0;
   for (let p = 0; p < pointCount; p++) {
     for (let k = starts[p]; k < ends[p]; k++) found[count++] = found[k];
     offsets[p + 1] = count;
   }
-  return { offsets, points: found.slice(0, count) };
+  return count;
 }
 
 function addOnce(
@@ -79,13 +120,26 @@ export interface Islands {
   readonly ofPoint: Int32Array;
 }
 
-/** Connected pieces of the surface. */
-export function findIslands({ offsets, points }: Neighbours): Islands {
-  const pointCount = offsets.length - 1;
-  const ofPoint = new Int32Array(pointCount).fill(-1);
-  const queue = new Uint32Array(pointCount);
+/** Connected pieces of the surface. @param kernels what memory and loop to use; as for {@link findNeighbours} */
+export function findIslands(
+  neighbours: Neighbours,
+  kernels: Pick<Kernels, 'u32' | 'i32' | 'fillIslands'> = plain,
+): Islands {
+  const pointCount = neighbours.offsets.length - 1;
+  const ofPoint = kernels.i32(pointCount);
+  const count = kernels.fillIslands(neighbours, ofPoint, kernels.u32(pointCount));
+  return { count, ofPoint };
+}
+
+/** The loop of {@link findIslands}; twin of fillIslands in core/kernels/topology.ts. Returns their number. */
+export function fillIslands(
+  { offsets, points }: Neighbours,
+  ofPoint: Int32Array,
+  queue: Uint32Array,
+): number {
+  ofPoint.fill(-1);
   let count = 0;
-  for (let seed = 0; seed < pointCount; seed++) {
+  for (let seed = 0; seed < ofPoint.length; seed++) {
     if (ofPoint[seed] >= 0 || offsets[seed] === offsets[seed + 1]) continue;
     let head = 0;
     let tail = 0;
@@ -101,7 +155,7 @@ export function findIslands({ offsets, points }: Neighbours): Islands {
     }
     count++;
   }
-  return { count, ofPoint };
+  return count;
 }
 
 /**

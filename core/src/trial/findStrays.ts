@@ -1,4 +1,5 @@
-import { joinPieces, TINY_WEIGHT } from '../check/strays.ts';
+import { TINY_WEIGHT } from '../check/strays.ts';
+import { joinPieces } from '../topology/pieces.ts';
 import type { CheckInput } from '../check/checkUp.ts';
 import { gatherBindSpace } from '../bind/bindSpace.ts';
 import { childrenOf, type Skeleton } from '../skeleton/skeleton.ts';

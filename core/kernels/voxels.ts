@@ -1,0 +1,242 @@
+// A triangle soup against a grid of cells. Twin: core/src/bind/voxels.ts, equal to the bit (all places in f64).
+
+@inline
+function edge(pu: f64, pv: f64, qu: f64, qv: f64, x: f64, y: f64): f64 {
+  return (qu - pu) * (y - pv) - (qv - pv) * (x - pu);
+}
+
+// The fill rule: of two triangles along an edge, the one on whose left it runs down or along.
+@inline
+function owns(du: f64, dv: f64): bool { return dv < 0 || (dv == 0 && du > 0); }
+
+@inline
+function least3(a: f64, b: f64, c: f64): f64 {
+  const ab = b < a ? b : a;
+  return c < ab ? c : ab;
+}
+@inline
+function most3(a: f64, b: f64, c: f64): f64 {
+  const ab = b > a ? b : a;
+  return c > ab ? c : ab;
+}
+
+// Notes the sign of each crossing at the first cell whose centre lies behind it, for every row along axis w. Axes are
+// given as 0, 1, 2; n… are the counts of cells, s… the steps between neighbouring cells, o… the grid's origin.
+export function crossRows(
+  positionPtr: usize, trianglePtr: usize, triangleCount: i32, windingPtr: usize,
+  u: usize, v: usize, w: usize, nu: i32, nv: i32, nw: i32, su: i32, sv: i32, sw: i32,
+  ou: f64, ov: f64, ow: f64, inverse: f64,
+): void {
+  const pu = positionPtr + (u << 2), pv = positionPtr + (v << 2), pw = positionPtr + (w << 2);
+  for (let t: usize = trianglePtr, end = trianglePtr + <usize>triangleCount * 12; t < end; t += 12) {
+    // 1. Corners in cells, measured from the centre of the first one; most triangles lie between two lines.
+    const a: usize = load<u32>(t) * 12, b: usize = load<u32>(t, 4) * 12, c: usize = load<u32>(t, 8) * 12;
+    const au = (<f64>load<f32>(pu + a) - ou) * inverse - 0.5;
+    const bu = (<f64>load<f32>(pu + b) - ou) * inverse - 0.5;
+    const cu = (<f64>load<f32>(pu + c) - ou) * inverse - 0.5;
+    const u0 = max<f64>(0, ceil(least3(au, bu, cu))), u1 = min<f64>(nu - 1, floor(most3(au, bu, cu)));
+    if (!(u0 <= u1)) continue;
+    const av = (<f64>load<f32>(pv + a) - ov) * inverse - 0.5;
+    const bv = (<f64>load<f32>(pv + b) - ov) * inverse - 0.5;
+    const cv = (<f64>load<f32>(pv + c) - ov) * inverse - 0.5;
+    const v0 = max<f64>(0, ceil(least3(av, bv, cv))), v1 = min<f64>(nv - 1, floor(most3(av, bv, cv)));
+    if (!(v0 <= v1)) continue;
+    const area = (bu - au) * (cv - av) - (bv - av) * (cu - au);
+    if (area == 0) continue;
+    const sign: f64 = area > 0 ? 1 : -1;
+    const aw = (<f64>load<f32>(pw + a) - ow) * inverse - 0.5;
+    const bw = (<f64>load<f32>(pw + b) - ow) * inverse - 0.5;
+    const cw = (<f64>load<f32>(pw + c) - ow) * inverse - 0.5;
+    // 2. Every row whose line passes through the triangle; an edge belongs to one of its two triangles.
+    for (let y = v0; y <= v1; y++) {
+      for (let x = u0; x <= u1; x++) {
+        const ea = edge(bu, bv, cu, cv, x, y) * sign;
+        const eb = edge(cu, cv, au, av, x, y) * sign;
+        const ec = edge(au, av, bu, bv, x, y) * sign;
+        if (ea < 0 || eb < 0 || ec < 0) continue;
+        if (ea == 0 && !owns((cu - bu) * sign, (cv - bv) * sign)) continue;
+        if (eb == 0 && !owns((au - cu) * sign, (av - cv) * sign)) continue;
+        if (ec == 0 && !owns((bu - au) * sign, (bv - av) * sign)) continue;
+        const depth = (ea * aw + eb * bw + ec * cw) / (ea + eb + ec);
+        const first = max<f64>(0, ceil(depth));
+        if (!(first < <f64>nw)) continue;
+        const at = windingPtr + (<usize>(<i32>x * su + <i32>y * sv + <i32>first * sw) << 1);
+        store<i16>(at, load<i16>(at) - <i16>sign);
+      }
+    }
+  }
+}
+
+@inline
+function apart(a: f64, b: f64, c: f64, reach: f64): bool {
+  return (a > reach && b > reach && c > reach) || (a < -reach && b < -reach && c < -reach);
+}
+
+// Whether an axis across the edge (dx, dy, dz) and one of the cell's parts the triangle's corners from the cell.
+function across(
+  dx: f64, dy: f64, dz: f64, ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64, cx: f64, cy: f64, cz: f64,
+): bool {
+  const sx = abs(dx) * 0.5, sy = abs(dy) * 0.5, sz = abs(dz) * 0.5;
+  return (
+    apart(dy * az - dz * ay, dy * bz - dz * by, dy * cz - dz * cy, sy + sz) ||
+    apart(dz * ax - dx * az, dz * bx - dx * bz, dz * cx - dx * cz, sx + sz) ||
+    apart(dx * ay - dy * ax, dx * by - dy * bx, dx * cy - dy * cx, sx + sy)
+  );
+}
+
+// Whether a triangle, its corners measured from a unit cell's centre, meets the cell; the box was tried before.
+function crosses(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64, cx: f64, cy: f64, cz: f64): bool {
+  const ex = bx - ax, ey = by - ay, ez = bz - az;
+  const fx = cx - bx, fy = cy - by, fz = cz - bz;
+  const px = ey * fz - ez * fy, py = ez * fx - ex * fz, pz = ex * fy - ey * fx;
+  if (abs(px * ax + py * ay + pz * az) > 0.5 * (abs(px) + abs(py) + abs(pz))) return false;
+  return !(
+    across(ex, ey, ez, ax, ay, az, bx, by, bz, cx, cy, cz) ||
+    across(fx, fy, fz, ax, ay, az, bx, by, bz, cx, cy, cz) ||
+    across(ax - cx, ay - cy, az - cz, ax, ay, az, bx, by, bz, cx, cy, cz)
+  );
+}
+
+// Marks the cells that triangles pass through, where nothing is marked yet. Cells of the corners are known.
+export function markShells(
+  positionPtr: usize, trianglePtr: usize, triangleCount: i32, cellPtr: usize, solidPtr: usize, mark: i32,
+  nx: i32, ny: i32, ox: f64, oy: f64, oz: f64, inverse: f64,
+): void {
+  for (let t: usize = trianglePtr, end = trianglePtr + <usize>triangleCount * 12; t < end; t += 12) {
+    const a: usize = load<u32>(t) * 3, b: usize = load<u32>(t, 4) * 3, c: usize = load<u32>(t, 8) * 3;
+    const ca = cellPtr + (a << 1), cb = cellPtr + (b << 1), cc = cellPtr + (c << 1);
+    const xa: i32 = load<i16>(ca), ya: i32 = load<i16>(ca, 2), za: i32 = load<i16>(ca, 4);
+    const xb: i32 = load<i16>(cb), yb: i32 = load<i16>(cb, 2), zb: i32 = load<i16>(cb, 4);
+    const xc: i32 = load<i16>(cc), yc: i32 = load<i16>(cc, 2), zc: i32 = load<i16>(cc, 4);
+    // In a coarse grid nearly every triangle lies in one cell.
+    if (xa == xb && xa == xc && ya == yb && ya == yc && za == zb && za == zc) {
+      const at = solidPtr + <usize>((za * ny + ya) * nx + xa);
+      if (load<u8>(at) == 0) store<u8>(at, <u8>mark);
+      continue;
+    }
+    const pa = positionPtr + (a << 2), pb = positionPtr + (b << 2), pc = positionPtr + (c << 2);
+    const ax = (<f64>load<f32>(pa) - ox) * inverse, ay = (<f64>load<f32>(pa, 4) - oy) * inverse, az = (<f64>load<f32>(pa, 8) - oz) * inverse;
+    const bx = (<f64>load<f32>(pb) - ox) * inverse, by = (<f64>load<f32>(pb, 4) - oy) * inverse, bz = (<f64>load<f32>(pb, 8) - oz) * inverse;
+    const cx = (<f64>load<f32>(pc) - ox) * inverse, cy = (<f64>load<f32>(pc, 4) - oy) * inverse, cz = (<f64>load<f32>(pc, 8) - oz) * inverse;
+    const x0 = min(min(xa, xb), xc), x1 = max(max(xa, xb), xc);
+    const y0 = min(min(ya, yb), yc), y1 = max(max(ya, yb), yc);
+    const z0 = min(min(za, zb), zc), z1 = max(max(za, zb), zc);
+    for (let z = z0; z <= z1; z++) {
+      for (let y = y0; y <= y1; y++) {
+        for (let x = x0; x <= x1; x++) {
+          const at = solidPtr + <usize>((z * ny + y) * nx + x);
+          if (load<u8>(at) != 0) continue;
+          const mx = <f64>x + 0.5, my = <f64>y + 0.5, mz = <f64>z + 0.5;
+          if (crosses(ax - mx, ay - my, az - mz, bx - mx, by - my, bz - mz, cx - mx, cy - my, cz - mz)) store<u8>(at, <u8>mark);
+        }
+      }
+    }
+  }
+}
+
+let x0: f64 = 0, y0: f64 = 0, z0: f64 = 0, x1: f64 = 0, y1: f64 = 0, z1: f64 = 0;
+
+@inline
+function widen(x: f64, y: f64, z: f64): void {
+  if (x < x0) x0 = x;
+  if (x > x1) x1 = x;
+  if (y < y0) y0 = y;
+  if (y > y1) y1 = y;
+  if (z < z0) z0 = z;
+  if (z > z1) z1 = z;
+}
+
+// The box of the triangles, their signed volume (as if closed) and their area: eight numbers. Volumes are measured from
+// the first corner, so that a mesh far from the origin does not lose its figures.
+export function measureSoup(positionPtr: usize, trianglePtr: usize, triangleCount: i32, outPtr: usize): void {
+  x0 = y0 = z0 = Infinity;
+  x1 = y1 = z1 = -Infinity;
+  let volume: f64 = 0, area: f64 = 0;
+  const first = positionPtr + <usize>load<u32>(trianglePtr) * 12;
+  const ox = <f64>load<f32>(first), oy = <f64>load<f32>(first, 4), oz = <f64>load<f32>(first, 8);
+  for (let t = trianglePtr, end = trianglePtr + <usize>triangleCount * 12; t < end; t += 12) {
+    const a = positionPtr + <usize>load<u32>(t) * 12, b = positionPtr + <usize>load<u32>(t, 4) * 12, c = positionPtr + <usize>load<u32>(t, 8) * 12;
+    const px = <f64>load<f32>(a), py = <f64>load<f32>(a, 4), pz = <f64>load<f32>(a, 8);
+    const qx = <f64>load<f32>(b), qy = <f64>load<f32>(b, 4), qz = <f64>load<f32>(b, 8);
+    const rx = <f64>load<f32>(c), ry = <f64>load<f32>(c, 4), rz = <f64>load<f32>(c, 8);
+    widen(px, py, pz);
+    widen(qx, qy, qz);
+    widen(rx, ry, rz);
+    const ax = px - ox, ay = py - oy, az = pz - oz;
+    const ux = qx - px, uy = qy - py, uz = qz - pz;
+    const vx = rx - px, vy = ry - py, vz = rz - pz;
+    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
+    volume += (ax * nx + ay * ny + az * nz) / 6;
+    area += sqrt(nx * nx + ny * ny + nz * nz) / 2;
+  }
+  store<f64>(outPtr, x0);
+  store<f64>(outPtr, y0, 8);
+  store<f64>(outPtr, z0, 16);
+  store<f64>(outPtr, x1, 24);
+  store<f64>(outPtr, y1, 32);
+  store<f64>(outPtr, z1, 40);
+  store<f64>(outPtr, abs(volume), 48);
+  store<f64>(outPtr, area, 56);
+}
+
+// The cell of every point along each axis.
+export function placeInCells(
+  positionPtr: usize, pointCount: i32, cellPtr: usize, ox: f64, oy: f64, oz: f64, inverse: f64,
+): void {
+  for (let i: usize = 0; i < <usize>pointCount; i++) {
+    const at = positionPtr + i * 12, cell = cellPtr + i * 6;
+    store<i16>(cell, <i16><i32>floor((<f64>load<f32>(at) - ox) * inverse));
+    store<i16>(cell, <i16><i32>floor((<f64>load<f32>(at, 4) - oy) * inverse), 2);
+    store<i16>(cell, <i16><i32>floor((<f64>load<f32>(at, 8) - oz) * inverse), 4);
+  }
+}
+
+// Each row's winding from both ends: a vote for every cell that either finds inside. Axes as for crossRows.
+export function castVotes(windingPtr: usize, votePtr: usize, nu: i32, nv: i32, nw: i32, su: i32, sv: i32, sw: i32): void {
+  for (let v = 0; v < nv; v++) {
+    for (let u = 0; u < nu; u++) {
+      const row = u * su + v * sv;
+      let total = 0;
+      for (let w = 0, i = row; w < nw; w++, i += sw) total += load<i16>(windingPtr + (<usize>i << 1));
+      let before = 0;
+      for (let w = 0, i = row; w < nw; w++, i += sw) {
+        before += load<i16>(windingPtr + (<usize>i << 1));
+        const at = votePtr + <usize>i;
+        if (before != 0) store<u8>(at, load<u8>(at) + 1);
+        if (total - before != 0) store<u8>(at, load<u8>(at) + 1);
+      }
+    }
+  }
+}
+
+// Cells with enough votes are inside.
+export function countVotes(votePtr: usize, solidPtr: usize, cellCount: i32, enough: i32, mark: i32): void {
+  for (let i: usize = 0; i < <usize>cellCount; i++) if (load<u8>(votePtr + i) >= <u8>enough) store<u8>(solidPtr + i, <u8>mark);
+}
+
+// See measureDepth in the twin: steps back to thirteen neighbours and their lengths.
+export function measureDepth(
+  solidPtr: usize, depthPtr: usize, cellCount: i32, inside: i32, edge: i32, stepPtr: usize, lengthPtr: usize, half: f64,
+): void {
+  for (let i: usize = 0; i < <usize>cellCount; i++)
+    store<f32>(depthPtr + (i << 2), load<u8>(solidPtr + i) == <u8>inside ? Infinity : 0);
+  for (let pass = 0; pass < 2; pass++) {
+    const direction = pass == 0 ? 1 : -1;
+    const last = pass == 0 ? cellCount - edge : edge - 1;
+    for (let i = pass == 0 ? edge : cellCount - edge - 1; i != last; i += direction) {
+      const at = depthPtr + (<usize>i << 2);
+      if (load<f32>(at) == 0) continue;
+      let least = <f64>load<f32>(at);
+      for (let k: usize = 0; k < 13; k++) {
+        const n = i + load<i32>(stepPtr + (k << 2)) * direction;
+        const other = <f64>load<f32>(depthPtr + (<usize>n << 2)) + load<f64>(lengthPtr + (k << 3));
+        if (other < least) least = other;
+      }
+      store<f32>(at, <f32>least);
+    }
+  }
+  for (let i: usize = 0; i < <usize>cellCount; i++) {
+    const at = depthPtr + (i << 2);
+    if (load<f32>(at) > 0) store<f32>(at, <f32>(<f64>load<f32>(at) - half));
+  }
+}

@@ -1,0 +1,349 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { bell } from '../bind/blendRows.ts';
+import { createReach } from '../bind/insideDistance.ts';
+import { CHUNK, type NearestWork } from '../bind/nearestBones.ts';
+import { readSoup } from '../bind/soup.ts';
+import { stepsOf, type VoxelWork } from '../bind/voxels.ts';
+import { grid } from '../testing.ts';
+import { groupMembers, membersOf } from '../topology/groups.ts';
+import { joinPieces } from '../topology/pieces.ts';
+import { recoverQuads } from '../topology/quads.ts';
+import { findIslands, findNeighbours, type Neighbours } from '../topology/topology.ts';
+import { createRowBlock } from '../weights/rowBlock.ts';
+import type { WeightRows } from '../weights/rows.ts';
+import { createPlainKernels, type Kernels } from './kernels.ts';
+import { borrowKernels } from './kernelPool.ts';
+
+/**
+ * The plain loops are the oracle: whatever goes in, the compiled ones say the same to the bit. What the loops mean is
+ * tested where they are used.
+ */
+async function inBoth<T>(work: (kernels: Kernels) => T): Promise<[T, T]> {
+  const loan = await borrowKernels(4 << 20);
+  try {
+    expect(loan.kernels.kind).toBe('wasm');
+    const compiled = structuredClone(work(loan.kernels));
+    return [compiled, work(createPlainKernels())];
+  } finally {
+    loan.giveBack();
+  }
+}
+
+/** Numbers that are the same for one seed. */
+function numbers(seed: number): () => number {
+  let state = seed >>> 0;
+  return () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 2 ** 32;
+  };
+}
+
+function put<T extends { set(from: ArrayLike<number>): void }>(array: T, from: ArrayLike<number>): T {
+  array.set(from);
+  return array;
+}
+
+const seeds = fc.integer({ min: 0, max: 1e6 });
+const runs = { numRuns: 25 };
+
+/** A crumpled grid of so many points a side, a tenth of its quads missing. */
+function crumpled(kernels: Kernels, seed: number, side = 8) {
+  const random = numbers(seed);
+  const flat = grid(side, side);
+  const positions = put(
+    kernels.f32(flat.positions.length),
+    flat.positions.map((x) => x + random() - 0.5),
+  );
+  const whole = recoverQuads(flat.triangles, flat.positions);
+  const kept = Array.from({ length: whole.offsets.length - 1 }, (_, q) => q).filter(() => random() > 0.1);
+  const corners = kept.flatMap((q) => [...whole.points.subarray(whole.offsets[q], whole.offsets[q + 1])]);
+  const offsets = put(kernels.u32(kept.length + 1), kept.map((_, i) => i * 4).concat(kept.length * 4));
+  const polygons = { offsets, points: put(kernels.u32(corners.length), corners) };
+  const triangles = put(kernels.u32(flat.triangles.length), flat.triangles);
+  return { random, positions, triangles, polygons, pointCount: positions.length / 3 };
+}
+
+/** Rows of a few of six joints, some of them empty. */
+function randomRows(kernels: Kernels, pointCount: number, stride: number, random: () => number): WeightRows {
+  const rows = kernels.rows(pointCount, stride);
+  for (let p = 0; p < pointCount; p++) {
+    const first = Math.floor(random() * 6);
+    const used = Math.floor(random() * 4);
+    for (let k = 0; k < used; k++) {
+      rows.joints[p * stride + k] = (first + k) % 6;
+      rows.values[p * stride + k] = 1 / used;
+    }
+  }
+  return rows;
+}
+
+function surfaceOf(kernels: Kernels, seed: number): { neighbours: Neighbours; rows: WeightRows } {
+  const { random, polygons, pointCount } = crumpled(kernels, seed);
+  const neighbours = findNeighbours(polygons, pointCount, kernels);
+  return { neighbours, rows: randomRows(kernels, pointCount, 8, random) };
+}
+
+describe('the surface', () => {
+  test('neighbours, islands and their points', async () => {
+    await fc.assert(
+      fc.asyncProperty(seeds, async (seed) => {
+        const [compiled, plain] = await inBoth((kernels) => {
+          const { polygons, pointCount } = crumpled(kernels, seed);
+          const { offsets, points } = findNeighbours(polygons, pointCount, kernels);
+          const { count, ofPoint } = findIslands({ offsets, points }, kernels);
+          const groups = groupMembers(ofPoint, count, kernels);
+          const members = Array.from({ length: count }, (_, island) => [...membersOf(groups, island)]);
+          return { offsets: [...offsets], points: [...points], count, ofPoint: [...ofPoint], members };
+        });
+        expect(compiled).toEqual(plain);
+        expect(plain.members.flat().length).toBe(plain.ofPoint.filter((island) => island >= 0).length);
+      }),
+      runs,
+    );
+  });
+
+  test('pieces of weight, and the points that hold some of a marked one', async () => {
+    await fc.assert(
+      fc.asyncProperty(seeds, async (seed) => {
+        const [compiled, plain] = await inBoth((kernels) => {
+          const { neighbours, rows } = surfaceOf(kernels, seed);
+          const { pieceOf, mass, bordered, roots } = joinPieces(rows, neighbours, kernels);
+          const marks = kernels.u8(rows.values.length);
+          roots.forEach((root, i) => (marks[root] = i % 3 === 0 ? 1 : 0));
+          const listed = kernels.u32(rows.pointCount);
+          const count = kernels.listMarked(rows, pieceOf, marks, listed);
+          const used = [...rows.values.keys()].filter((node) => rows.values[node] > 0);
+          return {
+            pieceOf: used.map((node) => pieceOf[node]),
+            roots: [...roots],
+            masses: Array.from(roots, (root) => mass[root]),
+            borders: Array.from(roots, (root) => bordered[root]),
+            listed: [...listed.subarray(0, count)],
+          };
+        });
+        expect(compiled).toEqual(plain);
+      }),
+      runs,
+    );
+  });
+
+  test('moved positions and shifted indices', async () => {
+    const [compiled, plain] = await inBoth((kernels) => {
+      const { positions, triangles, random } = crumpled(kernels, 7);
+      kernels.movePositions(positions, put(kernels.f32(16), Float32Array.from({ length: 16 }, random)));
+      kernels.shiftIndices(triangles, 1234);
+      return { positions: [...positions], triangles: [...triangles] };
+    });
+    expect(compiled).toEqual(plain);
+  });
+});
+
+/** A soup in a grid of cells; some corners lie on cells' faces and on rows' lines. */
+function voxelWork(kernels: Kernels, seed: number): VoxelWork {
+  const { positions, triangles, random } = crumpled(kernels, seed, 4);
+  for (let i = 0; i < positions.length; i++)
+    if (random() < 0.3) positions[i] = Math.round(positions[i] * 2) / 2;
+  const counts = [12, 10, 8] as const;
+  const cellCount = counts[0] * counts[1] * counts[2];
+  const steps = stepsOf(counts);
+  const back = [-1, -steps[1], -steps[2], ...Array.from({ length: 10 }, (_, k) => -steps[2] - k)];
+  return {
+    positions,
+    triangles,
+    counts,
+    origin: [-2, -2, -2],
+    size: 0.75,
+    cells: kernels.i16(positions.length),
+    winding: kernels.i16(cellCount),
+    votes: kernels.u8(cellCount),
+    solid: kernels.u8(cellCount),
+    depth: kernels.f32(cellCount),
+    backSteps: put(kernels.i32(13), back),
+    backLengths: put(
+      kernels.f64(13),
+      back.map((_, k) => 0.5 + k / 7),
+    ),
+  };
+}
+
+describe('the solid', () => {
+  test('box, volume and area', async () => {
+    await fc.assert(
+      fc.asyncProperty(seeds, async (seed) => {
+        const [compiled, plain] = await inBoth((kernels) => {
+          const { positions, triangles } = crumpled(kernels, seed);
+          return readSoup(positions, triangles, kernels);
+        });
+        expect(compiled).toEqual(plain);
+      }),
+      runs,
+    );
+  });
+
+  test('cells, crossings, votes, shell and depth', async () => {
+    await fc.assert(
+      fc.asyncProperty(seeds, async (seed) => {
+        const [compiled, plain] = await inBoth((kernels) => {
+          const work = voxelWork(kernels, seed);
+          kernels.placeInCells(work);
+          const windings = [0, 1, 2].map((axis) => {
+            work.winding.fill(0);
+            kernels.crossRows(work, axis);
+            kernels.castVotes(work, axis);
+            return [...work.winding];
+          });
+          kernels.countVotes(work);
+          kernels.markShells(work);
+          kernels.measureDepth(work);
+          const { cells, votes, solid, depth } = work;
+          return { windings, cells: [...cells], votes: [...votes], solid: [...solid], depth: [...depth] };
+        });
+        expect(compiled).toEqual(plain);
+        expect(plain.solid.some((cell) => cell > 0)).toBe(true);
+      }),
+      runs,
+    );
+  });
+});
+
+const BONES = 9;
+const JOINTS = 6;
+
+function nearestWork(kernels: Kernels, seed: number, pointCount = 150): NearestWork {
+  const random = numbers(seed);
+  const some = (count: number): Float32Array => Float32Array.from({ length: count }, random);
+  const ends = put(kernels.f32(BONES * 6), some(BONES * 6));
+  // One bone of no length.
+  ends.copyWithin(3, 0, 3);
+  return {
+    members: put(
+      kernels.u32(pointCount),
+      Uint32Array.from({ length: pointCount }, (_, p) => pointCount - 1 - p),
+    ),
+    positions: put(kernels.f32(pointCount * 3), some(pointCount * 3)),
+    kept: put(kernels.i32(BONES), [8, 1, 2, 3, 0, 5, 6, 7, 4]),
+    bones: {
+      count: BONES,
+      joints: put(
+        kernels.u16(BONES),
+        Uint16Array.from({ length: BONES }, (_, b) => b % JOINTS),
+      ),
+      ends,
+      factors: put(
+        kernels.f32(BONES * 9),
+        some(BONES * 9).map((x) => 1 + x),
+      ),
+    },
+    far: put(
+      kernels.f64(BONES),
+      Float64Array.from({ length: BONES }, () => 1 + random()),
+    ),
+    near: put(
+      kernels.u8(JOINTS * JOINTS),
+      Uint8Array.from({ length: JOINTS * JOINTS }, () => (random() < 0.7 ? 1 : 0)),
+    ),
+    jointCount: JOINTS,
+    reach: createReach(pointCount, 4, kernels),
+    lengths: kernels.f32(BONES * CHUNK),
+    distances: kernels.f32(BONES * CHUNK),
+  };
+}
+
+describe('from bones to rows', () => {
+  test('the nearest bones, weighed by part, blended', async () => {
+    await fc.assert(
+      fc.asyncProperty(seeds, async (seed) => {
+        const [compiled, plain] = await inBoth((kernels) => {
+          const work = nearestWork(kernels, seed);
+          kernels.nearestBones(work, 0, 150, BONES);
+          const { joints, distances, radii } = work.reach;
+          const first = { joints: [...joints], distances: [...distances], radii: [...radii] };
+          kernels.weighSlots(work.reach, 20, 100, put(kernels.f64(JOINTS), [1, 3, Infinity, 1, 1, 1]));
+          const weighed = { joints: [...joints], distances: [...distances] };
+          const rows = kernels.rows(150, 8);
+          const chains = {
+            ofJoint: put(kernels.i32(JOINTS), [-1, 0, 0, 0, 1, 1]),
+            lengths: put(kernels.f32(JOINTS), [1, 0.4, 0.3, 0.5, 0.2, 0.1]),
+            softness: 2,
+          };
+          kernels.blendRows(work.reach, chains, 0.4, rows);
+          return { first, weighed, joints: [...rows.joints], values: [...rows.values] };
+        });
+        expect(compiled).toEqual(plain);
+        expect(plain.values.some((value) => value > 0 && value < 1)).toBe(true);
+      }),
+      runs,
+    );
+  });
+
+  test('points in boxes, those outside in the next', async () => {
+    const [compiled, plain] = await inBoth((kernels) => {
+      const positions = put(kernels.f32(12), [0, 0, 0, 0.9, 1.9, 2.9, -5, 9, 1, NaN, 1, Infinity]);
+      const keys = kernels.i32(4);
+      kernels.boxPoints(positions, { least: [0, 0, 0], size: 1, counts: [1, 2, 3] }, keys);
+      return [...keys];
+    });
+    expect(compiled.slice(0, 3)).toEqual([0, 5, 3]);
+    expect(compiled.slice(0, 3)).toEqual(plain.slice(0, 3));
+    for (const key of [...compiled, ...plain]) expect(key >= 0 && key < 6).toBe(true);
+  });
+
+  test('the bell is e to the power of minus x', () => {
+    for (let x = 0; x < 9.25; x += 0.01) expect(Math.abs(bell(x) - Math.exp(-x))).toBeLessThan(1e-7);
+  });
+
+  test('proposed rows under locks and limit', async () => {
+    await fc.assert(
+      fc.asyncProperty(seeds, fc.integer({ min: 1, max: 8 }), async (seed, limit) => {
+        const [compiled, plain] = await inBoth((kernels) => {
+          const random = numbers(seed);
+          const block = createRowBlock(kernels, 8, 6);
+          const copy = (to: WeightRows, from: WeightRows): void => {
+            to.joints.set(from.joints);
+            to.values.set(from.values);
+          };
+          copy(block.held, randomRows(kernels, 60, 8, random));
+          copy(block.src, randomRows(kernels, 60, 6, random));
+          kernels.rewriteRows(block, 60, 0.3, limit, put(kernels.u8(JOINTS), [0, 1, 0, 0, 1, 0]));
+          const { dst, status } = block;
+          return { joints: [...dst.joints], values: [...dst.values], status: [...status] };
+        });
+        expect(compiled).toEqual(plain);
+      }),
+      runs,
+    );
+  });
+});
+
+describe('kernels are lent', () => {
+  test('memory that was used before begins as zero', async () => {
+    const first = await borrowKernels(1 << 16);
+    first.kernels.u8(1 << 15).fill(7);
+    const { buffer } = first.kernels.u8(1);
+    first.giveBack();
+    const second = await borrowKernels(1 << 16);
+    const again = second.kernels.u8(1 << 15);
+    expect(again.buffer).toBe(buffer);
+    expect(again.every((byte) => byte === 0)).toBe(true);
+    second.giveBack();
+  });
+
+  test('two loans at a time have memory of their own, and giving back twice does no harm', async () => {
+    const [a, b] = [await borrowKernels(1 << 16), await borrowKernels(1 << 16)];
+    expect(a.kernels.u8(1).buffer).not.toBe(b.kernels.u8(1).buffer);
+    a.giveBack();
+    a.giveBack();
+    const [c, d] = [await borrowKernels(1 << 16), await borrowKernels(1 << 16)];
+    expect(c.kernels.u8(1).buffer).not.toBe(d.kernels.u8(1).buffer);
+    for (const loan of [b, c, d]) loan.giveBack();
+  });
+
+  test('a loan is as large as was asked for', async () => {
+    const small = await borrowKernels(1 << 16);
+    small.giveBack();
+    const large = await borrowKernels(1 << 23);
+    expect(large.kernels.u8(1 << 23).length).toBe(1 << 23);
+    large.giveBack();
+  });
+});
