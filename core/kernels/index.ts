@@ -6,3 +6,4 @@ export { ldlColumns, ldlSolve } from './ldl';
 export { fillNeighbours, fillIslands, groupByKey, joinPieces, listMarked, movePositions, shiftIndices } from './topology';
 export { nearestBones, boxPoints, weighSlots, blendRows } from './nearest';
 export { measureSoup, placeInCells, crossRows, castVotes, countVotes, markShells, measureDepth } from './voxels';
+export { dissect } from './dissect';

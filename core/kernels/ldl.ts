@@ -51,8 +51,11 @@ export function ldlColumns(
   return -1;
 }
 
+@inline
+function allBelow(v: v128, tiny: v128): bool { return !v128.any_true(f64x2.ge(f64x2.abs(v), tiny)); }
+
 export function ldlSolve(
-  size: i32, columnPtr: usize, belowPtr: usize, entryPtr: usize, diagonalPtr: usize, sidePtr: usize,
+  size: i32, columnPtr: usize, belowPtr: usize, entryPtr: usize, diagonalPtr: usize, sidePtr: usize, quietPtr: usize, tiny: f64,
 ): void {
   for (let k: usize = 0; k < <usize>size; k++) {
     const at = sidePtr + (k << 6);
@@ -68,13 +71,23 @@ export function ldlSolve(
       v128.store(row, f64x2.sub(v128.load(row, 48), f64x2.mul(value, gh)), 48);
     }
   }
+  const least = f64x2.splat(tiny), zero = f64x2.splat(0);
   for (let k: isize = <isize>size - 1; k >= 0; k--) {
     const at = sidePtr + (<usize>k << 6);
+    let ab = v128.load(at), cd = v128.load(at, 16), ef = v128.load(at, 32), gh = v128.load(at, 48);
+    const first: usize = load<u32>(columnPtr + (<usize>k << 2)), last: usize = load<u32>(columnPtr + (<usize>k << 2), 4);
+    // A column's first entry is its parent in the tree; all others stand further up.
+    const isCalm = first == last || load<u8>(quietPtr + load<u32>(belowPtr + (first << 2))) != 0;
+    if (isCalm && !v128.any_true(v128.or(v128.or(ab, cd), v128.or(ef, gh)))) {
+      store<u8>(quietPtr + k, 1);
+      continue;
+    }
     const pivot = f64x2.splat(1 / load<f64>(diagonalPtr + (<usize>k << 3)));
-    let ab = f64x2.mul(v128.load(at), pivot), cd = f64x2.mul(v128.load(at, 16), pivot);
-    let ef = f64x2.mul(v128.load(at, 32), pivot), gh = f64x2.mul(v128.load(at, 48), pivot);
-    const last: usize = load<u32>(columnPtr + (<usize>k << 2), 4);
-    for (let e: usize = load<u32>(columnPtr + (<usize>k << 2)); e < last; e++) {
+    ab = f64x2.mul(ab, pivot);
+    cd = f64x2.mul(cd, pivot);
+    ef = f64x2.mul(ef, pivot);
+    gh = f64x2.mul(gh, pivot);
+    for (let e = first; e < last; e++) {
       const row = sidePtr + (<usize>load<u32>(belowPtr + (e << 2)) << 6);
       const value = f64x2.splat(load<f64>(entryPtr + (e << 3)));
       ab = f64x2.sub(ab, f64x2.mul(value, v128.load(row)));
@@ -82,9 +95,12 @@ export function ldlSolve(
       ef = f64x2.sub(ef, f64x2.mul(value, v128.load(row, 32)));
       gh = f64x2.sub(gh, f64x2.mul(value, v128.load(row, 48)));
     }
+    const isTiny = allBelow(ab, least) && allBelow(cd, least) && allBelow(ef, least) && allBelow(gh, least);
+    if (isTiny) ab = cd = ef = gh = zero;
     v128.store(at, ab);
     v128.store(at, cd, 16);
     v128.store(at, ef, 32);
     v128.store(at, gh, 48);
+    store<u8>(quietPtr + k, isTiny && isCalm ? 1 : 0);
   }
 }

@@ -12,7 +12,7 @@ import { readAnatomy, type Anatomy } from './anatomy.ts';
 import { bindSpaceBytes, gatherBindSpace, jointPlaces, type BindSpace } from './bindSpace.ts';
 import { blendReach, farthestShares, findChains } from './blend.ts';
 import { findDedicated, preferDedicated, type Dedicated } from './dedicated.ts';
-import { heatWeights } from './heat.ts';
+import { heatBytes, heatWeights } from './heat.ts';
 import { readInside, spreadInside, type Reach, type Watch } from './insideDistance.ts';
 import { FAR_RATIO, nearestBytes, REACH_WIDTH, reachNearest } from './nearest.ts';
 import {
@@ -158,6 +158,7 @@ async function bindWith(
 /** Kernel memory for the method and what it may fall back on; what is never touched costs nothing. */
 function bindBytes({ parts: all, skeleton, rows }: BindSkin, { parts }: BindRequest): number {
   const pointCount = parts.reduce((sum, part) => sum + all[part].pointCount, 0);
+  const triangleCount = parts.reduce((sum, part) => sum + all[part].triangles.length / 3, 0);
   const jointCount = skeleton.joints.length;
   const proposal = pointCount * SLOTS * 6;
   return (
@@ -165,6 +166,7 @@ function bindBytes({ parts: all, skeleton, rows }: BindSkin, { parts }: BindRequ
     2 * nearestBytes(pointCount, 4 * jointCount, jointCount) +
     3 * proposal +
     relaxBytes(pointCount) +
+    heatBytes(pointCount, triangleCount) +
     2 * leakBytes(pointCount) +
     8 * jointCount +
     [...stridesOf(rows, parts)].reduce((sum, stride) => sum + rowBlockBytes(stride, SLOTS), 65536)

@@ -1,6 +1,6 @@
 import { createKernels } from '../kernels/wasmKernels.ts';
-import { factorize, ldlBytes, SOLVE_WIDTH, type SymmetricMatrix } from '../solve/ldl.ts';
-import { nestedDissection } from '../solve/nestedDissection.ts';
+import { factorize, planFactor, SOLVE_WIDTH, type SymmetricMatrix } from '../solve/ldl.ts';
+import { dissectBytes, nestedDissection } from '../solve/nestedDissection.ts';
 import { findNeighbours, type Neighbours } from '../topology/topology.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import type { BindSpace } from './bindSpace.ts';
@@ -15,6 +15,8 @@ const PULL = 1;
 const EQUALLY_NEAR = 1.0005;
 /** Shares below this are dropped. */
 const LEAST_SHARE = 1e-3;
+/** Where no joint of a batch warms a point more than this, its part of the equations is passed over. */
+const COLD = 1e-5;
 
 /**
  * Heat weights (Baran & Popović 2007, "Automatic rigging and animation of 3D characters"): on the surface, heat spreads
@@ -54,29 +56,28 @@ export async function heatWeights(
   const included = (p: number): boolean =>
     space.islands.ofPoint[p] >= 0 && warm[space.islands.ofPoint[p]] === 1;
   // The matrix couples points along triangles, quads' diagonals among them.
-  const order = nestedDissection(positions, neighboursOfTriangles(space)).filter(included);
+  const coupled = neighboursOfTriangles(space);
+  const order = nestedDissection(positions, coupled, space.kernels).filter(included);
   watch(0.2);
   const matrix = assemble(space, order, weights, pulls);
   // 2. One factor, then the joints some at a time.
-  const kernels = await createKernels(ldlBytes(matrix));
-  const factor = factorize(kernels, matrix, (share) => watch(0.2 + 0.3 * share));
+  const plan = planFactor(matrix);
+  const kernels = await createKernels(plan.bytes);
+  const factor = factorize(kernels, matrix, plan, (share) => watch(0.2 + 0.3 * share));
   const sides = kernels.f64(matrix.size * SOLVE_WIDTH);
+  const quiet = kernels.u8(matrix.size);
   const rows = space.kernels.rows(pointCount, 8);
-  const used = [...new Set([...joints, ...seconds])]
-    .filter((joint) => joint !== NO_JOINT)
-    .sort((a, b) => a - b);
+  const warmed = sourcesOf(order, joints, seconds, pulls);
+  const used = [...warmed.keys()].sort((a, b) => a - b);
   for (let first = 0; first < used.length; first += SOLVE_WIDTH) {
     const batch = used.slice(first, first + SOLVE_WIDTH);
     sides.fill(0);
-    order.forEach((p, i) => {
-      const k = batch.indexOf(joints[p]);
-      const shared = seconds[p] !== NO_JOINT;
-      if (k >= 0) sides[i * SOLVE_WIDTH + k] = shared ? pulls[p] / 2 : pulls[p];
-      const other = shared ? batch.indexOf(seconds[p]) : -1;
-      if (other >= 0) sides[i * SOLVE_WIDTH + other] = pulls[p] / 2;
+    batch.forEach((joint, k) => {
+      for (const [i, pull] of warmed.get(joint) ?? []) sides[i * SOLVE_WIDTH + k] += pull;
     });
-    kernels.ldlSolve(factor, sides);
+    kernels.ldlSolve(factor, sides, quiet, COLD);
     for (let i = 0; i < order.length; i++) {
+      if (quiet[i]) continue;
       for (let k = 0; k < batch.length; k++) {
         const share = sides[i * SOLVE_WIDTH + k];
         if (share > LEAST_SHARE) keepLargest(rows, order[i], batch[k], share);
@@ -88,11 +89,37 @@ export async function heatWeights(
   return rows;
 }
 
-function neighboursOfTriangles({ triangles, pointCount }: BindSpace): Neighbours {
-  const offsets = new Uint32Array(triangles.length / 3 + 1);
-  for (let t = 0; t < offsets.length; t++) offsets[t] = t * 3;
-  return findNeighbours({ offsets, points: triangles }, pointCount);
+/** By joint: the equations that it warms, and how hard. Two joints that are equally near pull half as hard each. */
+function sourcesOf(
+  order: Uint32Array,
+  joints: Uint16Array,
+  seconds: Uint16Array,
+  pulls: Float64Array,
+): Map<number, [number, number][]> {
+  const sources = new Map<number, [number, number][]>();
+  const put = (joint: number, i: number, pull: number): void => {
+    const list = sources.get(joint);
+    if (list) list.push([i, pull]);
+    else sources.set(joint, [[i, pull]]);
+  };
+  order.forEach((p, i) => {
+    if (joints[p] === NO_JOINT) return;
+    const isShared = seconds[p] !== NO_JOINT;
+    put(joints[p], i, isShared ? pulls[p] / 2 : pulls[p]);
+    if (isShared) put(seconds[p], i, pulls[p] / 2);
+  });
+  return sources;
 }
+
+function neighboursOfTriangles({ triangles, pointCount, kernels }: BindSpace): Neighbours {
+  const offsets = kernels.u32(triangles.length / 3 + 1);
+  for (let t = 0; t < offsets.length; t++) offsets[t] = t * 3;
+  return findNeighbours({ offsets, points: triangles }, pointCount, kernels);
+}
+
+/** Memory of the space's kernels that {@link heatWeights} takes besides its rows, in bytes. */
+export const heatBytes = (pointCount: number, triangleCount: number): number =>
+  dissectBytes(pointCount) + pointCount * 12 + triangleCount * 28 + 256;
 
 const NO_JOINT = 65535;
 

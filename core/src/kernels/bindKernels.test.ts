@@ -5,6 +5,7 @@ import { createReach } from '../bind/insideDistance.ts';
 import { CHUNK, type NearestWork } from '../bind/nearestBones.ts';
 import { readSoup } from '../bind/soup.ts';
 import { stepsOf, type VoxelWork } from '../bind/voxels.ts';
+import { nestedDissection } from '../solve/nestedDissection.ts';
 import { grid } from '../testing.ts';
 import { groupMembers, membersOf } from '../topology/groups.ts';
 import { joinPieces } from '../topology/pieces.ts';
@@ -123,6 +124,21 @@ describe('the surface', () => {
           };
         });
         expect(compiled).toEqual(plain);
+      }),
+      runs,
+    );
+  });
+
+  test('an order of elimination', async () => {
+    await fc.assert(
+      fc.asyncProperty(seeds, async (seed) => {
+        const [compiled, plain] = await inBoth((kernels) => {
+          const { positions, polygons, pointCount } = crumpled(kernels, seed, 14);
+          const neighbours = findNeighbours(polygons, pointCount, kernels);
+          return [...nestedDissection(positions, neighbours, kernels)];
+        });
+        expect(compiled).toEqual(plain);
+        expect([...plain].sort((a, b) => a - b)).toEqual([...plain.keys()]);
       }),
       runs,
     );

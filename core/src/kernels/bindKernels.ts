@@ -6,6 +6,7 @@ import type { BoxGrid, NearestWork } from '../bind/nearestBones.ts';
 import * as soup from '../bind/soup.ts';
 import * as voxels from '../bind/voxels.ts';
 import { axesOf, SHELL, stepsOf, type VoxelWork } from '../bind/voxels.ts';
+import { dissect, type DissectWork } from '../solve/nestedDissection.ts';
 import * as groups from '../topology/groups.ts';
 import type { GroupWork } from '../topology/groups.ts';
 import * as pieces from '../topology/pieces.ts';
@@ -42,6 +43,7 @@ export interface BindKernels {
   nearestBones(work: NearestWork, from: number, to: number, keptCount: number): void;
   weighSlots(reach: Reach, from: number, to: number, factors: Float64Array): void;
   blendRows(reach: Reach, chains: Chains, softness: number, rows: WeightRows): void;
+  dissect(work: DissectWork): void;
   /** New rows for the first `count` rows of a block; see {@link RowBlock}. */
   rewriteRows(block: RowBlock, count: number, least: number, limit: number, locks: Uint8Array): void;
 }
@@ -65,6 +67,7 @@ export const plainBindKernels: BindKernels = {
   nearestBones: nearest.nearestBones,
   weighSlots: nearest.weighSlots,
   blendRows,
+  dissect,
   rewriteRows,
 };
 
@@ -159,6 +162,20 @@ export function wasmBindKernels(run: BindExports, at: (array: ArrayBufferView) =
         own * softness,
         at(rows.joints),
         at(rows.values),
+      );
+    },
+    dissect({ smallest, positions, neighbours, order, best, keys, pieceOf, stack }) {
+      run.dissect(
+        order.length,
+        smallest,
+        at(positions),
+        at(neighbours.offsets),
+        at(neighbours.points),
+        at(order),
+        at(best),
+        at(keys),
+        at(pieceOf),
+        at(stack),
       );
     },
     rewriteRows({ held, src, dst, status }, count, least, limit, locks) {

@@ -77,7 +77,7 @@ export interface Kernels extends BindKernels {
     status: Uint8Array,
   ): void;
   ldlColumns(factor: LdlFactor, work: LdlWork, from: number, to: number): number;
-  ldlSolve(factor: LdlFactor, sides: Float64Array): void;
+  ldlSolve(factor: LdlFactor, sides: Float64Array, quiet: Uint8Array, tiny: number): void;
 }
 
 /** The plain TypeScript kernels: the tests' oracle, and the fallback where WebAssembly SIMD is missing. */

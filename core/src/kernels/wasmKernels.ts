@@ -273,7 +273,7 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): ResettableKernels {
         at(work.sums),
       );
     },
-    ldlSolve(factor, sides) {
+    ldlSolve(factor, sides, quiet, tiny) {
       run.ldlSolve(
         factor.size,
         at(factor.starts),
@@ -281,6 +281,8 @@ function wrap(buffer: ArrayBuffer, run: KernelExports): ResettableKernels {
         at(factor.values),
         at(factor.diagonal),
         at(sides),
+        at(quiet),
+        tiny,
       );
     },
     ...wasmBindKernels(run, at),

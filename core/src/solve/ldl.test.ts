@@ -4,7 +4,7 @@ import { createPlainKernels } from '../kernels/kernels.ts';
 import { createKernels } from '../kernels/wasmKernels.ts';
 import { findNeighbours } from '../topology/topology.ts';
 import { grid } from '../testing.ts';
-import { factorize, ldlBytes, SOLVE_WIDTH, type SymmetricMatrix } from './ldl.ts';
+import { factorize, planFactor, SOLVE_WIDTH, type SymmetricMatrix } from './ldl.ts';
 import { nestedDissection } from './nestedDissection.ts';
 
 /** A dense symmetric matrix by its upper half, in columns. */
@@ -45,7 +45,7 @@ function laplacian(size: number, edges: readonly (readonly [number, number])[], 
 
 const kernelsFor = {
   plain: async () => createPlainKernels(),
-  wasm: (matrix: SymmetricMatrix) => createKernels(ldlBytes(matrix)),
+  wasm: (matrix: SymmetricMatrix) => createKernels(planFactor(matrix).bytes),
 };
 
 describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
@@ -56,7 +56,7 @@ describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
       [0, 3, 6],
     ]);
     const kernels = await kernelsFor[kind](matrix);
-    const factor = factorize(kernels, matrix);
+    const factor = factorize(kernels, matrix, planFactor(matrix));
     // L = [1; ½ 1; 0 ¾ 1], D = 4, 5 − 1, 6 − 9/4.
     expect([...factor.diagonal]).toEqual([4, 4, 3.75]);
     expect([...factor.values]).toEqual([0.5, 0.75]);
@@ -77,11 +77,11 @@ describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
           );
           const matrix = compress(dense);
           const kernels = await kernelsFor[kind](matrix);
-          const factor = factorize(kernels, matrix);
+          const factor = factorize(kernels, matrix, planFactor(matrix));
           const sides = kernels.f64(size * SOLVE_WIDTH);
           for (let i = 0; i < sides.length; i++) sides[i] = ((i * 7919) % 13) - 6;
           const wanted = sides.slice();
-          kernels.ldlSolve(factor, sides);
+          kernels.ldlSolve(factor, sides, kernels.u8(size), 0);
           for (let i = 0; i < size; i++) {
             for (let k = 0; k < SOLVE_WIDTH; k++) {
               const got = dense[i].reduce((sum, a, j) => sum + a * sides[j * SOLVE_WIDTH + k], 0);
@@ -99,7 +99,7 @@ describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
       laplacian(3, [[0, 1]], 0).map((row, i) => row.map((x, k) => (i === 2 && k === 2 ? 1 : x))),
     );
     const kernels = await kernelsFor[kind](matrix);
-    expect(() => factorize(kernels, matrix)).toThrow(
+    expect(() => factorize(kernels, matrix, planFactor(matrix))).toThrow(
       expect.objectContaining({ code: 'no-solution', detail: { row: 1 } }),
     );
   });
@@ -117,11 +117,11 @@ describe('nestedDissection', () => {
     for (let p = 0; p + 1 < neighbours.offsets.length; p++)
       for (let e = neighbours.offsets[p]; e < neighbours.offsets[p + 1]; e++)
         edges.push([place.get(p) as number, place.get(neighbours.points[e]) as number]);
-    return factorize(createPlainKernels(), compress(laplacian(place.size, edges, 1))).values.length;
+    return planFactor(compress(laplacian(place.size, edges, 1))).columnStarts[place.size];
   };
 
   test('is an order of all points, and fills a grid far less than going row by row', () => {
-    const order = nestedDissection(positions, neighbours);
+    const order = nestedDissection(positions, neighbours, createPlainKernels());
     expect([...order].sort((a, b) => a - b)).toEqual([...order.keys()]);
     expect(fill(order)).toBeLessThan(0.85 * fill([...order.keys()]));
   });

@@ -28,11 +28,18 @@ export interface LdlFactor {
 /** Right-hand sides that are solved side by side. */
 export const SOLVE_WIDTH = 8;
 
+/** What is known of a factor before it is made. */
+export interface FactorPlan {
+  /** Elimination tree: parent of each column, -1 for a root. */
+  readonly parents: Int32Array;
+  /** Uint32Array, size + 1: where the columns of L begin. */
+  readonly columnStarts: Uint32Array;
+  /** Kernel memory that the factor and its solves take. */
+  readonly bytes: number;
+}
+
 /** Elimination tree and column counts (Davis 2005, "Algorithm 849: a concise sparse Cholesky factorization package"). */
-function analyse({ size, starts, rows }: SymmetricMatrix): {
-  parents: Int32Array;
-  columnStarts: Uint32Array;
-} {
+export function planFactor({ size, starts, rows }: SymmetricMatrix): FactorPlan {
   const parents = new Int32Array(size).fill(-1);
   const seen = new Int32Array(size).fill(-1);
   const counts = new Uint32Array(size);
@@ -48,14 +55,8 @@ function analyse({ size, starts, rows }: SymmetricMatrix): {
   }
   const columnStarts = new Uint32Array(size + 1);
   for (let k = 0; k < size; k++) columnStarts[k + 1] = columnStarts[k] + counts[k];
-  return { parents, columnStarts };
-}
-
-/** How many bytes of kernel memory a factor and its solves take. */
-export function ldlBytes(matrix: SymmetricMatrix): number {
-  const { columnStarts } = analyse(matrix);
-  const entries = columnStarts[matrix.size];
-  return entries * 12 + matrix.values.length * 12 + matrix.size * (64 + SOLVE_WIDTH * 8) + 4096;
+  const bytes = columnStarts[size] * 12 + rows.length * 12 + size * (65 + SOLVE_WIDTH * 8) + 4096;
+  return { parents, columnStarts, bytes };
 }
 
 /**
@@ -66,10 +67,10 @@ export function ldlBytes(matrix: SymmetricMatrix): number {
 export function factorize(
   kernels: Kernels,
   matrix: SymmetricMatrix,
+  { parents, columnStarts }: FactorPlan,
   watch: (share: number) => void = () => undefined,
 ): LdlFactor {
   const { size } = matrix;
-  const { parents, columnStarts } = analyse(matrix);
   const factor: LdlFactor = {
     size,
     starts: kernels.u32(size + 1),
@@ -173,29 +174,41 @@ export function ldlColumns(factor: LdlFactor, work: LdlWork, from: number, to: n
 /**
  * Solves for SOLVE_WIDTH right-hand sides at once, in place: `sides` is Float64Array, SOLVE_WIDTH·size, the sides of a
  * row beside each other. Twin of ldlSolve.
+ *
+ * Rows whose solutions all are below `tiny` count as zero, and whole branches of the elimination tree below such rows are
+ * passed over: heat from one joint does not reach the other end of a body. In a diagonally dominant matrix without
+ * positive entries beside the diagonal, as heat's, no solution is off by more than a few times `tiny`. With a `tiny` of
+ * zero nothing is left out but what is exactly zero.
+ *
+ * @param quiet Uint8Array, size: 1 where the row and all above it in the tree are zero
  */
-export function ldlSolve(factor: LdlFactor, sides: Float64Array): void {
+export function ldlSolve(factor: LdlFactor, sides: Float64Array, quiet: Uint8Array, tiny: number): void {
   const { size, starts, rows, values, diagonal } = factor;
-  const own = new Float64Array(SOLVE_WIDTH);
   for (let k = 0; k < size; k++) {
-    let any = false;
-    for (let s = 0; s < SOLVE_WIDTH; s++) {
-      own[s] = sides[k * SOLVE_WIDTH + s];
-      if (own[s] !== 0) any = true;
-    }
-    if (!any) continue;
+    const own = sides.slice(k * SOLVE_WIDTH, (k + 1) * SOLVE_WIDTH);
+    if (own.every((x) => x === 0)) continue;
     for (let e = starts[k]; e < starts[k + 1]; e++) {
       const row = rows[e] * SOLVE_WIDTH;
       for (let s = 0; s < SOLVE_WIDTH; s++) sides[row + s] -= values[e] * own[s];
     }
   }
   for (let k = size - 1; k >= 0; k--) {
+    const own = sides.slice(k * SOLVE_WIDTH, (k + 1) * SOLVE_WIDTH);
+    // A column's first entry is its parent in the tree; all others stand further up.
+    const isCalm = starts[k] === starts[k + 1] || quiet[rows[starts[k]]] !== 0;
+    if (isCalm && own.every((x) => x === 0)) {
+      quiet[k] = 1;
+      continue;
+    }
     const pivot = 1 / diagonal[k];
-    for (let s = 0; s < SOLVE_WIDTH; s++) own[s] = sides[k * SOLVE_WIDTH + s] * pivot;
+    for (let s = 0; s < SOLVE_WIDTH; s++) own[s] *= pivot;
     for (let e = starts[k]; e < starts[k + 1]; e++) {
       const row = rows[e] * SOLVE_WIDTH;
       for (let s = 0; s < SOLVE_WIDTH; s++) own[s] -= values[e] * sides[row + s];
     }
+    const isTiny = own.every((x) => !(Math.abs(x) >= tiny));
+    if (isTiny) own.fill(0);
+    quiet[k] = isTiny && isCalm ? 1 : 0;
     sides.set(own, k * SOLVE_WIDTH);
   }
 }

@@ -1,93 +1,148 @@
+import type { Kernels } from '../kernels/kernels.ts';
 import type { Neighbours } from '../topology/topology.ts';
 
-const SMALLEST_PIECE = 48;
+const SMALLEST_PIECE = 16;
+/** Pieces that wait: two for each halving, and no mesh is halved more often. */
+const MOST_WAITING = 128;
+
+/** A dissection on its way: everything flat, in the kernels' memory. */
+export interface DissectWork {
+  readonly smallest: number;
+  readonly positions: Float32Array;
+  readonly neighbours: Neighbours;
+  /** Uint32Array, pointCount: position in the order → point; any order before. */
+  readonly order: Uint32Array;
+  readonly best: Uint32Array;
+  readonly keys: Float32Array;
+  /** Uint32Array, pointCount: which piece a point belongs to at the moment; separators belong to none. */
+  readonly pieceOf: Uint32Array;
+  readonly stack: Int32Array;
+}
+
+/** Kernel memory that {@link nestedDissection} takes besides positions and neighbours, in bytes. */
+export const dissectBytes = (pointCount: number): number => pointCount * 16 + MOST_WAITING * 8 + 256;
 
 /**
- * An elimination order for matrices on a surface: nested dissection (George 1973) with cuts across the longest side of
- * each piece at its median. Returns Uint32Array, pointCount: position in the order → point.
+ * An elimination order for matrices on a surface: nested dissection (George 1973). Each piece is cut at the median across
+ * the axis that leaves the fewest points beside the cut; a tube is cut along where it is shorter than around. Returns
+ * Uint32Array, pointCount: position in the order → point.
+ *
+ * @param positions, neighbours in the kernels' memory; neighbours are what the matrix couples
  */
-export function nestedDissection(positions: Float32Array, { offsets, points }: Neighbours): Uint32Array {
-  const pointCount = offsets.length - 1;
-  const order = new Uint32Array(pointCount);
+export function nestedDissection(
+  positions: Float32Array,
+  neighbours: Neighbours,
+  kernels: Pick<Kernels, 'u32' | 'i32' | 'f32' | 'dissect'>,
+): Uint32Array {
+  const pointCount = neighbours.offsets.length - 1;
+  const order = kernels.u32(pointCount);
   for (let p = 0; p < pointCount; p++) order[p] = p;
-  const keys = new Float32Array(pointCount);
-  /** Which piece a point belongs to at the moment; separators are taken out. */
-  const pieceOf = new Uint32Array(pointCount);
-  const work: [number, number][] = [[0, pointCount]];
-  let pieces = 0;
-  const scratch = new Uint32Array(pointCount);
-  while (work.length > 0) {
-    const [from, to] = work.pop() as [number, number];
-    if (to - from <= SMALLEST_PIECE) continue;
-    // 1. Cut at the median of the longest side.
-    const axis = longestSide(positions, order, from, to);
-    const piece = order.subarray(from, to);
-    for (const p of piece) keys[p] = positions[p * 3 + axis];
-    const middle = from + medianSplit(piece, keys);
-    // 2. Points before the cut with a neighbour behind it separate the two halves, and come last.
-    const behind = ++pieces;
-    for (let i = middle; i < to; i++) pieceOf[order[i]] = behind;
-    let kept = from;
-    let cut = 0;
-    for (let i = from; i < middle; i++) {
-      const p = order[i];
-      let borders = false;
-      for (let k = offsets[p]; k < offsets[p + 1] && !borders; k++) borders = pieceOf[points[k]] === behind;
-      if (borders) scratch[cut++] = p;
-      else order[kept++] = p;
-    }
-    for (let i = middle, at = kept; i < to; i++) order[at++] = order[i];
-    for (let i = 0; i < cut; i++) {
-      order[to - cut + i] = scratch[i];
-      pieceOf[scratch[i]] = ++pieces;
-    }
-    const before = ++pieces;
-    for (let i = from; i < kept; i++) pieceOf[order[i]] = before;
-    work.push([from, kept], [kept, to - cut]);
-  }
+  kernels.dissect({
+    smallest: SMALLEST_PIECE,
+    positions,
+    neighbours,
+    order,
+    best: kernels.u32(pointCount),
+    keys: kernels.f32(pointCount),
+    pieceOf: kernels.u32(pointCount),
+    stack: kernels.i32(MOST_WAITING * 2),
+  });
   return order;
 }
 
-function longestSide(positions: Float32Array, order: Uint32Array, from: number, to: number): number {
-  let axis = 0;
-  let longest = -1;
-  for (let k = 0; k < 3; k++) {
-    let least = Infinity;
-    let most = -Infinity;
-    for (let i = from; i < to; i++) {
-      const x = positions[order[i] * 3 + k];
-      if (x < least) least = x;
-      if (x > most) most = x;
+/** The loop of {@link nestedDissection}; twin of dissect in core/kernels/dissect.ts. */
+export function dissect(work: DissectWork): void {
+  const { smallest, order, best, pieceOf, stack } = work;
+  let pieces = 0;
+  let top = 2;
+  stack.set([0, order.length]);
+  while (top > 0) {
+    top -= 2;
+    const [from, to] = [stack[top], stack[top + 1]];
+    if (to - from <= smallest) continue;
+    const middle = from + ((to - from) >> 1);
+    // 1. Of cuts across the three axes, the one with the fewest points beside it, on either side.
+    const [whole, behind] = [++pieces, ++pieces];
+    let fewest = Infinity;
+    let isBefore = true;
+    setPiece(work, order, from, to, whole);
+    for (let axis = 0; axis < 3; axis++) {
+      splitAtMedian(work, from, to, axis);
+      setPiece(work, order, middle, to, behind);
+      const before = countBorder(work, from, middle, behind);
+      const after = countBorder(work, middle, to, whole);
+      setPiece(work, order, middle, to, whole);
+      if (Math.min(before, after) >= fewest) continue;
+      fewest = Math.min(before, after);
+      isBefore = before <= after;
+      best.set(order.subarray(from, to), from);
     }
-    if (most - least > longest) {
-      longest = most - least;
-      axis = k;
+    // 2. Those points separate the two halves, and come last.
+    setPiece(work, best, middle, to, behind);
+    let [kept, last] = [from, to];
+    for (let i = isBefore ? from : middle; i < (isBefore ? middle : to); i++) {
+      if (borders(work, best[i], isBefore ? behind : whole)) order[--last] = best[i];
+      else order[kept++] = best[i];
     }
+    order.set(isBefore ? best.subarray(middle, to) : best.subarray(from, middle), kept);
+    for (let i = last; i < to; i++) pieceOf[order[i]] = 0;
+    stack.set([from, kept, kept, last], top);
+    top += 4;
+    setPiece(work, order, from, kept, ++pieces);
+    setPiece(work, order, kept, last, ++pieces);
   }
-  return axis;
 }
 
-/** Partly sorts points by key until the lower half stands first (quickselect, Hoare 1961); returns where it ends. */
-function medianSplit(piece: Uint32Array, keys: Float32Array): number {
-  const wanted = piece.length >> 1;
-  let left = 0;
-  let right = piece.length - 1;
+function setPiece(
+  { pieceOf }: DissectWork,
+  list: Uint32Array,
+  from: number,
+  to: number,
+  piece: number,
+): void {
+  for (let i = from; i < to; i++) pieceOf[list[i]] = piece;
+}
+
+function borders(
+  { neighbours: { offsets, points }, pieceOf }: DissectWork,
+  p: number,
+  piece: number,
+): boolean {
+  for (let k = offsets[p]; k < offsets[p + 1]; k++) if (pieceOf[points[k]] === piece) return true;
+  return false;
+}
+
+function countBorder(work: DissectWork, from: number, to: number, piece: number): number {
+  let count = 0;
+  for (let i = from; i < to; i++) if (borders(work, work.order[i], piece)) count++;
+  return count;
+}
+
+/** Partly sorts a piece along an axis until the lower half stands first (quickselect, Hoare 1961). */
+function splitAtMedian(
+  { order, keys, positions }: DissectWork,
+  from: number,
+  to: number,
+  axis: number,
+): void {
+  for (let i = from; i < to; i++) keys[order[i]] = positions[order[i] * 3 + axis];
+  const wanted = from + ((to - from) >> 1);
+  let left = from;
+  let right = to - 1;
   while (left < right) {
-    const pivot = keys[piece[(left + right) >> 1]];
+    const pivot = keys[order[(left + right) >> 1]];
     let i = left;
     let j = right;
     while (i <= j) {
-      while (keys[piece[i]] < pivot) i++;
-      while (keys[piece[j]] > pivot) j--;
-      if (i <= j) {
-        const held = piece[i];
-        piece[i++] = piece[j];
-        piece[j--] = held;
-      }
+      while (keys[order[i]] < pivot) i++;
+      while (keys[order[j]] > pivot) j--;
+      if (i > j) break;
+      const held = order[i];
+      order[i++] = order[j];
+      order[j--] = held;
     }
     if (wanted <= j) right = j;
     else if (wanted >= i) left = i;
     else break;
   }
-  return wanted;
 }
