@@ -4,6 +4,6 @@ export { strainEdges, strainFaces, strainPoints } from './strain';
 export { setWeights, readColumn, smoothTargets, smoothRows, normalizeBatch, rewriteRows } from './rows';
 export { ldlColumns, ldlSolve } from './ldl';
 export { fillNeighbours, fillIslands, groupByKey, joinPieces, listMarked, movePositions, shiftIndices } from './topology';
-export { nearestBones, boxPoints, weighSlots, blendRows } from './nearest';
-export { measureSoup, placeInCells, crossRows, castVotes, countVotes, markShells, measureDepth } from './voxels';
+export { keepBones, nearestBones, boxPoints, weighSlots, blendRows } from './nearest';
+export { measureSoup, crossTriangles, castVotes, countVotes, measureDepth } from './voxels';
 export { dissect } from './dissect';

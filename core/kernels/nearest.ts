@@ -74,6 +74,45 @@ function putReach(jointPtr: usize, distancePtr: usize, width: i32, joint: i32, r
   store<u16>(jointPtr + (<usize>k << 1), <u16>joint);
 }
 
+@inline
+function lengthTo(end: usize, x: f64, y: f64, z: f64): f64 {
+  const ax = <f64>load<f32>(end), ay = <f64>load<f32>(end, 4), az = <f64>load<f32>(end, 8);
+  const dx = <f64>load<f32>(end, 12) - ax, dy = <f64>load<f32>(end, 16) - ay, dz = <f64>load<f32>(end, 20) - az;
+  const squared = dx * dx + dy * dy + dz * dz;
+  let t = squared > 0 ? ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / squared : 0;
+  t = t < 0 ? 0 : t > 1 ? 1 : t;
+  const ox = x - (ax + dx * t), oy = y - (ay + dy * t), oz = z - (az + dz * t);
+  return sqrt<f64>(ox * ox + oy * oy + oz * oz);
+}
+
+// Bones that can be nearest somewhere in a ball, and those near one of them in the skeleton that are not too far: their
+// numbers rising in `kept`, how many returned. `ranges`: least and most factor of each bone; `lower`: room for f64 a bone.
+export function keepBones(
+  x: f64, y: f64, z: f64, radius: f64, boneCount: i32, boneJointPtr: usize, endPtr: usize, rangePtr: usize,
+  farPtr: usize, nearPtr: usize, jointCount: i32, keptPtr: usize, lowerPtr: usize,
+): i32 {
+  let upper: f64 = Infinity;
+  for (let b: usize = 0; b < <usize>boneCount; b++) {
+    const length = lengthTo(endPtr + b * 24, x, y, z);
+    store<f64>(lowerPtr + (b << 3), max<f64>(0, length - radius) * load<f64>(rangePtr + (b << 4)));
+    upper = min<f64>(upper, (length + radius) * load<f64>(rangePtr + (b << 4), 8));
+  }
+  let kept = 0;
+  for (let b: usize = 0; b < <usize>boneCount; b++) {
+    if (load<f64>(lowerPtr + (b << 3)) > load<f64>(farPtr + (b << 3)) * upper) continue;
+    const joint: usize = load<u16>(boneJointPtr + (b << 1));
+    for (let other: usize = 0; other < <usize>boneCount; other++) {
+      if (load<f64>(lowerPtr + (other << 3)) > upper) continue;
+      const row = <usize>load<u16>(boneJointPtr + (other << 1)) * jointCount;
+      if (load<u8>(nearPtr + row + joint) == 0) continue;
+      store<i32>(keptPtr + (<usize>kept << 2), <i32>b);
+      kept++;
+      break;
+    }
+  }
+  return kept;
+}
+
 // Puts what has a say at a point into its row; its distances stand CHUNK apart from one kept bone to the next.
 @inline
 function settle(
@@ -180,8 +219,7 @@ export function weighSlots(from: i32, to: i32, width: i32, jointPtr: usize, dist
 }
 
 const MOST_SLOTS: i32 = 8;
-// Shares below this do not count, nor does what is steeper than where the bell falls below it.
-const LEAST_SHARE: f64 = 1e-4;
+// Steeper than this, no share counts.
 const STEEPEST: f64 = 9.25;
 const shares = memory.data(MOST_SLOTS * 8, 16);
 
@@ -201,7 +239,7 @@ function bell(x: f64): f64 {
 // See blendRows in the twin.
 export function blendRows(
   pointCount: i32, width: i32, jointPtr: usize, distancePtr: usize, radiusPtr: usize, chainPtr: usize, lengthPtr: usize,
-  softness: f64, chainShare: f64, rowJointPtr: usize, rowValuePtr: usize,
+  softness: f64, chainShare: f64, leastShare: f64, rowJointPtr: usize, rowValuePtr: usize,
 ): void {
   for (let p: usize = 0; p < <usize>pointCount; p++) {
     const joints = jointPtr + p * width * 2, distances = distancePtr + p * width * 4;
@@ -227,7 +265,7 @@ export function blendRows(
       const steep = beyond / border;
       if (!(steep * steep < STEEPEST)) continue;
       const share = bell(steep * steep);
-      if (!(share > LEAST_SHARE)) continue;
+      if (!(share > leastShare)) continue;
       store<f64>(shares + (<usize>used << 3), share);
       store<u16>(rowJoint + (<usize>used << 1), <u16>joint);
       sum += share;

@@ -63,42 +63,67 @@ function find(parentPtr: usize, node: u32): u32 {
   return node;
 }
 
-// See joinPieces in the twin. Writes the nodes that stand for a piece to `roots` and returns their number.
+@inline
+function unite(parentPtr: usize, a: u32, b: u32): void {
+  const ra = find(parentPtr, a), rb = find(parentPtr, b);
+  if (ra < rb) store<u32>(parentPtr + (<usize>rb << 2), ra);
+  else if (rb < ra) store<u32>(parentPtr + (<usize>ra << 2), rb);
+}
+
+const MIXED: u32 = 0xffffffff;
+
+@inline
+function slotOf(joint: u32, from: u32, stride: u32, jointPtr: usize, valuePtr: usize): u32 {
+  for (let b = from; b < from + stride && load<f32>(valuePtr + (<usize>b << 2)) != 0; b++)
+    if (load<u16>(jointPtr + (<usize>b << 1)) == joint) return b;
+  return MIXED;
+}
+
+// See fillPieces in the twin: the first node stands for its piece, so that the order of joining does not matter. Points
+// that follow one joint whole, as nearly all do, are joined among themselves first. `solo`, `chief`: pointCount.
 export function joinPieces(
   pointCount: i32, stride: u32, jointPtr: usize, valuePtr: usize, offsetPtr: usize, neighbourPtr: usize,
-  parentPtr: usize, massPtr: usize, borderPtr: usize, rootPtr: usize,
+  parentPtr: usize, massPtr: usize, borderPtr: usize, rootPtr: usize, soloPtr: usize, chiefPtr: usize,
 ): i32 {
-  const nodes = <u32>pointCount * stride;
-  for (let i: u32 = 0; i < nodes; i++) store<u32>(parentPtr + (<usize>i << 2), i);
   for (let p: u32 = 0; p < <u32>pointCount; p++) {
-    const from = p * stride;
-    if (load<f32>(valuePtr + (<usize>from << 2)) == 0) continue;
-    const alone = stride == 1 || load<f32>(valuePtr + (<usize>from << 2), 4) == 0;
-    const own = load<u16>(jointPtr + (<usize>from << 1));
+    const from = p * stride, value = valuePtr + (<usize>from << 2);
+    const isSolo = load<f32>(value) != 0 && (stride == 1 || load<f32>(value, 4) == 0);
+    store<u32>(soloPtr + (<usize>p << 2), isSolo ? <u32>load<u16>(jointPtr + (<usize>from << 1)) : MIXED);
+    store<u32>(chiefPtr + (<usize>p << 2), p);
+  }
+  // 1. Along edges between two of the first kind.
+  for (let p: u32 = 0; p < <u32>pointCount; p++) {
+    const own = load<u32>(soloPtr + (<usize>p << 2));
+    if (own == MIXED) continue;
     const last = load<u32>(offsetPtr + (<usize>p << 2), 4);
     for (let e = load<u32>(offsetPtr + (<usize>p << 2)); e < last; e++) {
       const n = load<u32>(neighbourPtr + (<usize>e << 2));
-      const to = n * stride;
-      // Nearly everywhere both follow the same joint whole.
-      if (alone && load<u16>(jointPtr + (<usize>to << 1)) == own && load<f32>(valuePtr + (<usize>to << 2)) != 0) {
-        if (n > p && load<u32>(parentPtr + (<usize>from << 2)) != load<u32>(parentPtr + (<usize>to << 2)))
-          store<u32>(parentPtr + (<usize>find(parentPtr, to) << 2), find(parentPtr, from));
-        continue;
-      }
-      for (let a = from; a < from + stride && load<f32>(valuePtr + (<usize>a << 2)) != 0; a++) {
-        let shared = false;
-        const joint = load<u16>(jointPtr + (<usize>a << 1));
-        for (let b = to; b < to + stride && load<f32>(valuePtr + (<usize>b << 2)) != 0; b++) {
-          if (joint != load<u16>(jointPtr + (<usize>b << 1))) continue;
-          shared = true;
-          if (n > p && load<u32>(parentPtr + (<usize>a << 2)) != load<u32>(parentPtr + (<usize>b << 2)))
-            store<u32>(parentPtr + (<usize>find(parentPtr, b) << 2), find(parentPtr, a));
-          break;
-        }
-        if (!shared) store<u8>(borderPtr + a, 1);
+      const other = load<u32>(soloPtr + (<usize>n << 2));
+      if (other == own) {
+        if (n > p) unite(chiefPtr, p, n);
+      } else if (other != MIXED || slotOf(own, n * stride, stride, jointPtr, valuePtr) == MIXED)
+        store<u8>(borderPtr + p * stride, 1);
+    }
+  }
+  for (let p: u32 = 0; p < <u32>pointCount; p++) {
+    const from = p * stride;
+    if (load<u32>(soloPtr + (<usize>p << 2)) != MIXED) store<u32>(parentPtr + (<usize>from << 2), find(chiefPtr, p) * stride);
+    else for (let a = from; a < from + stride; a++) store<u32>(parentPtr + (<usize>a << 2), a);
+  }
+  // 2. Along the others.
+  for (let p: u32 = 0; p < <u32>pointCount; p++) {
+    if (load<u32>(soloPtr + (<usize>p << 2)) != MIXED) continue;
+    const from = p * stride, last = load<u32>(offsetPtr + (<usize>p << 2), 4);
+    for (let a = from; a < from + stride && load<f32>(valuePtr + (<usize>a << 2)) != 0; a++) {
+      const joint: u32 = load<u16>(jointPtr + (<usize>a << 1));
+      for (let e = load<u32>(offsetPtr + (<usize>p << 2)); e < last; e++) {
+        const b = slotOf(joint, load<u32>(neighbourPtr + (<usize>e << 2)) * stride, stride, jointPtr, valuePtr);
+        if (b == MIXED) store<u8>(borderPtr + a, 1);
+        else unite(parentPtr, a, b);
       }
     }
   }
+  // 3. How much weight each piece holds.
   let count = 0;
   for (let p: u32 = 0; p < <u32>pointCount; p++) {
     for (let node = p * stride; node < (p + 1) * stride; node++) {

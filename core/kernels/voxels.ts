@@ -20,49 +20,32 @@ function most3(a: f64, b: f64, c: f64): f64 {
   return c > ab ? c : ab;
 }
 
-// Notes the sign of each crossing at the first cell whose centre lies behind it, for every row along axis w. Axes are
-// given as 0, 1, 2; n… are the counts of cells, s… the steps between neighbouring cells, o… the grid's origin.
-export function crossRows(
-  positionPtr: usize, trianglePtr: usize, triangleCount: i32, windingPtr: usize,
-  u: usize, v: usize, w: usize, nu: i32, nv: i32, nw: i32, su: i32, sv: i32, sw: i32,
-  ou: f64, ov: f64, ow: f64, inverse: f64,
+// Notes the sign of each crossing of a triangle with the rows along axis w, at the first cell whose centre lies behind it;
+// an edge belongs to one of its two triangles. Corners are in cells, measured from the centre of the first one; n… are the
+// counts of cells, s… the steps between neighbouring cells.
+function crossRows(
+  au: f64, av: f64, aw: f64, bu: f64, bv: f64, bw: f64, cu: f64, cv: f64, cw: f64,
+  nu: i32, nv: i32, nw: i32, su: i32, sv: i32, sw: i32, windingPtr: usize,
 ): void {
-  const pu = positionPtr + (u << 2), pv = positionPtr + (v << 2), pw = positionPtr + (w << 2);
-  for (let t: usize = trianglePtr, end = trianglePtr + <usize>triangleCount * 12; t < end; t += 12) {
-    // 1. Corners in cells, measured from the centre of the first one; most triangles lie between two lines.
-    const a: usize = load<u32>(t) * 12, b: usize = load<u32>(t, 4) * 12, c: usize = load<u32>(t, 8) * 12;
-    const au = (<f64>load<f32>(pu + a) - ou) * inverse - 0.5;
-    const bu = (<f64>load<f32>(pu + b) - ou) * inverse - 0.5;
-    const cu = (<f64>load<f32>(pu + c) - ou) * inverse - 0.5;
-    const u0 = max<f64>(0, ceil(least3(au, bu, cu))), u1 = min<f64>(nu - 1, floor(most3(au, bu, cu)));
-    if (!(u0 <= u1)) continue;
-    const av = (<f64>load<f32>(pv + a) - ov) * inverse - 0.5;
-    const bv = (<f64>load<f32>(pv + b) - ov) * inverse - 0.5;
-    const cv = (<f64>load<f32>(pv + c) - ov) * inverse - 0.5;
-    const v0 = max<f64>(0, ceil(least3(av, bv, cv))), v1 = min<f64>(nv - 1, floor(most3(av, bv, cv)));
-    if (!(v0 <= v1)) continue;
-    const area = (bu - au) * (cv - av) - (bv - av) * (cu - au);
-    if (area == 0) continue;
-    const sign: f64 = area > 0 ? 1 : -1;
-    const aw = (<f64>load<f32>(pw + a) - ow) * inverse - 0.5;
-    const bw = (<f64>load<f32>(pw + b) - ow) * inverse - 0.5;
-    const cw = (<f64>load<f32>(pw + c) - ow) * inverse - 0.5;
-    // 2. Every row whose line passes through the triangle; an edge belongs to one of its two triangles.
-    for (let y = v0; y <= v1; y++) {
-      for (let x = u0; x <= u1; x++) {
-        const ea = edge(bu, bv, cu, cv, x, y) * sign;
-        const eb = edge(cu, cv, au, av, x, y) * sign;
-        const ec = edge(au, av, bu, bv, x, y) * sign;
-        if (ea < 0 || eb < 0 || ec < 0) continue;
-        if (ea == 0 && !owns((cu - bu) * sign, (cv - bv) * sign)) continue;
-        if (eb == 0 && !owns((au - cu) * sign, (av - cv) * sign)) continue;
-        if (ec == 0 && !owns((bu - au) * sign, (bv - av) * sign)) continue;
-        const depth = (ea * aw + eb * bw + ec * cw) / (ea + eb + ec);
-        const first = max<f64>(0, ceil(depth));
-        if (!(first < <f64>nw)) continue;
-        const at = windingPtr + (<usize>(<i32>x * su + <i32>y * sv + <i32>first * sw) << 1);
-        store<i16>(at, load<i16>(at) - <i16>sign);
-      }
+  const u0 = max<f64>(0, ceil(least3(au, bu, cu))), u1 = min<f64>(nu - 1, floor(most3(au, bu, cu)));
+  const v0 = max<f64>(0, ceil(least3(av, bv, cv))), v1 = min<f64>(nv - 1, floor(most3(av, bv, cv)));
+  const area = (bu - au) * (cv - av) - (bv - av) * (cu - au);
+  if (area == 0) return;
+  const sign: f64 = area > 0 ? 1 : -1;
+  for (let y = v0; y <= v1; y++) {
+    for (let x = u0; x <= u1; x++) {
+      const ea = edge(bu, bv, cu, cv, x, y) * sign;
+      const eb = edge(cu, cv, au, av, x, y) * sign;
+      const ec = edge(au, av, bu, bv, x, y) * sign;
+      if (ea < 0 || eb < 0 || ec < 0) continue;
+      if (ea == 0 && !owns((cu - bu) * sign, (cv - bv) * sign)) continue;
+      if (eb == 0 && !owns((au - cu) * sign, (av - cv) * sign)) continue;
+      if (ec == 0 && !owns((bu - au) * sign, (bv - av) * sign)) continue;
+      const depth = (ea * aw + eb * bw + ec * cw) / (ea + eb + ec);
+      const first = max<f64>(0, ceil(depth));
+      if (!(first < <f64>nw)) continue;
+      const at = windingPtr + (<usize>(<i32>x * su + <i32>y * sv + <i32>first * sw) << 1);
+      store<i16>(at, load<i16>(at) - <i16>sign);
     }
   }
 }
@@ -97,40 +80,69 @@ function crosses(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64, cx: f64, 
   );
 }
 
-// Marks the cells that triangles pass through, where nothing is marked yet. Cells of the corners are known.
-export function markShells(
-  positionPtr: usize, trianglePtr: usize, triangleCount: i32, cellPtr: usize, solidPtr: usize, mark: i32,
-  nx: i32, ny: i32, ox: f64, oy: f64, oz: f64, inverse: f64,
+// The cells that a triangle passes through, its corners in cells: marked where nothing is marked yet.
+function markShell(
+  ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64, cx: f64, cy: f64, cz: f64,
+  nx: i32, ny: i32, solidPtr: usize, mark: i32,
 ): void {
-  for (let t: usize = trianglePtr, end = trianglePtr + <usize>triangleCount * 12; t < end; t += 12) {
-    const a: usize = load<u32>(t) * 3, b: usize = load<u32>(t, 4) * 3, c: usize = load<u32>(t, 8) * 3;
-    const ca = cellPtr + (a << 1), cb = cellPtr + (b << 1), cc = cellPtr + (c << 1);
-    const xa: i32 = load<i16>(ca), ya: i32 = load<i16>(ca, 2), za: i32 = load<i16>(ca, 4);
-    const xb: i32 = load<i16>(cb), yb: i32 = load<i16>(cb, 2), zb: i32 = load<i16>(cb, 4);
-    const xc: i32 = load<i16>(cc), yc: i32 = load<i16>(cc, 2), zc: i32 = load<i16>(cc, 4);
-    // In a coarse grid nearly every triangle lies in one cell.
-    if (xa == xb && xa == xc && ya == yb && ya == yc && za == zb && za == zc) {
-      const at = solidPtr + <usize>((za * ny + ya) * nx + xa);
-      if (load<u8>(at) == 0) store<u8>(at, <u8>mark);
-      continue;
-    }
-    const pa = positionPtr + (a << 2), pb = positionPtr + (b << 2), pc = positionPtr + (c << 2);
-    const ax = (<f64>load<f32>(pa) - ox) * inverse, ay = (<f64>load<f32>(pa, 4) - oy) * inverse, az = (<f64>load<f32>(pa, 8) - oz) * inverse;
-    const bx = (<f64>load<f32>(pb) - ox) * inverse, by = (<f64>load<f32>(pb, 4) - oy) * inverse, bz = (<f64>load<f32>(pb, 8) - oz) * inverse;
-    const cx = (<f64>load<f32>(pc) - ox) * inverse, cy = (<f64>load<f32>(pc, 4) - oy) * inverse, cz = (<f64>load<f32>(pc, 8) - oz) * inverse;
-    const x0 = min(min(xa, xb), xc), x1 = max(max(xa, xb), xc);
-    const y0 = min(min(ya, yb), yc), y1 = max(max(ya, yb), yc);
-    const z0 = min(min(za, zb), zc), z1 = max(max(za, zb), zc);
-    for (let z = z0; z <= z1; z++) {
-      for (let y = y0; y <= y1; y++) {
-        for (let x = x0; x <= x1; x++) {
-          const at = solidPtr + <usize>((z * ny + y) * nx + x);
-          if (load<u8>(at) != 0) continue;
-          const mx = <f64>x + 0.5, my = <f64>y + 0.5, mz = <f64>z + 0.5;
-          if (crosses(ax - mx, ay - my, az - mz, bx - mx, by - my, bz - mz, cx - mx, cy - my, cz - mz)) store<u8>(at, <u8>mark);
-        }
+  const x0 = <i32>floor(least3(ax, bx, cx)), x1 = <i32>floor(most3(ax, bx, cx));
+  const y0 = <i32>floor(least3(ay, by, cy)), y1 = <i32>floor(most3(ay, by, cy));
+  const z0 = <i32>floor(least3(az, bz, cz)), z1 = <i32>floor(most3(az, bz, cz));
+  for (let z = z0; z <= z1; z++) {
+    for (let y = y0; y <= y1; y++) {
+      for (let x = x0; x <= x1; x++) {
+        const at = solidPtr + <usize>((z * ny + y) * nx + x);
+        if (load<u8>(at) != 0) continue;
+        const mx = <f64>x + 0.5, my = <f64>y + 0.5, mz = <f64>z + 0.5;
+        if (crosses(ax - mx, ay - my, az - mz, bx - mx, by - my, bz - mz, cx - mx, cy - my, cz - mz))
+          store<u8>(at, <u8>mark);
       }
     }
+  }
+}
+
+@inline
+function least(a: v128, b: v128, c: v128): v128 { return f64x2.pmin(f64x2.pmin(a, b), c); }
+@inline
+function most(a: v128, b: v128, c: v128): v128 { return f64x2.pmax(f64x2.pmax(a, b), c); }
+
+// Crossings of all triangles with the rows along the three axes, and the cells that they pass through. Which of them
+// needs a closer look is found without a branch: most lie in one cell, and between two lines.
+export function crossTriangles(
+  positionPtr: usize, trianglePtr: usize, triangleCount: i32, windingX: usize, windingY: usize, windingZ: usize,
+  solidPtr: usize, mark: i32, nx: i32, ny: i32, nz: i32, ox: f64, oy: f64, oz: f64, inverse: f64,
+): void {
+  const sy = nx, sz = nx * ny;
+  const oxy = f64x2.replace_lane(f64x2.splat(ox), 1, oy), ozz = f64x2.splat(oz), scale = f64x2.splat(inverse), half = f64x2.splat(0.5);
+  for (let t: usize = trianglePtr, end = trianglePtr + <usize>triangleCount * 12; t < end; t += 12) {
+    const a = positionPtr + <usize>load<u32>(t) * 12, b = positionPtr + <usize>load<u32>(t, 4) * 12, c = positionPtr + <usize>load<u32>(t, 8) * 12;
+    const axy = f64x2.mul(f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(a)), oxy), scale);
+    const bxy = f64x2.mul(f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(b)), oxy), scale);
+    const cxy = f64x2.mul(f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(c)), oxy), scale);
+    const azz = f64x2.mul(f64x2.sub(f64x2.splat(<f64>load<f32>(a, 8)), ozz), scale);
+    const bzz = f64x2.mul(f64x2.sub(f64x2.splat(<f64>load<f32>(b, 8)), ozz), scale);
+    const czz = f64x2.mul(f64x2.sub(f64x2.splat(<f64>load<f32>(c, 8)), ozz), scale);
+    const lowXY = least(axy, bxy, cxy), highXY = most(axy, bxy, cxy), lowZ = least(azz, bzz, czz), highZ = most(azz, bzz, czz);
+    const cellXY = f64x2.floor(lowXY), cellZ = f64x2.floor(lowZ);
+    const ax = f64x2.extract_lane(axy, 0), ay = f64x2.extract_lane(axy, 1), az = f64x2.extract_lane(azz, 0);
+    const bx = f64x2.extract_lane(bxy, 0), by = f64x2.extract_lane(bxy, 1), bz = f64x2.extract_lane(bzz, 0);
+    const cx = f64x2.extract_lane(cxy, 0), cy = f64x2.extract_lane(cxy, 1), cz = f64x2.extract_lane(czz, 0);
+    if (v128.any_true(v128.or(f64x2.ne(cellXY, f64x2.floor(highXY)), f64x2.ne(cellZ, f64x2.floor(highZ)))))
+      markShell(ax, ay, az, bx, by, bz, cx, cy, cz, nx, ny, solidPtr, mark);
+    else {
+      const cell = i32x4.trunc_sat_f64x2_s_zero(cellXY);
+      const z = <i32>f64x2.extract_lane(cellZ, 0);
+      const at = solidPtr + <usize>((z * ny + i32x4.extract_lane(cell, 1)) * nx + i32x4.extract_lane(cell, 0));
+      if (load<u8>(at) == 0) store<u8>(at, <u8>mark);
+    }
+    // Lanes that some row's line lies in; a row is crossed where both others hold one.
+    const linesXY = i64x2.bitmask(f64x2.le(f64x2.ceil(f64x2.sub(lowXY, half)), f64x2.floor(f64x2.sub(highXY, half))));
+    const linesZ = i64x2.bitmask(f64x2.le(f64x2.ceil(f64x2.sub(lowZ, half)), f64x2.floor(f64x2.sub(highZ, half))));
+    const lines = linesXY | ((linesZ & 1) << 2);
+    if ((lines & (lines - 1)) == 0) continue;
+    if ((lines & 6) == 6) crossRows(ay - 0.5, az - 0.5, ax - 0.5, by - 0.5, bz - 0.5, bx - 0.5, cy - 0.5, cz - 0.5, cx - 0.5, ny, nz, nx, sy, sz, 1, windingX);
+    if ((lines & 5) == 5) crossRows(az - 0.5, ax - 0.5, ay - 0.5, bz - 0.5, bx - 0.5, by - 0.5, cz - 0.5, cx - 0.5, cy - 0.5, nz, nx, ny, sz, 1, sy, windingY);
+    if ((lines & 3) == 3) crossRows(ax - 0.5, ay - 0.5, az - 0.5, bx - 0.5, by - 0.5, bz - 0.5, cx - 0.5, cy - 0.5, cz - 0.5, nx, ny, nz, 1, sy, sz, windingZ);
   }
 }
 
@@ -179,19 +191,7 @@ export function measureSoup(positionPtr: usize, trianglePtr: usize, triangleCoun
   store<f64>(outPtr, area, 56);
 }
 
-// The cell of every point along each axis.
-export function placeInCells(
-  positionPtr: usize, pointCount: i32, cellPtr: usize, ox: f64, oy: f64, oz: f64, inverse: f64,
-): void {
-  for (let i: usize = 0; i < <usize>pointCount; i++) {
-    const at = positionPtr + i * 12, cell = cellPtr + i * 6;
-    store<i16>(cell, <i16><i32>floor((<f64>load<f32>(at) - ox) * inverse));
-    store<i16>(cell, <i16><i32>floor((<f64>load<f32>(at, 4) - oy) * inverse), 2);
-    store<i16>(cell, <i16><i32>floor((<f64>load<f32>(at, 8) - oz) * inverse), 4);
-  }
-}
-
-// Each row's winding from both ends: a vote for every cell that either finds inside. Axes as for crossRows.
+// Each row's winding from both ends: a vote for every cell that either finds inside. Axes u and v lie across w.
 export function castVotes(windingPtr: usize, votePtr: usize, nu: i32, nv: i32, nw: i32, su: i32, sv: i32, sw: i32): void {
   for (let v = 0; v < nv; v++) {
     for (let u = 0; u < nu; u++) {

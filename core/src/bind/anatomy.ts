@@ -264,24 +264,20 @@ class AnatomyReader {
   }
 
   #radiusAt(place: Place, spokes: readonly Place[]): number {
-    if (!isInside(this.#solid, ...place)) return 0;
-    const step = this.#solid.size / 2;
-    const reaches = spokes.map((spoke) => {
-      let t = 0;
-      while (
-        isInside(
-          this.#solid,
-          place[0] + spoke[0] * (t + step),
-          place[1] + spoke[1] * (t + step),
-          place[2] + spoke[2] * (t + step),
-        )
-      )
-        t += step;
-      return t;
-    });
+    const solid = this.#solid;
+    if (!isInside(solid, place[0], place[1], place[2])) return 0;
+    const step = solid.size / 2;
+    const reaches = spokes.map((spoke) => rayInside(solid, place, spoke, step));
     reaches.sort((a, b) => a - b);
     return reaches[SPOKES / 4];
   }
+}
+
+/** How far a ray stays inside, in whole steps. */
+function rayInside(solid: Solid, [x, y, z]: Place, [dx, dy, dz]: Place, step: number): number {
+  let t = 0;
+  while (isInside(solid, x + dx * (t + step), y + dy * (t + step), z + dz * (t + step))) t += step;
+  return t;
 }
 
 /** Bones that meet in a joint are equally thick there, so that the border between them lies square to both. */

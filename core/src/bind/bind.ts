@@ -88,6 +88,8 @@ const CELLS: Readonly<Record<BindMethod, number>> = {
   heat: COARSE_CELLS,
   volume: FINE_CELLS,
 };
+/** Shares of the nearest joint's that count before smoothing. */
+const LEAST_SHARE = 1e-4;
 /** Slots of a proposed row. */
 const SLOTS = 8;
 
@@ -264,15 +266,16 @@ class Binder {
   #soften(reach: Reach): WeightRows {
     const { skeleton } = this.#skin;
     const chains = findChains(skeleton, this.#places);
-    const rows = blendReach(reach, chains, this.#request.softness, this.#space.kernels);
+    const rows = blendReach(reach, chains, this.#request.softness, LEAST_SHARE, this.#space.kernels);
     return relaxRows(rows, this.#space, reach.radii);
   }
 
   #nearest(watch: Watch): Proposal {
     const chains = findChains(this.#skin.skeleton, this.#places);
     const { softness } = this.#request;
-    const reach = this.#reachNearest(watch, farthestShares(chains, softness, FAR_RATIO));
-    const rows = blendReach(reach, chains, softness, this.#space.kernels);
+    // Nothing is smoothed later on: what would be dropped in the end need not be found.
+    const reach = this.#reachNearest(watch, farthestShares(chains, softness, FAR_RATIO, TINY_WEIGHT));
+    const rows = blendReach(reach, chains, softness, TINY_WEIGHT, this.#space.kernels);
     stopLeaks(rows, this.#space);
     return { rows, fallbacks: [] };
   }
@@ -300,6 +303,7 @@ class Binder {
         reach,
         findChains(this.#skin.skeleton, this.#places),
         this.#request.softness,
+        LEAST_SHARE,
         this.#space.kernels,
       );
       rows.joints.set(near.joints);

@@ -1,7 +1,6 @@
 import { childrenOf, type Skeleton } from '../skeleton/skeleton.ts';
 import type { Kernels } from '../kernels/kernels.ts';
 import type { WeightRows } from '../weights/rows.ts';
-import { LEAST_SHARE } from './blendRows.ts';
 import type { Reach } from './insideDistance.ts';
 
 /** Joints one behind the other at even spaces, as in a neck, a tail or a rope. */
@@ -70,11 +69,17 @@ export function findChains(skeleton: Skeleton, places: Float32Array): Chains {
 }
 
 /**
- * By joint: how many times the nearest joint's distance it may be away and still get a share from {@link blendReach}.
+ * By joint: how many times the nearest joint's distance it may be away and still get at least such a share from
+ * {@link blendReach}.
  * Joints of chains, whose borders are as wide as their bones are long, have it wide.
  */
-export function farthestShares({ ofJoint }: Chains, softness: number, most: number): Float64Array {
-  const beyond = softness * Math.sqrt(-Math.log(LEAST_SHARE));
+export function farthestShares(
+  { ofJoint }: Chains,
+  softness: number,
+  most: number,
+  leastShare: number,
+): Float64Array {
+  const beyond = softness * Math.sqrt(-Math.log(leastShare));
   const plain = Math.min(most, Math.sqrt(1 + beyond * beyond));
   return Float64Array.from(ofJoint, (chain) => (chain < 0 ? plain : most));
 }
@@ -85,9 +90,16 @@ export function farthestShares({ ofJoint }: Chains, softness: number, most: numb
  * With q the ratio of a joint's distance to the nearest one's, r·√(q² − 1) is how far the point lies beyond the border
  * (exactly so along a tube of radius r around two bones end to end); the weight falls off with it as a bell.
  *
- * @param reach in the kernels' memory
+ * @param reach      in the kernels' memory
+ * @param leastShare shares of the nearest joint's below this do not count; at least a ten-thousandth
  */
-export function blendReach(reach: Reach, chains: Chains, softness: number, kernels: Kernels): WeightRows {
+export function blendReach(
+  reach: Reach,
+  chains: Chains,
+  softness: number,
+  leastShare: number,
+  kernels: Kernels,
+): WeightRows {
   const rows = kernels.rows(reach.pointCount, 8);
   const own: Chains = {
     ...chains,
@@ -96,6 +108,6 @@ export function blendReach(reach: Reach, chains: Chains, softness: number, kerne
   };
   own.ofJoint.set(chains.ofJoint);
   own.lengths.set(chains.lengths);
-  kernels.blendRows(reach, own, softness, rows);
+  kernels.blendRows(reach, own, softness, leastShare, rows);
   return rows;
 }

@@ -2,8 +2,7 @@ import type { WeightRows } from '../weights/rows.ts';
 import type { Chains } from './blend.ts';
 import type { Reach } from './insideDistance.ts';
 
-/** Shares below this do not count, nor does what is steeper than where the bell falls below it. */
-export const LEAST_SHARE = 1e-4;
+/** Steeper than this, no share counts: the bell has fallen to a ten-thousandth. */
 const STEEPEST = 9.25;
 
 /** e to the power of -x, for x from 0 to about ten: a short series, the same to the bit in the kernels. */
@@ -23,6 +22,7 @@ export function blendRows(
   { width, pointCount, joints, distances, radii }: Reach,
   { ofJoint, lengths, softness: chainSoftness }: Chains,
   softness: number,
+  leastShare: number,
   rows: WeightRows,
 ): void {
   const shares = new Float64Array(width);
@@ -43,7 +43,7 @@ export function blendRows(
       const steep = beyond / border;
       if (!(steep * steep < STEEPEST)) continue;
       const share = bell(steep * steep);
-      if (!(share > LEAST_SHARE)) continue;
+      if (!(share > leastShare)) continue;
       rows.joints[p * rows.stride + used] = joint;
       shares[used++] = share;
       sum += share;

@@ -1,7 +1,7 @@
 import type { Kernels } from '../kernels/kernels.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import { groupMembers } from '../topology/groups.ts';
-import { createMeasure, FACTOR_STEPS, measureBone, type Bones } from './bones.ts';
+import { FACTOR_STEPS, type Bones } from './bones.ts';
 import { createReach, type Reach, type Watch } from './insideDistance.ts';
 import { CHUNK, type BoxGrid, type NearestWork } from './nearestBones.ts';
 import type { Soup } from './soup.ts';
@@ -40,7 +40,7 @@ export function reachNearest(
 export const nearestBytes = (pointCount: number, boneCount: number, jointCount: number): number =>
   pointCount * (REACH_WIDTH * 6 + 12) +
   8 * (BOXES_ACROSS + 1) ** 3 +
-  boneCount * (2 + 24 + FACTOR_STEPS * 4 + 12 + CHUNK * 8) +
+  boneCount * (2 + 24 + FACTOR_STEPS * 4 + 36 + CHUNK * 8) +
   jointCount ** 2 +
   256;
 
@@ -49,10 +49,6 @@ const skeletonWide = ({ joints }: Skeleton): Float64Array => new Float64Array(jo
 class NearestSearch {
   readonly #kernels: Kernels;
   readonly #work: NearestWork;
-  readonly #leastFactors: Float64Array;
-  readonly #mostFactors: Float64Array;
-  readonly #lower: Float64Array;
-  readonly #measure = createMeasure();
   readonly #grid: BoxGrid & { readonly starts: Uint32Array };
 
   constructor(
@@ -96,15 +92,15 @@ class NearestSearch {
       near: keep(kernels.u8(skeleton.joints.length ** 2), nearTable(skeleton)),
       jointCount: skeleton.joints.length,
       reach: createReach(pointCount, REACH_WIDTH, kernels),
+      ranges: kernels.f64(2 * count),
+      lower: kernels.f64(count),
       lengths: kernels.f32(count * CHUNK),
       distances: kernels.f32(count * CHUNK),
     };
-    const steps = Array.from({ length: count }, (_, b) =>
-      factors.subarray(b * FACTOR_STEPS, (b + 1) * FACTOR_STEPS),
-    );
-    this.#leastFactors = Float64Array.from(steps, (own) => Math.min(...own));
-    this.#mostFactors = Float64Array.from(steps, (own) => Math.max(...own));
-    this.#lower = new Float64Array(count);
+    for (let b = 0; b < count; b++) {
+      const own = factors.subarray(b * FACTOR_STEPS, (b + 1) * FACTOR_STEPS);
+      this.#work.ranges.set([Math.min(...own), Math.max(...own)], b * 2);
+    }
   }
 
   run(watch: Watch): Reach {
@@ -116,7 +112,8 @@ class NearestSearch {
       const x = box % counts[0];
       const y = Math.floor(box / counts[0]) % counts[1];
       const z = Math.floor(box / (counts[0] * counts[1]));
-      const kept = this.#sortOut(
+      const kept = this.#kernels.keepBones(
+        this.#work,
         least[0] + (x + 0.5) * size,
         least[1] + (y + 0.5) * size,
         least[2] + (z + 0.5) * size,
@@ -125,27 +122,6 @@ class NearestSearch {
       this.#kernels.nearestBones(this.#work, starts[box], starts[box + 1], kept);
     }
     return this.#work.reach;
-  }
-
-  /** Bones that can be nearest somewhere in a ball, and those near one of them in the skeleton that are not too far. */
-  #sortOut(x: number, y: number, z: number, radius: number): number {
-    const { bones, kept: list, near, far, jointCount } = this.#work;
-    const { count, joints } = bones;
-    const lower = this.#lower;
-    let upper = Infinity;
-    for (let b = 0; b < count; b++) {
-      measureBone(bones, b, x, y, z, this.#measure);
-      lower[b] = Math.max(0, this.#measure.length - radius) * this.#leastFactors[b];
-      upper = Math.min(upper, (this.#measure.length + radius) * this.#mostFactors[b]);
-    }
-    const first: number[] = [];
-    for (let b = 0; b < count; b++) if (lower[b] <= upper) first.push(joints[b]);
-    let kept = 0;
-    for (let b = 0; b < count; b++) {
-      if (lower[b] > far[b] * upper) continue;
-      if (first.some((joint) => near[joint * jointCount + joints[b]])) list[kept++] = b;
-    }
-    return kept;
   }
 }
 

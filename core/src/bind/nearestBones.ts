@@ -1,4 +1,4 @@
-import { FACTOR_STEPS, LEVEL_SHARE, type Bones } from './bones.ts';
+import { createMeasure, FACTOR_STEPS, LEVEL_SHARE, measureBone, type Bones } from './bones.ts';
 import { putReach, type Reach } from './insideDistance.ts';
 
 /** Points that are measured together. */
@@ -18,6 +18,10 @@ export interface NearestWork {
   readonly near: Uint8Array;
   readonly jointCount: number;
   readonly reach: Reach;
+  /** Float64Array, 2·boneCount: the least and the most factor of each bone. */
+  readonly ranges: Float64Array;
+  /** Float64Array, boneCount: room for the least distances of bones from a box. */
+  readonly lower: Float64Array;
   /** Float32Array, CHUNK·boneCount each: room for measurements. */
   readonly lengths: Float32Array;
   readonly distances: Float32Array;
@@ -46,6 +50,29 @@ export function nearestBones(work: NearestWork, from: number, to: number, keptCo
     }
     reach.radii[point] = lengths[nearest];
   }
+}
+
+/**
+ * Bones that can be nearest somewhere in a ball, and those near one of them in the skeleton that are not too far, into
+ * `kept`. Twin of keepBones in core/kernels/nearest.ts. Returns how many are kept.
+ */
+export function keepBones(work: NearestWork, x: number, y: number, z: number, radius: number): number {
+  const { bones, kept, far, near, jointCount, ranges, lower } = work;
+  const { count, joints } = bones;
+  const measure = createMeasure();
+  let upper = Infinity;
+  for (let b = 0; b < count; b++) {
+    measureBone(bones, b, x, y, z, measure);
+    lower[b] = Math.max(0, measure.length - radius) * ranges[b * 2];
+    upper = Math.min(upper, (measure.length + radius) * ranges[b * 2 + 1]);
+  }
+  const first = Array.from(joints).filter((_, b) => !(lower[b] > upper));
+  let found = 0;
+  for (let b = 0; b < count; b++) {
+    if (lower[b] > far[b] * upper) continue;
+    if (first.some((joint) => near[joint * jointCount + joints[b]])) kept[found++] = b;
+  }
+  return found;
 }
 
 const LEVEL_SCALE = Math.fround((FACTOR_STEPS - 1) / (1 - 2 * LEVEL_SHARE));

@@ -31,7 +31,7 @@ export async function voxelize(
   const [nx, ny, nz] = counts;
   const origin = least.map((low, k) => (low + most[k]) / 2 - (counts[k] / 2) * size) as Triple;
   const cellCount = nx * ny * nz;
-  const loan = await borrowKernels(positions.length * 6 + triangles.length * 4 + cellCount * 8 + 1024);
+  const loan = await borrowKernels(positions.length * 4 + triangles.length * 4 + cellCount * 12 + 1024);
   try {
     const { kernels } = loan;
     const work: VoxelWork = {
@@ -40,8 +40,7 @@ export async function voxelize(
       counts,
       origin,
       size,
-      cells: kernels.i16(positions.length),
-      winding: kernels.i16(cellCount),
+      windings: [kernels.i16(cellCount), kernels.i16(cellCount), kernels.i16(cellCount)],
       votes: kernels.u8(cellCount),
       solid: kernels.u8(cellCount),
       depth: kernels.f32(cellCount),
@@ -51,14 +50,9 @@ export async function voxelize(
     work.positions.set(positions);
     work.triangles.set(triangles);
     listBackSteps(work);
-    kernels.placeInCells(work);
-    for (let axis = 0; axis < 3; axis++) {
-      work.winding.fill(0);
-      kernels.crossRows(work, axis);
-      kernels.castVotes(work, axis);
-    }
+    kernels.crossTriangles(work);
+    for (let axis = 0; axis < 3; axis++) kernels.castVotes(work, axis);
     kernels.countVotes(work);
-    kernels.markShells(work);
     kernels.measureDepth(work);
     return { nx, ny, nz, size, origin, solid: work.solid.slice(), depth: work.depth.slice() };
   } finally {

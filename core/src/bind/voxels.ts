@@ -27,10 +27,8 @@ export interface VoxelWork {
   readonly counts: readonly [number, number, number];
   readonly origin: readonly [number, number, number];
   readonly size: number;
-  /** Int16Array, 3·pointCount: the cell of every point along each axis. */
-  readonly cells: Int16Array;
-  /** Int16Array, cellCount: signs of the crossings along one axis. */
-  readonly winding: Int16Array;
+  /** Int16Array, cellCount each: signs of the crossings along the three axes. */
+  readonly windings: readonly [Int16Array, Int16Array, Int16Array];
   /** Uint8Array, cellCount: how many of the six ways of asking say that the cell is inside. */
   readonly votes: Uint8Array;
   readonly solid: Uint8Array;
@@ -53,20 +51,18 @@ export const axesOf = (axis: number): [number, number, number] => [(axis + 1) % 
 /** The first cell that has all its neighbours in the grid; as many stand at the end. */
 export const edgeOf = ([nx, ny]: readonly number[]): number => nx * ny + nx + 1;
 
-/** The cell of every point along each axis; twin of placeInCells in core/kernels/voxels.ts. */
-export function placeInCells({ positions, cells, origin, size }: VoxelWork): void {
-  const inverse = 1 / size;
-  for (let i = 0; i < positions.length; i++) cells[i] = Math.floor((positions[i] - origin[i % 3]) * inverse);
+/**
+ * Crossings of all triangles with the rows along the three axes, and the cells that they pass through. Twin of
+ * crossTriangles in core/kernels/voxels.ts.
+ */
+export function crossTriangles(work: VoxelWork): void {
+  for (let axis = 0; axis < 3; axis++) crossRows(work, axis);
+  markShells(work);
 }
 
-/**
- * Notes the sign of each crossing at the first cell whose centre lies behind it, for every row along `axis`. Twin of
- * crossRows in core/kernels/voxels.ts.
- */
-export function crossRows(
-  { positions, triangles, counts, origin, size, winding }: VoxelWork,
-  axis: number,
-): void {
+/** Notes the sign of each crossing at the first cell whose centre lies behind it, for every row along `axis`. */
+function crossRows({ positions, triangles, counts, origin, size, windings }: VoxelWork, axis: number): void {
+  const winding = windings[axis];
   const steps = stepsOf(counts);
   const [u, v] = axesOf(axis);
   const inverse = 1 / size;
@@ -123,7 +119,8 @@ function owns(du: number, dv: number): boolean {
  * Each row's winding from both ends: a vote for every cell that either finds inside. Twin of castVotes in
  * core/kernels/voxels.ts.
  */
-export function castVotes({ winding, votes, counts }: VoxelWork, axis: number): void {
+export function castVotes({ windings, votes, counts }: VoxelWork, axis: number): void {
+  const winding = windings[axis];
   const steps = stepsOf(counts);
   const [u, v] = axesOf(axis);
   const step = steps[axis];
@@ -169,22 +166,18 @@ export function measureDepth({ solid, depth, counts, size, backSteps, backLength
   for (let i = 0; i < depth.length; i++) if (depth[i] > 0) depth[i] -= size / 2;
 }
 
-/**
- * Marks the cells that the surface passes through and that are not inside (separating axes: Akenine-Möller 2001). Twin of
- * markShells in core/kernels/voxels.ts.
- */
-export function markShells({ positions, triangles, cells, solid, counts, origin, size }: VoxelWork): void {
+/** Marks the cells that the surface passes through (separating axes: Akenine-Möller 2001). */
+function markShells({ positions, triangles, solid, counts, origin, size }: VoxelWork): void {
   const [nx, ny] = counts;
   const inverse = 1 / size;
   const p = new Float64Array(9);
   for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [triangles[t] * 3, triangles[t + 1] * 3, triangles[t + 2] * 3];
-    // The margin keeps every cell of the surface inside the grid.
-    const [x0, y0, z0] = [0, 1, 2].map((k) => Math.min(cells[a + k], cells[b + k], cells[c + k]));
-    const [x1, y1, z1] = [0, 1, 2].map((k) => Math.max(cells[a + k], cells[b + k], cells[c + k]));
-    const single = x0 === x1 && y0 === y1 && z0 === z1;
     for (let i = 0; i < 9; i++)
       p[i] = (positions[triangles[t + ((i / 3) | 0)] * 3 + (i % 3)] - origin[i % 3]) * inverse;
+    // The margin keeps every cell of the surface inside the grid.
+    const [x0, y0, z0] = [0, 1, 2].map((k) => Math.floor(Math.min(p[k], p[k + 3], p[k + 6])));
+    const [x1, y1, z1] = [0, 1, 2].map((k) => Math.floor(Math.max(p[k], p[k + 3], p[k + 6])));
+    const single = x0 === x1 && y0 === y1 && z0 === z1;
     for (let z = z0; z <= z1; z++) {
       for (let y = y0; y <= y1; y++) {
         for (let x = x0; x <= x1; x++) {

@@ -170,8 +170,7 @@ function voxelWork(kernels: Kernels, seed: number): VoxelWork {
     counts,
     origin: [-2, -2, -2],
     size: 0.75,
-    cells: kernels.i16(positions.length),
-    winding: kernels.i16(cellCount),
+    windings: [kernels.i16(cellCount), kernels.i16(cellCount), kernels.i16(cellCount)],
     votes: kernels.u8(cellCount),
     solid: kernels.u8(cellCount),
     depth: kernels.f32(cellCount),
@@ -197,23 +196,22 @@ describe('the solid', () => {
     );
   });
 
-  test('cells, crossings, votes, shell and depth', async () => {
+  test('crossings, shell, votes and depth', async () => {
     await fc.assert(
       fc.asyncProperty(seeds, async (seed) => {
         const [compiled, plain] = await inBoth((kernels) => {
           const work = voxelWork(kernels, seed);
-          kernels.placeInCells(work);
-          const windings = [0, 1, 2].map((axis) => {
-            work.winding.fill(0);
-            kernels.crossRows(work, axis);
-            kernels.castVotes(work, axis);
-            return [...work.winding];
-          });
+          kernels.crossTriangles(work);
+          for (let axis = 0; axis < 3; axis++) kernels.castVotes(work, axis);
           kernels.countVotes(work);
-          kernels.markShells(work);
           kernels.measureDepth(work);
-          const { cells, votes, solid, depth } = work;
-          return { windings, cells: [...cells], votes: [...votes], solid: [...solid], depth: [...depth] };
+          const { windings, votes, solid, depth } = work;
+          return {
+            windings: windings.map((winding) => [...winding]),
+            votes: [...votes],
+            solid: [...solid],
+            depth: [...depth],
+          };
         });
         expect(compiled).toEqual(plain);
         expect(plain.solid.some((cell) => cell > 0)).toBe(true);
@@ -261,6 +259,11 @@ function nearestWork(kernels: Kernels, seed: number, pointCount = 150): NearestW
     ),
     jointCount: JOINTS,
     reach: createReach(pointCount, 4, kernels),
+    ranges: put(
+      kernels.f64(BONES * 2),
+      Float64Array.from({ length: BONES * 2 }, (_, i) => 1 + (i % 2)),
+    ),
+    lower: kernels.f64(BONES),
     lengths: kernels.f32(BONES * CHUNK),
     distances: kernels.f32(BONES * CHUNK),
   };
@@ -283,11 +286,26 @@ describe('from bones to rows', () => {
             lengths: put(kernels.f32(JOINTS), [1, 0.4, 0.3, 0.5, 0.2, 0.1]),
             softness: 2,
           };
-          kernels.blendRows(work.reach, chains, 0.4, rows);
+          kernels.blendRows(work.reach, chains, 0.4, 0.001, rows);
           return { first, weighed, joints: [...rows.joints], values: [...rows.values] };
         });
         expect(compiled).toEqual(plain);
         expect(plain.values.some((value) => value > 0 && value < 1)).toBe(true);
+      }),
+      runs,
+    );
+  });
+
+  test('the bones that matter to a ball', async () => {
+    await fc.assert(
+      fc.asyncProperty(seeds, async (seed) => {
+        const [compiled, plain] = await inBoth((kernels) => {
+          const work = nearestWork(kernels, seed, 2);
+          const count = kernels.keepBones(work, 0.3, 0.4, 0.5, 0.1);
+          return [...work.kept.subarray(0, count)];
+        });
+        expect(compiled).toEqual(plain);
+        expect(plain.length).toBeGreaterThan(0);
       }),
       runs,
     );

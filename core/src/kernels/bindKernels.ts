@@ -32,17 +32,17 @@ export interface BindKernels {
   listMarked(rows: WeightRows, pieceOf: Uint32Array, marks: Uint8Array, out: Uint32Array): number;
 
   measureSoup(positions: Float32Array, triangles: Uint32Array, out: Float64Array): void;
-  placeInCells(work: VoxelWork): void;
-  crossRows(work: VoxelWork, axis: number): void;
+  crossTriangles(work: VoxelWork): void;
   castVotes(work: VoxelWork, axis: number): void;
   countVotes(work: VoxelWork): void;
-  markShells(work: VoxelWork): void;
   measureDepth(work: VoxelWork): void;
 
   boxPoints(positions: Float32Array, grid: BoxGrid, keys: Int32Array): void;
+  /** @returns how many bones are kept */
+  keepBones(work: NearestWork, x: number, y: number, z: number, radius: number): number;
   nearestBones(work: NearestWork, from: number, to: number, keptCount: number): void;
   weighSlots(reach: Reach, from: number, to: number, factors: Float64Array): void;
-  blendRows(reach: Reach, chains: Chains, softness: number, rows: WeightRows): void;
+  blendRows(reach: Reach, chains: Chains, softness: number, leastShare: number, rows: WeightRows): void;
   dissect(work: DissectWork): void;
   /** New rows for the first `count` rows of a block; see {@link RowBlock}. */
   rewriteRows(block: RowBlock, count: number, least: number, limit: number, locks: Uint8Array): void;
@@ -57,13 +57,12 @@ export const plainBindKernels: BindKernels = {
   joinPieces: pieces.fillPieces,
   listMarked: pieces.listMarked,
   measureSoup: soup.measureSoup,
-  placeInCells: voxels.placeInCells,
-  crossRows: voxels.crossRows,
+  crossTriangles: voxels.crossTriangles,
   castVotes: voxels.castVotes,
   countVotes: voxels.countVotes,
-  markShells: voxels.markShells,
   measureDepth: voxels.measureDepth,
   boxPoints: nearest.boxPoints,
+  keepBones: nearest.keepBones,
   nearestBones: nearest.nearestBones,
   weighSlots: nearest.weighSlots,
   blendRows,
@@ -100,7 +99,7 @@ export function wasmBindKernels(run: BindExports, at: (array: ArrayBufferView) =
     shiftIndices(indices, shift) {
       run.shiftIndices(at(indices), indices.length, shift);
     },
-    joinPieces: (rows, { offsets, points }, { pieceOf, mass, bordered, roots }) =>
+    joinPieces: (rows, { offsets, points }, { pieceOf, mass, bordered, roots, solo, chief }) =>
       run.joinPieces(
         rows.pointCount,
         rows.stride,
@@ -112,6 +111,8 @@ export function wasmBindKernels(run: BindExports, at: (array: ArrayBufferView) =
         at(mass),
         at(bordered),
         at(roots),
+        at(solo),
+        at(chief),
       ),
     listMarked: ({ pointCount, stride, values }, pieceOf, marks, out) =>
       run.listMarked(pointCount, stride, at(values), at(pieceOf), at(marks), at(out)),
@@ -119,6 +120,22 @@ export function wasmBindKernels(run: BindExports, at: (array: ArrayBufferView) =
     boxPoints(positions, { least, size, counts }, keys) {
       run.boxPoints(at(positions), keys.length, ...least, size, ...counts, at(keys));
     },
+    keepBones: ({ bones, kept, far, near, jointCount, ranges, lower }, x, y, z, radius) =>
+      run.keepBones(
+        x,
+        y,
+        z,
+        radius,
+        bones.count,
+        at(bones.joints),
+        at(bones.ends),
+        at(ranges),
+        at(far),
+        at(near),
+        jointCount,
+        at(kept),
+        at(lower),
+      ),
     nearestBones({ bones, reach, jointCount, ...work }, from, to, keptCount) {
       run.nearestBones(
         at(work.members),
@@ -148,6 +165,7 @@ export function wasmBindKernels(run: BindExports, at: (array: ArrayBufferView) =
       { pointCount, width, joints, distances, radii },
       { ofJoint, lengths, softness: own },
       softness,
+      leastShare,
       rows,
     ) {
       run.blendRows(
@@ -160,6 +178,7 @@ export function wasmBindKernels(run: BindExports, at: (array: ArrayBufferView) =
         at(lengths),
         softness,
         own * softness,
+        leastShare,
         at(rows.joints),
         at(rows.values),
       );
@@ -196,7 +215,7 @@ export function wasmBindKernels(run: BindExports, at: (array: ArrayBufferView) =
 
 type VoxelKernels = Pick<
   BindKernels,
-  'measureSoup' | 'placeInCells' | 'crossRows' | 'castVotes' | 'countVotes' | 'markShells' | 'measureDepth'
+  'measureSoup' | 'crossTriangles' | 'castVotes' | 'countVotes' | 'measureDepth'
 >;
 
 function wasmVoxelKernels(run: BindExports, at: (array: ArrayBufferView) => number): VoxelKernels {
@@ -204,45 +223,31 @@ function wasmVoxelKernels(run: BindExports, at: (array: ArrayBufferView) => numb
     measureSoup(positions, triangles, out) {
       run.measureSoup(at(positions), at(triangles), triangles.length / 3, at(out));
     },
-    placeInCells({ positions, cells, origin, size }) {
-      run.placeInCells(at(positions), positions.length / 3, at(cells), ...origin, 1 / size);
-    },
-    crossRows({ positions, triangles, winding, counts, origin, size }, axis) {
-      const axes = axesOf(axis);
-      const steps = stepsOf(counts);
-      run.crossRows(
+    crossTriangles({ positions, triangles, windings, solid, counts, origin, size }) {
+      run.crossTriangles(
         at(positions),
         at(triangles),
         triangles.length / 3,
-        at(winding),
-        ...axes,
-        ...axes.map((k) => counts[k]),
-        ...axes.map((k) => steps[k]),
-        ...axes.map((k) => origin[k]),
-        1 / size,
-      );
-    },
-    castVotes({ winding, votes, counts }, axis) {
-      const axes = axesOf(axis);
-      const steps = stepsOf(counts);
-      run.castVotes(at(winding), at(votes), ...axes.map((k) => counts[k]), ...axes.map((k) => steps[k]));
-    },
-    countVotes({ votes, solid }) {
-      run.countVotes(at(votes), at(solid), solid.length, voxels.ENOUGH_VOTES, voxels.INSIDE);
-    },
-    markShells({ positions, triangles, cells, solid, counts, origin, size }) {
-      run.markShells(
-        at(positions),
-        at(triangles),
-        triangles.length / 3,
-        at(cells),
+        ...windings.map(at),
         at(solid),
         SHELL,
-        counts[0],
-        counts[1],
+        ...counts,
         ...origin,
         1 / size,
       );
+    },
+    castVotes({ windings, votes, counts }, axis) {
+      const axes = axesOf(axis);
+      const steps = stepsOf(counts);
+      run.castVotes(
+        at(windings[axis]),
+        at(votes),
+        ...axes.map((k) => counts[k]),
+        ...axes.map((k) => steps[k]),
+      );
+    },
+    countVotes({ votes, solid }) {
+      run.countVotes(at(votes), at(solid), solid.length, voxels.ENOUGH_VOTES, voxels.INSIDE);
     },
     measureDepth({ solid, depth, counts, size, backSteps, backLengths }) {
       run.measureDepth(

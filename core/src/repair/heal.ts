@@ -44,7 +44,8 @@ export function healUnweighted(
       copy(rows, tree.nearest(positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]), rows, p);
   }
   // 3. Even the rings out.
-  const along = ill.filter((p) => !waiting.includes(p));
+  const apart = new Set(waiting);
+  const along = ill.filter((p) => !apart.has(p));
   for (let pass = 0; pass < 4; pass++) {
     const means = createRows(along.length, stride);
     along.forEach((p, i) => meanOfNeighbours(rows, neighbours, p, means, i, limit, locks));

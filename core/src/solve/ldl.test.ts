@@ -45,7 +45,7 @@ function laplacian(size: number, edges: readonly (readonly [number, number])[], 
 
 const kernelsFor = {
   plain: async () => createPlainKernels(),
-  wasm: (matrix: SymmetricMatrix) => createKernels(planFactor(matrix).bytes),
+  wasm: (matrix: SymmetricMatrix) => createKernels(2 * planFactor(matrix).bytes),
 };
 
 describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
@@ -92,6 +92,31 @@ describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
       ),
       { numRuns: 40, seed: 3 },
     );
+  });
+
+  test('what is colder than asked for is passed over, and nothing is off by much more than that', async () => {
+    // Two arms of 200, each from its tip inward, that meet in the last row.
+    const size = 401;
+    const arms = [0, 200].flatMap((tip) =>
+      Array.from({ length: 200 }, (_, i) => [tip + i, i < 199 ? tip + i + 1 : 400] as const),
+    );
+    const matrix = compress(laplacian(size, arms, 0.05));
+    const kernels = await kernelsFor[kind](matrix);
+    const factor = factorize(kernels, matrix, planFactor(matrix));
+    const solve = (tiny: number): { warm: Float64Array; quiet: Uint8Array } => {
+      const warm = kernels.f64(size * SOLVE_WIDTH);
+      const quiet = kernels.u8(size);
+      for (let k = 0; k < SOLVE_WIDTH; k++) warm[30 * SOLVE_WIDTH + k] = 0.05;
+      kernels.ldlSolve(factor, warm, quiet, tiny);
+      return { warm, quiet };
+    };
+    const [exact, near] = [solve(0), solve(1e-5)];
+    expect(near.warm[30 * SOLVE_WIDTH]).toBeGreaterThan(0.1);
+    expect(Math.max(...near.warm.map((x, i) => Math.abs(x - exact.warm[i])))).toBeLessThan(3e-5);
+    // The other arm is passed over whole.
+    expect(near.quiet.subarray(200).every((one) => one === 1)).toBe(true);
+    expect(near.warm.subarray(200 * SOLVE_WIDTH).every((x) => x === 0)).toBe(true);
+    expect(exact.warm.subarray(200 * SOLVE_WIDTH).some((x) => x > 0)).toBe(true);
   });
 
   test('a matrix without a solution is refused, naming the row', async () => {

@@ -4,7 +4,7 @@ import type { Neighbours } from './topology.ts';
 
 /** The connected pieces of each joint's weight. A node is a used slot of a row, numbered as in the rows. */
 export interface WeightPieces {
-  /** Uint32Array, a node each: the node that stands for its piece. */
+  /** Uint32Array, a node each: the first node of its piece, which stands for it. */
   readonly pieceOf: Uint32Array;
   /** Float32Array, by the node that stands for a piece: the piece's weight in points. */
   readonly mass: Float32Array;
@@ -15,7 +15,11 @@ export interface WeightPieces {
 }
 
 /** Pieces on their way: arrays of a node each, in the kernels' memory, and zero before. */
-export type PieceWork = WeightPieces;
+export interface PieceWork extends WeightPieces {
+  /** Uint32Array, pointCount each: the compiled loop's room for points that follow one joint whole. */
+  readonly solo: Uint32Array;
+  readonly chief: Uint32Array;
+}
 
 const plain = {
   u32: (length: number) => new Uint32Array(length),
@@ -25,7 +29,8 @@ const plain = {
 };
 
 /** Kernel memory that the pieces of so many points take, in bytes. */
-export const pieceBytes = (pointCount: number, stride: number): number => pointCount * stride * 13 + 64;
+export const pieceBytes = (pointCount: number, stride: number): number =>
+  pointCount * (stride * 13 + 8) + 128;
 
 /**
  * Joins slots of one joint at neighbouring points (union by path halving), all joints at once.
@@ -43,9 +48,12 @@ export function joinPieces(
     mass: kernels.f32(nodes),
     bordered: kernels.u8(nodes),
     roots: kernels.u32(nodes),
+    solo: kernels.u32(rows.pointCount),
+    chief: kernels.u32(rows.pointCount),
   };
   const count = kernels.joinPieces(rows, neighbours, work);
-  return { ...work, roots: work.roots.subarray(0, count) };
+  const { pieceOf, mass, bordered, roots } = work;
+  return { pieceOf, mass, bordered, roots: roots.subarray(0, count) };
 }
 
 /** The loop of {@link joinPieces}; twin of joinPieces in core/kernels/topology.ts. Returns the number of pieces. */
@@ -62,6 +70,12 @@ export function fillPieces(
     }
     return node;
   };
+  // The first node stands for its piece, so that the order of joining does not matter.
+  const unite = (a: number, b: number): void => {
+    const [first, second] = [find(a), find(b)];
+    if (first < second) parent[second] = first;
+    else parent[first] = second;
+  };
   // 1. Join the same joint across every edge; where a neighbour lacks it, the piece has a border.
   for (let p = 0; p < pointCount; p++) {
     const from = p * stride;
@@ -71,7 +85,7 @@ export function fillPieces(
       const to = n * stride;
       // Nearly everywhere both follow the same joint whole.
       if (alone && joints[to] === joints[from] && values[to] !== 0 && values[from] !== 0) {
-        if (n > p && parent[from] !== parent[to]) parent[find(to)] = find(from);
+        if (n > p && parent[from] !== parent[to]) unite(from, to);
         continue;
       }
       for (let a = from; a < from + stride && values[a] !== 0; a++) {
@@ -79,7 +93,7 @@ export function fillPieces(
         for (let b = n * stride; b < (n + 1) * stride && values[b] !== 0; b++) {
           if (joints[a] !== joints[b]) continue;
           shared = true;
-          if (n > p && parent[a] !== parent[b]) parent[find(b)] = find(a);
+          if (n > p && parent[a] !== parent[b]) unite(a, b);
           break;
         }
         if (!shared) bordered[a] = 1;
