@@ -3,6 +3,7 @@ import { By, Key, until } from 'selenium-webdriver';
 import { openBrowser } from '../../e2e/browser.ts';
 import { JudokaServer } from '../../e2e/judokaServer.ts';
 import { missed, report } from './measure.ts';
+import { benchTable } from './pageTable.ts';
 
 const WAIT_MS = 60_000;
 /** Times, in the page: handlers of a pressed pointer's moves (first to last listener), and animation frames. */
@@ -30,6 +31,7 @@ try {
   await benchCharacter('The ferry-keeper', { open: 2500, dab: 8 });
   await benchClip('The ferry-keeper');
   await benchCharacter('The ferry-keeper, fine', { open: 6000, dab: 16 });
+  await benchTable(driver, server.address);
   const sent = await driver.executeScript<number>(
     `return performance.getEntriesByType('resource').filter((e) => e.name.endsWith('.js')).reduce((sum, e) => sum + e.encodedBodySize, 0)`,
   );

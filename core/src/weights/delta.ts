@@ -240,17 +240,26 @@ function rowsOf(pointCount: number, stride: number): WeightRows {
   };
 }
 
-/** One delta out of several of the same part whose points rise from one to the next. */
+/** One delta out of several of the same part and stride whose points rise from one to the next. */
 export function joinDeltas(deltas: readonly Delta[]): Delta {
   const [{ part, before }] = deltas;
-  const builder = new DeltaBuilder(
+  const count = deltas.reduce((sum, { points }) => sum + points.length, 0);
+  const joined = {
     part,
-    before.stride,
-    deltas.reduce((sum, { points }) => sum + points.length, 0),
-  );
-  for (const { points, before: from, after } of deltas)
-    for (let i = 0; i < points.length; i++) builder.push(points[i], from, i, after, i);
-  return builder.finish();
+    points: new Uint32Array(count),
+    before: rowsOf(count, before.stride),
+    after: rowsOf(count, before.stride),
+  };
+  let at = 0;
+  for (const delta of deltas) {
+    joined.points.set(delta.points, at);
+    for (const side of ['before', 'after'] as const) {
+      joined[side].joints.set(delta[side].joints, at * before.stride);
+      joined[side].values.set(delta[side].values, at * before.stride);
+    }
+    at += delta.points.length;
+  }
+  return joined;
 }
 
 /** Whether rows of one stride are the same slot by slot; unused slots are zero, so that they may be compared too. */

@@ -1,21 +1,15 @@
 import { Drawer } from '@mantine/core';
-import { rowSum, weightOf } from '@judoka/core';
+import { rowSum, weightOf, type Change } from '@judoka/core';
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { scopeOf } from '../session/exact.ts';
 import { useTopic } from '../session/useTopic.ts';
-import {
-  columnsOf,
-  isMoved,
-  sortRows,
-  TableRows,
-  type TableOrder,
-  type TableRow,
-} from '../session/weightTable.ts';
+import { columnsOf, isMoved, TableRows, type TableOrder } from '../session/weightTable.ts';
 import { useBench } from '../state/store.ts';
 import { Knot } from './Knot.tsx';
-import { useCells, type Cells } from './useCells.ts';
+import { useCells, type Cell as CellPlace, type Cells } from './useCells.ts';
+import { useSortedRows } from './useSortedRows.ts';
 
 const ROW_PX = 24;
 const COLUMN_PX = 92;
@@ -56,14 +50,15 @@ function Table({ session }: { session: CharacterSession }) {
     const word = wanted.trim().toLowerCase();
     return columns.filter((joint) => session.jointName(joint).toLowerCase().includes(word));
   }, [session, columns, wanted]);
-  // Sorted anew when asked for, not at every edit: rows must not run away under the hand.
-  const sorted = useMemo(() => sortRows(session, rows, order), [session, rows, order]);
+  // Rows must not run away under the hand: an edit does not sort them anew.
+  const sorted = useSortedRows(session, rows, order);
   const cells = useCells(session, rows, sorted, shown, limit);
   const down = useVirtualizer({
     count: rows.count,
     getScrollElement: () => scroll.current,
     estimateSize: () => ROW_PX,
     overscan: 2,
+    useFlushSync: false,
   });
   const across = useVirtualizer({
     horizontal: true,
@@ -71,6 +66,7 @@ function Table({ session }: { session: CharacterSession }) {
     getScrollElement: () => scroll.current,
     estimateSize: () => COLUMN_PX,
     overscan: 1,
+    useFlushSync: false,
   });
   useEffect(() => {
     down.scrollToIndex(cells.at.y);
@@ -104,6 +100,11 @@ function Table({ session }: { session: CharacterSession }) {
         tabIndex={0}
         onKeyDown={cells.onKeyDown}
         onPaste={cells.onPaste}
+        onPointerDown={(event) => {
+          const cell = cellUnder(event.target);
+          if (cell) cells.choose(cell, event.shiftKey);
+        }}
+        onDoubleClick={(event) => cellUnder(event.target) && cells.setTyped('')}
         data-version={weights}
       >
         <div style={{ width, height: down.getTotalSize() + ROW_PX, position: 'relative' }}>
@@ -116,22 +117,42 @@ function Table({ session }: { session: CharacterSession }) {
             setOrder={setOrder}
             cells={cells}
           />
-          {down.getVirtualItems().map((line) => (
-            <TableLine
-              // Lines are used again for others: while scrolling nothing is made anew.
-              key={line.index % LINES}
-              session={session}
-              row={rows.row(sorted[line.index])}
-              line={line}
-              columns={shown}
-              items={items}
-              cells={cells}
-            />
-          ))}
+          {down.getVirtualItems().map(({ index, start }) => {
+            const { part, point } = rows.row(sorted[index]);
+            const isAt = cells.at.y === index;
+            const isInRange = index >= cells.box.y0 && index <= cells.box.y1;
+            return (
+              <TableLine
+                // Lines are used again for others: while scrolling nothing is made anew.
+                key={index % LINES}
+                session={session}
+                version={weights}
+                part={part}
+                point={point}
+                index={index}
+                top={ROW_PX + start}
+                columns={shown}
+                items={items}
+                at={isAt ? cells.at.x : -1}
+                from={isInRange ? cells.box.x0 : -1}
+                to={isInRange ? cells.box.x1 : -1}
+                typed={isAt ? cells.typed : undefined}
+                setTyped={cells.setTyped}
+                moved={cells.moved}
+              />
+            );
+          })}
         </div>
       </div>
     </>
   );
+}
+
+/** The cell under a pointer, told by the page's own elements. */
+function cellUnder(target: EventTarget): CellPlace | undefined {
+  const column = (target as HTMLElement).closest<HTMLElement>('[data-column]');
+  const line = column?.closest<HTMLElement>('[data-line]');
+  return column && line ? { x: Number(column.dataset.column), y: Number(line.dataset.line) } : undefined;
 }
 
 interface HeadProps {
@@ -190,11 +211,23 @@ function TableHead({ session, columns, items, width, order, setOrder, cells }: H
 
 interface LineProps {
   readonly session: CharacterSession;
-  readonly row: TableRow;
-  readonly line: VirtualItem;
+  /** Of the weights: a line says what they were when it was drawn. */
+  readonly version: number;
+  readonly part: number;
+  readonly point: number;
+  /** Number of the line, and where it stands. */
+  readonly index: number;
+  readonly top: number;
   readonly columns: readonly number[];
   readonly items: readonly VirtualItem[];
-  readonly cells: Cells;
+  /** Column of the cell that is worked on; -1 if it is on another line. */
+  readonly at: number;
+  /** First and last column that are chosen on this line; -1 for none. */
+  readonly from: number;
+  readonly to: number;
+  readonly typed: string | undefined;
+  readonly setTyped: (typed: string | undefined) => void;
+  readonly moved: Change;
 }
 
 const weightWords = (weight: number): string => (weight === 0 ? '0' : weight.toFixed(3));
@@ -228,49 +261,43 @@ const Cell = memo(function Cell({ column, left, weight, isAt, isInside, isMoved:
   );
 });
 
-/** One point; the weight of each cell is also a bar in it. */
-function TableLine({ session, row: { part, point }, line, columns, items, cells }: LineProps) {
+/** One point; the weight of each cell is also a bar in it. Lines that stay in view while others come are left alone. */
+const TableLine = memo(function TableLine({ session, part, point, index, top, ...line }: LineProps) {
   const held = session.parts[part].skin.rows;
-  const { at, box, typed, moved } = cells;
-  const isInRange = line.index >= box.y0 && line.index <= box.y1;
-  const columnUnder = (target: EventTarget): number =>
-    Number((target as HTMLElement).closest<HTMLElement>('[data-column]')?.dataset.column ?? -1);
+  const { columns, items, at, from, to, typed, setTyped, moved } = line;
   return (
-    <div
-      className="table-row"
-      style={{ top: ROW_PX + line.start, height: ROW_PX }}
-      onPointerDown={(event) => {
-        const x = columnUnder(event.target);
-        if (x >= 0) cells.choose({ x, y: line.index }, event.shiftKey);
-      }}
-      onDoubleClick={(event) => columnUnder(event.target) >= 0 && cells.setTyped('')}
-    >
+    <div className="table-row" style={{ top, height: ROW_PX }} data-line={index}>
       <span className="lead">
         {session.partName(part)} {point}
       </span>
       <span className="sum figures">{rowSum(held, point).toFixed(3)}</span>
-      {items.map(({ index, start }) => {
-        const joint = columns[index];
-        const isAt = at.x === index && at.y === line.index;
-        if (isAt && typed !== undefined)
-          return <TypedCell key={index} left={LEAD_PX + start} typed={typed} cells={cells} />;
+      {items.map(({ index: column, start }) => {
+        const joint = columns[column];
+        if (at === column && typed !== undefined)
+          return <TypedCell key={column} left={LEAD_PX + start} typed={typed} setTyped={setTyped} />;
         return (
           <Cell
-            key={index}
-            column={index}
+            key={column}
+            column={column}
             left={LEAD_PX + start}
             weight={weightOf(held, point, joint)}
-            isAt={isAt}
-            isInside={isInRange && index >= box.x0 && index <= box.x1}
+            isAt={at === column}
+            isInside={column >= from && column <= to}
             isMoved={isMoved(moved, part, point, joint)}
           />
         );
       })}
     </div>
   );
+});
+
+interface TypedProps {
+  readonly left: number;
+  readonly typed: string;
+  readonly setTyped: (typed: string | undefined) => void;
 }
 
-function TypedCell({ left, typed, cells }: { left: number; typed: string; cells: Cells }) {
+function TypedCell({ left, typed, setTyped }: TypedProps) {
   return (
     <span
       role="gridcell"
@@ -284,8 +311,8 @@ function TypedCell({ left, typed, cells }: { left: number; typed: string; cells:
         aria-label="Weight in the table"
         autoFocus
         value={typed}
-        onChange={(event) => cells.setTyped(event.currentTarget.value)}
-        onBlur={() => cells.setTyped(undefined)}
+        onChange={(event) => setTyped(event.currentTarget.value)}
+        onBlur={() => setTyped(undefined)}
       />
     </span>
   );

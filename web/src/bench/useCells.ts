@@ -48,8 +48,9 @@ export function useCells(
   const tell = (error: unknown): void =>
     session.tellPerson(error instanceof Error ? error.message : String(error));
 
-  const perform = (edits: CellEdits, label: string): void => {
-    cellChange(session, rows, edits, limit)
+  const perform = (edits: Promise<CellEdits>, label: string): void => {
+    edits
+      .then((cells) => cellChange(session, rows, cells, limit))
       .then((change) => {
         setMoved(change);
         return session.perform(label, change);

@@ -183,7 +183,7 @@ export class CharacterSession implements LogHost {
     this.showing = new Showing(this);
     this.strays = new StrayWatch(parts, room, () => this.topics.tell('strays'));
     this.check = new CheckWatch(
-      { rig, copyRows: () => this.copyRows(), still: this.still, locks: this.locks },
+      { rig, rowsOfPart: () => this.rowsOfPart(), still: this.still, locks: this.locks },
       () => this.topics.tell('findings'),
     );
     this.trial = new Trial(this);
@@ -465,16 +465,24 @@ export class CharacterSession implements LogHost {
     this.proposals.refuse();
     const content = { change, joints };
     if (isEmptyContent(content)) return;
-    if (isLarge(change) && joints.length === 0) await this.#applyInTurns(change);
-    else this.applyContent(content);
+    await this.applyInTurns(content);
     this.log.commit('edit', label, content);
   }
 
-  /** A change of very many points: the page gets its turn in between, and nothing else may change weights meanwhile. */
-  async #applyInTurns(change: Change): Promise<void> {
+  /**
+   * Does what a content says. With very many points the page gets its turn in between, and nothing else may change
+   * weights meanwhile.
+   */
+  async applyInTurns(content: EditContent): Promise<void> {
+    const { change, joints } = content;
+    if (!isLarge(change) || joints.length > 0) return this.applyContent(content);
     this.#busy = true;
     try {
-      checkChange(this.rowsOfPart(), change);
+      // All of it is looked at before anything is written.
+      for (const slice of slicesOf(change)) {
+        checkChange(this.rowsOfPart(), [slice]);
+        await nextTurn();
+      }
       for (const slice of slicesOf(change)) {
         await nextTurn();
         apply(this.rowsOfPart(), [slice]);

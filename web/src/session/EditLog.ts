@@ -9,13 +9,16 @@ import { EMPTY_HISTORY, record, type History, type HistoryEntry } from '@judoka/
 import { requestBytes } from '../api/http.ts';
 import { asDone, invertContent, isEmptyContent, type EditContent } from './editContent.ts';
 import { Outbox, type NewEdit } from './outbox.ts';
-import { dropEdits, findLeftEdits, whenTabGone } from './outboxStore.ts';
+import { dropEdits } from './editStore.ts';
+import { findLeftEdits, whenTabGone } from './outboxStore.ts';
 
 /** What the log needs from the character at work. */
 export interface LogHost {
   readonly id: string;
   /** Does to weights and joints what a content says, and shows it. */
   applyContent(content: EditContent): void;
+  /** The same, with turns for the page where it is of very many points. */
+  applyInTurns(content: EditContent): Promise<void>;
   /** The same content on top of what is there now; `overlapping` counts points that others had changed too. */
   rebaseContent(content: EditContent): { content: EditContent; overlapping: number };
   /** Resolves when no stroke is running: rows must not change under it, since its delta remembers how they were. */
@@ -93,7 +96,7 @@ export class EditLog {
       const after = kind === 'undo' ? this.history.done : this.history.undone;
       // A stroke or a clash came in between: it is another edit's turn now.
       if (after[after.length - 1]?.id !== target.id) return;
-      this.#host.applyContent(content);
+      await this.#host.applyInTurns(content);
       this.commit(kind, target.label, content, target.id);
     } catch (error) {
       this.#host.tellPerson(

@@ -1,6 +1,7 @@
 import { DEFAULT_PROFILE, type DeliveryProfile, type Finding, type WeightRows } from '@judoka/core';
 import * as Comlink from 'comlink';
 import type { Rig } from './rig.ts';
+import { RowCopies } from './rowCopies.ts';
 import type { Checker, CheckQuestion, Repaired } from '../workers/check.worker.ts';
 
 /** Weights at rest for this long are looked over. */
@@ -9,8 +10,7 @@ const SETTLED_MS = 400;
 /** What the check-up needs from the character at work. */
 export interface CheckSubject {
   readonly rig: Rig;
-  /** Copies of all parts' rows. */
-  copyRows(): WeightRows[];
+  rowsOfPart(): WeightRows[];
   readonly still: ReadonlySet<number>;
   readonly locks: Uint8Array;
 }
@@ -22,6 +22,7 @@ export interface CheckSubject {
 export class CheckWatch {
   readonly #subject: CheckSubject;
   readonly #onFindings: () => void;
+  readonly #copies = new RowCopies();
   #worker: Worker | undefined;
   #checker: Promise<Comlink.Remote<Checker>> | undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
@@ -73,14 +74,17 @@ export class CheckWatch {
   }
 
   #question(): CheckQuestion {
-    return { rows: this.#subject.copyRows(), profile: this.#profile, still: [...this.#subject.still] };
+    const { rows, buffers } = this.#copies.of(this.#subject.rowsOfPart());
+    // Handed over: the copies are nobody else's.
+    return Comlink.transfer({ rows, profile: this.#profile, still: [...this.#subject.still] }, buffers);
   }
 
   async #check(): Promise<void> {
     const turn = ++this.#asked;
     try {
       const checker = await this.#start();
-      const findings = await checker.check(this.#question());
+      const { findings, rows } = await checker.check(this.#question());
+      this.#copies.giveBack(rows);
       if (turn !== this.#asked) return;
       this.findings = findings;
       this.failure = '';

@@ -1,5 +1,5 @@
 import { invert, invertSkeletonChange, isEmpty, type Change, type SkeletonChange } from '@judoka/core';
-import type { KeptEdit } from './outboxStore.ts';
+import type { KeptEdit } from './editStore.ts';
 
 /** What an edit does: to weights, and to joints. */
 export interface EditContent {

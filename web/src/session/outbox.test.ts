@@ -5,9 +5,15 @@ import { createRows, DeltaBuilder, type Change } from '@judoka/core';
 import { randomUUID } from 'node:crypto';
 import type * as OutboxModule from './outbox.ts';
 import type * as StoreModule from './outboxStore.ts';
+import type * as EditStoreModule from './editStore.ts';
+import type * as MailModule from './mail.ts';
+import type { MailService } from './mailWorker.ts';
 
 let Outbox: typeof OutboxModule.Outbox;
-let store: typeof StoreModule;
+let store: typeof StoreModule & typeof EditStoreModule;
+let mail: MailModule.Mail;
+/** What the mail was asked for. */
+let mailed: string[] = [];
 
 const CHARACTER = randomUUID();
 /** What the simulated server was sent, and how it answers: a head, a refusal, or no answer at all. */
@@ -40,7 +46,8 @@ beforeAll(async () => {
     },
   });
   ({ Outbox } = await import('./outbox.ts'));
-  store = await import('./outboxStore.ts');
+  store = { ...(await import('./outboxStore.ts')), ...(await import('./editStore.ts')) };
+  mail = new (await import('./mail.ts')).Mail();
 });
 
 const accept = (): ReturnType<typeof answer> => {
@@ -64,6 +71,34 @@ const edit = (label: string, point = 0) => ({
   joints: [],
 });
 
+/** The mail without a thread of its own. */
+const service: MailService = {
+  keep: (one) => {
+    mailed.push(`keep ${one.label}`);
+    return mail.keep(one);
+  },
+  send: (path, header, blobs) => {
+    mailed.push(`send ${header.entries.map(({ label }) => label).join(', ')}`);
+    return mail.send(path, header, blobs);
+  },
+  forget: (ids) => {
+    mailed.push(`forget ${ids.length}`);
+    return Promise.resolve(mail.forget(ids));
+  },
+};
+
+/** Every point of 25,000 given to one joint. */
+function wholeChange(): Change {
+  const count = 25_000;
+  const after = createRows(count, 8);
+  for (let p = 0; p < count; p++) {
+    after.joints[p * 8] = 3;
+    after.values[p * 8] = 1;
+  }
+  const points = Uint32Array.from({ length: count }, (_, p) => p);
+  return [{ part: 0, points, before: createRows(count, 8), after }];
+}
+
 let outbox: OutboxModule.Outbox;
 let clashes = 0;
 /** Resolves when the outbox's state is of this kind. */
@@ -73,22 +108,29 @@ beforeEach(() => {
   sent = [];
   serverHead = 0;
   clashes = 0;
+  mailed = [];
   answer = accept;
   const waiting: { kind: string; resolve: () => void }[] = [];
   const tell = (): void => {
     for (const each of waiting.filter(({ kind }) => kind === outbox.state.kind)) each.resolve();
   };
-  outbox = new Outbox(CHARACTER, 0, tell, () => {
-    clashes++;
-    const again = outbox.pending.map(({ id, kind, label, change: made, joints }) => ({
-      id,
-      kind,
-      label,
-      change: made,
-      joints,
-    }));
-    return outbox.replace(7, again);
-  });
+  outbox = new Outbox(
+    CHARACTER,
+    0,
+    tell,
+    () => {
+      clashes++;
+      const again = outbox.pending.map(({ id, kind, label, change: made, joints }) => ({
+        id,
+        kind,
+        label,
+        change: made,
+        joints,
+      }));
+      return outbox.replace(7, again);
+    },
+    service,
+  );
   until = (kind) =>
     outbox.state.kind === kind
       ? Promise.resolve()
@@ -173,6 +215,49 @@ describe('the outbox', () => {
     await until('saved');
     const labels = sent.slice(1).flatMap(({ header }) => header.entries.map(({ label }) => label));
     expect(labels).toEqual(['mine', 'meanwhile']);
+  });
+
+  test('an edit of very many points goes by the mail, in its place among the others', async () => {
+    outbox.push(edit('before'));
+    outbox.push({ ...edit('whole'), change: wholeChange() });
+    outbox.push(edit('after'));
+    await until('saved');
+    const labels = sent.flatMap(({ header }) => header.entries.map(({ label }) => label));
+    expect(labels).toEqual(['before', 'whole', 'after']);
+    const at = sent.find(({ header }) => header.entries.some(({ label }) => label === 'whole'));
+    const whole = at?.blobs[at.header.entries.findIndex(({ label }) => label === 'whole')];
+    expect(decodeChange(whole ?? new Uint8Array(0))).toEqual(wholeChange());
+    expect(mailed.filter((what) => !what.startsWith('send'))).toEqual(['keep whole', 'forget 1']);
+    expect(await keptOrders()).toEqual([]);
+  });
+
+  test('while the server is away the mail holds it, and a clash puts it on the new head', async () => {
+    answer = () => 'nothing';
+    outbox.push({ ...edit('whole'), change: wholeChange() });
+    await until('offline');
+    expect(await keptOrders()).toEqual(['whole']);
+    answer = () => {
+      answer = accept;
+      return { status: 409, body: { error: { code: 'edit-clash', message: 'x', detail: {} } } };
+    };
+    await until('saved');
+    expect(clashes).toBe(1);
+    expect(sent.map(({ header }) => header.base)).toEqual([0, 7]);
+    expect(decodeChange(sent[1].blobs[0])).toEqual(wholeChange());
+    expect(await keptOrders()).toEqual([]);
+  });
+
+  test('a refusal by way of the mail keeps its code and its sentence', async () => {
+    answer = () => ({
+      status: 400,
+      body: { error: { code: 'delta-invalid', message: 'It is damaged.', detail: {} } },
+    });
+    outbox.push({ ...edit('bad whole'), change: wholeChange() });
+    await until('failed');
+    expect(outbox.state).toEqual({ kind: 'failed', count: 1, message: 'It is damaged.' });
+    const { free } = await store.findLeftEdits(CHARACTER, new Set());
+    expect(free.map(({ label }) => label)).toEqual(['bad whole']);
+    await store.dropEdits(free.map(({ order }) => order));
   });
 
   test('what an earlier visit of this very tab left is found, what is being sent is not', async () => {

@@ -5,11 +5,13 @@ import {
   packFrame,
   type EditsHeader,
 } from '@judoka/contract';
-import type { Change } from '@judoka/core';
 import { HttpError, request } from '../api/http.ts';
 import type { EditContent } from './editContent.ts';
 import { isLarge, nextTurn } from './turns.ts';
-import { dropEdits, keepEdit, THIS_TAB, type KeptEdit } from './outboxStore.ts';
+import { dropEdits, keepEdit, type KeptEdit } from './editStore.ts';
+import type { MailBlob } from './mail.ts';
+import { mailInWorker, type MailService } from './mailWorker.ts';
+import { THIS_TAB } from './outboxStore.ts';
 
 /** An edit on its way. Its content is what was done; for an undo, the inverse of its target. */
 export interface PendingEdit extends EditContent {
@@ -19,8 +21,8 @@ export interface PendingEdit extends EditContent {
   target?: string;
   /** Resolves to its place in the browser's store once it is kept there. */
   kept: Promise<number>;
-  /** The weights' part of it as bytes, to be sent. */
-  bytes: Promise<Uint8Array<ArrayBuffer>>;
+  /** The weights' part of it as bytes, to be sent; its id where the mail holds them. */
+  bytes: Promise<MailBlob>;
 }
 
 /** An edit as it is made. */
@@ -34,9 +36,6 @@ export type SaveState =
 
 const MOST_AT_ONCE = 100;
 
-const encode = (change: Change): Promise<Uint8Array<ArrayBuffer>> =>
-  isLarge(change) ? encodeChangeInTurns(change, nextTurn) : Promise.resolve(encodeChange(change));
-
 const RETRY_MS = [1000, 2000, 4000, 8000];
 
 /**
@@ -48,6 +47,7 @@ export class Outbox {
   readonly #onState: () => void;
   /** Puts pending edits on top of what others did meanwhile; the character's own business. */
   readonly #onClash: () => Promise<void>;
+  readonly #mail: MailService;
   #pending: PendingEdit[] = [];
   #head: number;
   #sending = false;
@@ -58,11 +58,19 @@ export class Outbox {
   #closed = false;
   state: SaveState = { kind: 'saved' };
 
-  constructor(character: string, head: number, onState: () => void, onClash: () => Promise<void>) {
+  /** @param mail keeps and sends what has very many points */
+  constructor(
+    character: string,
+    head: number,
+    onState: () => void,
+    onClash: () => Promise<void>,
+    mail: MailService = mailInWorker,
+  ) {
     this.#character = character;
     this.#head = head;
     this.#onState = onState;
     this.#onClash = onClash;
+    this.#mail = mail;
     addEventListener('online', this.#tryNow);
   }
 
@@ -99,21 +107,37 @@ export class Outbox {
     this.#setState(count === 0 ? { kind: 'saved' } : { kind: 'saving', count });
     const orders = await Promise.all(before.map(({ kept }) => kept));
     await Promise.all(now.map(({ kept }) => kept));
+    const again = new Set(now.filter(({ change }) => isLarge(change)).map(({ id }) => id));
+    await this.#dropKept(
+      before.filter(({ id }) => !again.has(id)),
+      orders,
+    );
+  }
+
+  /** Takes what was kept out of the browser's store, and edits that the mail held out of the mail. */
+  async #dropKept(edits: readonly PendingEdit[], orders: readonly number[]): Promise<void> {
+    const ids = edits.filter(({ change }) => isLarge(change)).map(({ id }) => id);
+    if (ids.length > 0) await this.#mail.forget(ids);
     await dropEdits(orders);
   }
 
   /** Edits are kept in the order in which they were made, also where a large one takes some turns. */
   #keep(edit: NewEdit): PendingEdit {
     const { change, ...rest } = edit;
-    const store = (bytes: Uint8Array<ArrayBuffer>): Promise<number> =>
-      keepEdit({ ...rest, character: this.#character, tab: THIS_TAB, change: bytes });
+    const asKept = (bytes: Uint8Array<ArrayBuffer>): KeptEdit => {
+      return { ...rest, character: this.#character, tab: THIS_TAB, change: bytes };
+    };
     if (!isLarge(change) && !this.#keeping) {
       const bytes = encodeChange(change);
-      return { ...edit, bytes: Promise.resolve(bytes), kept: store(bytes) };
+      return { ...edit, bytes: Promise.resolve(bytes), kept: keepEdit(asKept(bytes)) };
     }
     const before = this.#keeping ?? Promise.resolve();
-    const bytes = before.then(() => encode(change));
-    const kept = bytes.then(store);
+    const bytes: Promise<MailBlob> = before.then(() => (isLarge(change) ? edit.id : encodeChange(change)));
+    const kept = bytes.then(async (own) =>
+      typeof own === 'string'
+        ? this.#mail.keep(asKept(await encodeChangeInTurns(change, nextTurn)))
+        : keepEdit(asKept(own)),
+    );
     const done = kept.then(
       () => undefined,
       () => undefined,
@@ -123,6 +147,37 @@ export class Outbox {
       if (this.#keeping === done) this.#keeping = undefined;
     });
     return { ...edit, bytes, kept };
+  }
+
+  /** Posts a batch whose edits all are kept; what the mail holds goes by the mail. @returns the new head */
+  async #post(batch: readonly PendingEdit[]): Promise<number> {
+    const header: EditsHeader = {
+      base: this.#head,
+      entries: batch.map(({ id, kind, label, target, joints }) => ({
+        id,
+        kind,
+        label,
+        target,
+        joints: kind === 'edit' && joints.length > 0 ? joints : undefined,
+      })),
+    };
+    const path = `/api/characters/${this.#character}/edits`;
+    const blobs = await Promise.all(batch.filter(({ kind }) => kind === 'edit').map(({ bytes }) => bytes));
+    const held = blobs.filter((blob) => typeof blob === 'string');
+    if (held.length === 0) {
+      const response = await request(path, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/octet-stream' },
+        body: packFrame(
+          header,
+          blobs.filter((blob) => typeof blob !== 'string'),
+        ),
+      });
+      return editsAnswer.parse(await response.json()).head;
+    }
+    const posted = await this.#mail.send(path, header, blobs);
+    if (!posted.done) throw new HttpError(posted.code, posted.message, posted.detail);
+    return editsAnswer.parse(posted.answer).head;
   }
 
   readonly #tryNow = (): void => {
@@ -138,26 +193,10 @@ export class Outbox {
     let again = true;
     try {
       const orders = await Promise.all(batch.map(({ kept }) => kept));
-      const header: EditsHeader = {
-        base: this.#head,
-        entries: batch.map(({ id, kind, label, target, joints }) => ({
-          id,
-          kind,
-          label,
-          target,
-          joints: kind === 'edit' && joints.length > 0 ? joints : undefined,
-        })),
-      };
-      const blobs = await Promise.all(batch.filter(({ kind }) => kind === 'edit').map(({ bytes }) => bytes));
-      const response = await request(`/api/characters/${this.#character}/edits`, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/octet-stream' },
-        body: packFrame(header, blobs),
-      });
-      this.#head = editsAnswer.parse(await response.json()).head;
+      this.#head = await this.#post(batch);
       this.#pending.splice(0, batch.length);
       this.#failures = 0;
-      await dropEdits(orders);
+      await this.#dropKept(batch, orders);
       const count = this.#pending.length;
       this.#setState(count === 0 ? { kind: 'saved' } : { kind: 'saving', count });
     } catch (error) {

@@ -1,5 +1,6 @@
 import * as Comlink from 'comlink';
 import type { StrayCounter } from '../workers/strays.worker.ts';
+import { RowCopies } from './rowCopies.ts';
 import type { SessionPart } from './sessionPart.ts';
 
 /** Weights at rest for this long are counted. */
@@ -13,6 +14,7 @@ export class StrayWatch {
   readonly #parts: readonly SessionPart[];
   readonly #jointCount: number;
   readonly #onCount: () => void;
+  readonly #copies = new RowCopies();
   #worker: Worker | undefined;
   #counter: Comlink.Remote<StrayCounter> | undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
@@ -42,15 +44,11 @@ export class StrayWatch {
   async #count(): Promise<void> {
     const turn = ++this.#asked;
     const counter = await this.#start();
-    const rows = this.#parts.map(({ skin: { rows: held } }) => ({
-      ...held,
-      joints: held.joints.slice(),
-      values: held.values.slice(),
-    }));
-    const buffers = rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]);
-    const counts = await counter.count(Comlink.transfer(rows, buffers), this.#jointCount);
+    const { rows, buffers } = this.#copies.of(this.#parts.map(({ skin }) => skin.rows));
+    const counted = await counter.count(Comlink.transfer(rows, buffers), this.#jointCount);
+    this.#copies.giveBack(counted.rows);
     if (turn !== this.#asked) return;
-    this.counts = counts;
+    this.counts = counted.counts;
     this.#onCount();
   }
 

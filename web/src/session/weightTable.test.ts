@@ -1,7 +1,16 @@
 import { describe, expect, test } from '@jest/globals';
 import { createRows, rowSum, weightOf, type WeightRows } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
-import { cellChange, columnsOf, editsOf, isMoved, readPasted, sortRows, TableRows } from './weightTable.ts';
+import {
+  cellChange,
+  columnsOf,
+  editsOf,
+  isMoved,
+  readPasted,
+  sortRows,
+  sortRowsInTurns,
+  TableRows,
+} from './weightTable.ts';
 
 function rowsOf(points: readonly Readonly<Record<number, number>>[]): WeightRows {
   const rows = createRows(points.length);
@@ -38,8 +47,18 @@ describe('the table', () => {
     expect([...sortRows(session, table, { by: 'point' })]).toEqual([0, 1, 2]);
   });
 
+  test('sorting in turns says the same, and nothing once it was stopped', async () => {
+    const session = sessionOn(held);
+    const order = { by: 'joint', joint: 2 } as const;
+    expect(await sortRowsInTurns(session, table, order, () => false)).toEqual(
+      sortRows(session, table, order),
+    );
+    let turns = 0;
+    expect(await sortRowsInTurns(session, table, order, () => ++turns > 2)).toBeUndefined();
+  });
+
   test('a typed cell is what was typed; the others share the rest in proportion', async () => {
-    const edits = editsOf(Uint32Array.of(1), [1], () => 0.2);
+    const edits = await editsOf(Uint32Array.of(1), [1], () => 0.2);
     const [delta] = await cellChange(sessionOn(held), table, edits, 4);
     expect([...delta.points]).toEqual([1]);
     expect(weightOf(delta.after, 0, 1)).toBeCloseTo(0.2, 6);
@@ -49,7 +68,7 @@ describe('the table', () => {
 
   test('several cells of a row that ask for more than all are scaled; locked ones stay', async () => {
     const locks = Uint8Array.of(0, 1, 0, 0, 0, 0, 0, 0);
-    const edits = editsOf(Uint32Array.of(0), [0, 4], () => 1);
+    const edits = await editsOf(Uint32Array.of(0), [0, 4], () => 1);
     const [delta] = await cellChange(sessionOn(held, locks), table, edits, 4);
     expect(weightOf(delta.after, 0, 1)).toBe(0.25);
     expect(weightOf(delta.after, 0, 0)).toBeCloseTo(0.375, 6);
@@ -59,7 +78,7 @@ describe('the table', () => {
 });
 
 test('lines in any order come to their points; empty cells stay, and what moved is told', async () => {
-  const edits = editsOf(
+  const edits = await editsOf(
     Uint32Array.of(2, 0),
     [2, 3],
     (line, column) => [NaN, 0.5, 0.1, NaN][line * 2 + column],
@@ -83,12 +102,7 @@ test('more rows than are done at a time make one delta a part', async () => {
   const many = rowsOf(Array.from({ length: 20_000 }, () => ({ 0: 0.5, 1: 0.5 })));
   const all = new TableRows(new Map([[0, Uint32Array.from({ length: 20_000 }, (_, p) => p)]]));
   const lines = Uint32Array.from({ length: 20_000 }, (_, i) => 19_999 - i);
-  const change = await cellChange(
-    sessionOn(many),
-    all,
-    editsOf(lines, [1], () => 0.25),
-    4,
-  );
+  const change = await cellChange(sessionOn(many), all, await editsOf(lines, [1], () => 0.25), 4);
   expect(change.map(({ points }) => points.length)).toEqual([20_000]);
   expect(weightOf(change[0].after, 12_345, 0)).toBe(0.75);
 });

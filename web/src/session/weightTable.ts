@@ -9,6 +9,7 @@ import {
   type WeightRows,
 } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
+import { radixSort, radixSteps } from './radixSort.ts';
 import { rulesOf } from './scope.ts';
 import { nextTurn } from './turns.ts';
 
@@ -66,30 +67,71 @@ export type TableOrder =
   { readonly by: 'point' } | { readonly by: 'count' } | { readonly by: 'joint'; readonly joint: number };
 
 /** The order in which rows are shown: Uint32Array of row numbers, heaviest first where weights decide. */
-export function sortRows({ parts }: CharacterSession, rows: TableRows, order: TableOrder): Uint32Array {
-  const sorted = Uint32Array.from({ length: rows.count }, (_, i) => i);
-  if (order.by === 'point') return sorted;
-  // Key and row number in one number each: such an array sorts several times as fast as one with a comparison.
-  const packed = new Float64Array(rows.count);
-  const bits = new Uint32Array(1);
-  const weight = new Float32Array(bits.buffer);
+export function sortRows(session: CharacterSession, rows: TableRows, order: TableOrder): Uint32Array {
+  const steps = sortSteps(session, rows, order);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** The same with turns for the page; undefined if `stop` says so before the end. */
+export async function sortRowsInTurns(
+  session: CharacterSession,
+  rows: TableRows,
+  order: TableOrder,
+  stop: () => boolean,
+): Promise<Uint32Array | undefined> {
+  return inTurns(sortSteps(session, rows, order), rows.count, stop);
+}
+
+/** Does steps, with turns for the page in between where there are many rows. */
+async function inTurns(steps: Generator<undefined, Uint32Array>, rowCount: number): Promise<Uint32Array>;
+async function inTurns(
+  steps: Generator<undefined, Uint32Array>,
+  rowCount: number,
+  stop: () => boolean,
+): Promise<Uint32Array | undefined>;
+async function inTurns(
+  steps: Generator<undefined, Uint32Array>,
+  rowCount: number,
+  stop = (): boolean => false,
+): Promise<Uint32Array | undefined> {
+  while (!stop()) {
+    const { done, value } = steps.next();
+    if (done) return value;
+    if (rowCount > KEYS_A_TURN) await nextTurn();
+  }
+  return undefined;
+}
+
+function* sortSteps(
+  { parts }: CharacterSession,
+  rows: TableRows,
+  order: TableOrder,
+): Generator<undefined, Uint32Array> {
+  const keys = new Uint32Array(rows.count);
+  if (order.by === 'point') return radixSort(keys, 0);
+  // The bits of positive floats rise as they do.
+  const weight = new Float32Array(1);
+  const bits = new Uint32Array(weight.buffer);
   for (let i = 0; i < rows.count; i++) {
     const held = parts[rows.parts[i]].skin.rows;
     if (order.by === 'joint') {
-      // The bits of positive floats rise as they do.
       weight[0] = weightOf(held, rows.points[i], order.joint);
-      packed[i] = (ONE_BITS - Math.min(ONE_BITS, bits[0])) * MOST_ROWS + i;
-    } else packed[i] = (MOST_ROWS - influenceCount(held, rows.points[i])) * MOST_ROWS + i;
+      keys[i] = ONE_BITS - Math.min(ONE_BITS, bits[0]);
+    } else keys[i] = MOST_INFLUENCES - Math.min(MOST_INFLUENCES, influenceCount(held, rows.points[i]));
+    if ((i + 1) % KEYS_A_TURN === 0) yield;
   }
-  packed.sort();
-  for (let i = 0; i < rows.count; i++) sorted[i] = packed[i] % MOST_ROWS;
-  return sorted;
+  yield;
+  return yield* radixSteps(keys, order.by === 'joint' ? 30 : 11);
 }
 
-/** More rows than any table has. */
-const MOST_ROWS = 2 ** 22;
-/** A weight of one, as bits. */
+/** Rows whose keys are read before the page gets its turn. */
+const KEYS_A_TURN = 65_536;
+/** A weight of one, as bits: thirty of them. */
 const ONE_BITS = 0x3f800000;
+const MOST_INFLUENCES = 2047;
 
 /** Numbers as a spreadsheet copies them: lines, and tabs or semicolons within them. */
 export type PastedCells = readonly (readonly (number | undefined)[])[];
@@ -133,21 +175,22 @@ export interface CellEdits {
 /** Rows done before the page gets its turn. */
 const SLICE = 8192;
 
-/** Cells of rows in any order, as edits: brought into the order of their numbers. */
-export function editsOf(
+/**
+ * Cells of rows in any order, as edits: brought into the order of their numbers, of which there are at most 2^22. The page
+ * gets its turn in between.
+ */
+export async function editsOf(
   rows: Uint32Array,
   joints: readonly number[],
   valueOf: (line: number, column: number) => number,
-): CellEdits {
-  const order = new Float64Array(rows.length);
-  for (let i = 0; i < rows.length; i++) order[i] = rows[i] * MOST_ROWS + i;
-  order.sort();
+): Promise<CellEdits> {
+  const order = await inTurns(radixSteps(rows, 22), rows.length);
   const numbers = new Uint32Array(rows.length);
   const values = new Float32Array(rows.length * joints.length);
   let at = 0;
   for (let i = 0; i < rows.length; i++) {
-    numbers[i] = Math.floor(order[i] / MOST_ROWS);
-    for (let x = 0; x < joints.length; x++) values[at++] = valueOf(order[i] % MOST_ROWS, x);
+    numbers[i] = rows[order[i]];
+    for (let x = 0; x < joints.length; x++) values[at++] = valueOf(order[i], x);
   }
   return { rows: numbers, joints, values };
 }

@@ -53,8 +53,12 @@ const checker = {
       parts: parts.map((part, i) => ({ ...part, inverseBinds: inverseBinds[i] })),
     };
   },
-  check(question: CheckQuestion): Finding[] {
-    return checkUp(begun(), settings(question));
+  /** What is found; the rows of the question go back. */
+  check(question: CheckQuestion): { findings: Finding[]; rows: readonly WeightRows[] } {
+    const findings = checkUp(begun(), settings(question));
+    const { rows } = question;
+    const buffers = rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]);
+    return Comlink.transfer({ findings, rows }, buffers);
   },
   /** What repairs findings, made on the rows of the question. */
   repair(

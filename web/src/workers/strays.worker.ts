@@ -7,15 +7,19 @@ const counter = {
   begin(neighbours: readonly Neighbours[]): void {
     neighboursOfPart = neighbours;
   },
-  /** Strays a joint over all parts; `rows` are copies. */
-  count(rowsOfPart: readonly WeightRows[], jointCount: number): Uint32Array {
+  /** Strays a joint over all parts; `rows` are copies, and go back. */
+  count(
+    rowsOfPart: readonly WeightRows[],
+    jointCount: number,
+  ): { counts: Uint32Array; rows: readonly WeightRows[] } {
     const total = new Uint32Array(jointCount);
     rowsOfPart.forEach((rows, part) => {
       countStrays(rows, neighboursOfPart[part], jointCount).forEach(
         (count, joint) => (total[joint] += count),
       );
     });
-    return total;
+    const buffers = rowsOfPart.flatMap(({ joints, values }) => [joints.buffer, values.buffer]);
+    return Comlink.transfer({ counts: total, rows: rowsOfPart }, buffers);
   },
 };
 export type StrayCounter = typeof counter;
