@@ -207,6 +207,32 @@ describe('reaches', () => {
     );
   });
 
+  test('move by move comes out as everything written anew', () => {
+    const moves = fc.array(
+      fc.record({
+        joint: fc.integer({ min: 0, max: 3 }),
+        inner: fc.double({ min: 0, max: 1, noNaN: true }),
+        wider: fc.double({ min: 0.01, max: 2, noNaN: true }),
+        strength: fc.double({ min: 0.1, max: 1, noNaN: true }),
+      }),
+      { minLength: 1, maxLength: 6 },
+    );
+    fc.assert(
+      fc.property(moves, fc.boolean(), (made, isWritten) => {
+        const dragged = rowsOn(0);
+        const held = work(dragged);
+        if (isWritten) held.writeAll();
+        for (const { joint, inner, wider, strength } of made)
+          held.set(joint, { inner, outer: inner + wider, strength, falloff: 'smooth' });
+        if (!isWritten) held.writeAll();
+        const fresh = rowsOn(0);
+        work(fresh, new Map(held.reaches)).writeAll();
+        expect(dragged).toEqual(fresh);
+      }),
+      { numRuns: 25 },
+    );
+  });
+
   test('locked joints keep theirs; a reach of nothing is refused', () => {
     const rows = rowsOn(0);
     for (let p = 0; p < rows.pointCount; p++) {

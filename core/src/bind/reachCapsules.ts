@@ -160,6 +160,10 @@ export class ReachWork {
   /** By part. */
   readonly #areas: readonly (Areas | undefined)[];
   readonly #candidates = createCandidates();
+  /** Reaches, by number and rising, that can touch the points at hand. */
+  #near: readonly number[] = [];
+  /** Whether all rows are what the reaches say. */
+  #isWritten = false;
   /** By part, the points that the last change touched. */
   readonly #touched: readonly Uint32Array[];
 
@@ -195,7 +199,8 @@ export class ReachWork {
 
   /** Writes all points that any reach touches. */
   writeAll(): ReachTouched[] {
-    return this.#parts.map((_, index) => this.#write(index, EVERYWHERE, undefined, Infinity));
+    this.#isWritten = true;
+    return this.#parts.map((_, index) => this.#write(index, EVERYWHERE, () => true));
   }
 
   /** Another reach for one joint; only the points that it touches, or did before, are written. */
@@ -203,12 +208,18 @@ export class ReachWork {
     checkReach(reach);
     const i = this.#joints.indexOf(joint);
     if (i < 0) return [];
-    const outer = Math.max(reach.outer, this.#reaches[i].outer);
+    const before = this.#reaches[i];
+    const outer = Math.max(reach.outer, before.outer);
     this.#reaches[i] = reach;
     this.#layBox(i);
     const own = this.#bones[i];
-    const box = boxOf(own, outer);
-    return this.#parts.map((_, index) => this.#write(index, box, own, outer));
+    // Where the joint gives what it gave, the row is what it was.
+    const isTouched = (x: number, y: number, z: number): boolean => {
+      const far = distanceToBones(own, x, y, z);
+      if (far >= outer) return false;
+      return !this.#isWritten || reachAt(reach, far) !== reachAt(before, far);
+    };
+    return this.#parts.map((_, index) => this.#write(index, boxOf(own, outer), isTouched));
   }
 
   finish(): Change {
@@ -224,17 +235,23 @@ export class ReachWork {
     this.#boxes.set(boxOf(this.#bones[i], this.#reaches[i].outer), i * 6);
   }
 
-  /** Writes the points of a part in a box and, where bones are given, nearer to them than `outer`. */
-  #write(index: number, box: Float64Array, bones: JointBones | undefined, outer: number): ReachTouched {
+  /** Writes the points of a part that lie in a box and are touched. */
+  #write(
+    index: number,
+    box: Float64Array,
+    isTouched: (x: number, y: number, z: number) => boolean,
+  ): ReachTouched {
     const part = this.#parts[index];
     const { positions, rows } = part;
     const points = this.#touched[index];
+    // Reaches whose boxes do not meet this one have nothing to say in it.
+    this.#near = this.#joints.flatMap((_, i) => (boxesMeet(box, this.#boxes, i * 6) ? [i] : []));
     let count = 0;
     for (let p = 0; p < rows.pointCount; p++) {
       const x = positions[p * 3];
       const y = positions[p * 3 + 1];
       const z = positions[p * 3 + 2];
-      if (!inBox(box, 0, x, y, z) || (bones && distanceToBones(bones, x, y, z) >= outer)) continue;
+      if (!inBox(box, 0, x, y, z) || !isTouched(x, y, z)) continue;
       if (this.#writePoint(index, p, x, y, z)) points[count++] = p;
     }
     return { part, points, count };
@@ -250,8 +267,9 @@ export class ReachWork {
     beginWithLocked(c, before, p, locks);
     let sum = 0;
     const boxes = this.#boxes;
-    const count = this.#joints.length;
-    for (let i = 0; i < count; i++) {
+    const near = this.#near;
+    for (let n = 0; n < near.length; n++) {
+      const i = near[n];
       if (!inBox(boxes, i * 6, x, y, z)) continue;
       const joint = this.#joints[i];
       if (!mayWeigh(areas, joint, p)) continue;
@@ -303,6 +321,11 @@ function boxOf(bones: JointBones, outer: number): Float64Array {
     box[k + 3] = Math.max(box[k + 3], bones[o] + outer);
   }
   return box;
+}
+
+function boxesMeet(box: Float64Array, boxes: Float64Array, at: number): boolean {
+  for (let k = 0; k < 3; k++) if (box[k] > boxes[at + k + 3] || boxes[at + k] > box[k + 3]) return false;
+  return true;
 }
 
 function inBox(boxes: Float64Array, at: number, x: number, y: number, z: number): boolean {
