@@ -62,7 +62,8 @@ function checkFits(read: ReadResult, rows: readonly WeightRows[]): void {
   );
 }
 
-async function layOut(
+/** A session on what was read, with its arrays laid out for painting. */
+export async function layOut(
   answer: CharacterAnswer,
   read: ReadResult,
   rows: readonly WeightRows[],

@@ -1,0 +1,143 @@
+import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { weightOf } from '@judoka/core';
+import type { CharacterSession } from './CharacterSession.ts';
+import {
+  addJointTo,
+  freeName,
+  hangJointOn,
+  placeBelow,
+  pointsOf,
+  removeJointTo,
+  renameJointTo,
+} from './jointEdits.ts';
+import {
+  ARM_L,
+  ARM_R,
+  AROUND,
+  BODY,
+  CHEST,
+  HAND_L,
+  HAND_R,
+  openTestSession,
+  ringPoints,
+  saved,
+  simulateBrowser,
+  turned,
+  weightsOf,
+  type SimulatedServer,
+} from './testSession.ts';
+
+let session: CharacterSession;
+let server: SimulatedServer;
+beforeAll(simulateBrowser);
+beforeEach(async () => ({ session, server } = await openTestSession()));
+afterEach(() => session.close());
+
+const weight = (point: number, joint: number): number =>
+  weightOf(session.parts[BODY].skin.rows, point, joint);
+const surface = (): number[] => [...session.parts[BODY].skin.positions];
+
+describe('joints', () => {
+  test('a new one is chosen, is offered half way to an only child, and goes with undo', async () => {
+    expect(placeBelow(session, ARM_L).map((x) => Math.round(x * 1000) / 1000)).toEqual([1.5, 0, 0]);
+    expect(freeName(session, 'arm_L')).toBe('arm_L_2');
+    await addJointTo(session, ARM_L, 'elbow_L', [1.5, 0, 0]);
+    const added = session.joint;
+    expect(session.jointName(added)).toBe('elbow_L');
+    expect(session.restPlace(added).map((x) => Math.round(x * 1e5) / 1e5)).toEqual([1.5, 0, 0]);
+    await session.undo();
+    expect(session.skeleton.joints[added]?.removed).toBe(true);
+    await saved(session);
+    expect(server.labels()).toEqual(['edit Add joint elbow_L', 'undo Add joint elbow_L']);
+    expect(server.log[0].entry.joints).toHaveLength(1);
+  });
+
+  test('renamed and hung elsewhere, the surface at rest stays', async () => {
+    const before = surface();
+    await renameJointTo(session, HAND_L, 'paw_L');
+    expect(session.jointName(HAND_L)).toBe('paw_L');
+    await hangJointOn(session, HAND_L, CHEST);
+    expect(session.skeleton.joints[HAND_L].parent).toBe(CHEST);
+    surface().forEach((x, i) => expect(x).toBeCloseTo(before[i], 5));
+    await expect(hangJointOn(session, CHEST, HAND_L)).rejects.toThrow();
+    expect(session.skeleton.joints[CHEST].parent).toBe(-1);
+  });
+
+  test('taken out, its weight goes to the joint that was chosen, in the same step', async () => {
+    expect(pointsOf(session, HAND_L)).toBeGreaterThan(0);
+    await expect(removeJointTo(session, HAND_L, -1)).rejects.toThrow('takes over the weight');
+    const held = Array.from(ringPoints(20, 24), (p) => weight(p, HAND_L) + weight(p, ARM_L));
+    const before = weightsOf(session);
+    await removeJointTo(session, HAND_L, ARM_L);
+    expect(pointsOf(session, HAND_L)).toBe(0);
+    Array.from(ringPoints(20, 24)).forEach((p, i) => expect(weight(p, ARM_L)).toBeCloseTo(held[i], 6));
+    expect(session.joint).toBe(ARM_L);
+    await session.undo();
+    expect(weightsOf(session)).toEqual(before);
+    expect(session.skeleton.joints[HAND_L].removed).toBeUndefined();
+  });
+
+  test('placed while looking on: mirrored, mesh unmoved, one edit when it is kept', async () => {
+    const before = surface();
+    session.placing.show(new Map([[HAND_L, [2.25, 0.1, 0]]]), { childrenStay: true, mirrored: true });
+    session.placing.show(new Map([[HAND_L, [2.5, 0.2, 0]]]), { childrenStay: true, mirrored: true });
+    expect(session.restPlace(HAND_L).map((x) => Math.round(x * 100) / 100)).toEqual([2.5, 0.2, 0]);
+    expect(session.restPlace(HAND_R).map((x) => Math.round(x * 100) / 100)).toEqual([-2.5, 0.2, 0]);
+    surface().forEach((x, i) => expect(x).toBeCloseTo(before[i], 5));
+    session.placing.keep('Place hand_L');
+    expect(session.placing.active).toBe(false);
+    await saved(session);
+    expect(server.labels()).toEqual(['edit Place hand_L']);
+    await session.undo();
+    expect(session.restPlace(HAND_L).map((x) => Math.round(x * 100) / 100)).toEqual([2, 0, 0]);
+  });
+
+  test('poses let go of joints that are not there any more', async () => {
+    const pose = turned({ [HAND_L]: ['z', 30], [ARM_L]: ['z', 10] });
+    await removeJointTo(session, HAND_L, ARM_L);
+    expect(Object.keys(session.knownJoints(pose))).toEqual([String(ARM_L)]);
+  });
+});
+
+describe('weights by reach', () => {
+  const every = [CHEST, ARM_L, HAND_L, ARM_R, HAND_R];
+
+  test('are on the stage while they are dragged, and one edit when they are kept', async () => {
+    const before = weightsOf(session);
+    session.reaching.begin(every, 4);
+    expect([...session.reaching.reaches.keys()]).toEqual(every);
+    const reach = session.reaching.reaches.get(ARM_L);
+    if (!reach) throw new Error('The arm has no reach.');
+    const p = 14 * AROUND;
+    const narrow = weight(p, ARM_L);
+    session.reaching.set(ARM_L, { ...reach, outer: reach.outer + 1.5 }, true);
+    expect(weight(p, ARM_L)).toBeGreaterThan(narrow);
+    // The partner's reach is the same, so the sides stay alike.
+    expect(weight(10 * AROUND, ARM_R)).toBeCloseTo(weight(p, ARM_L), 5);
+    expect(() => session.proposals.refuse()).toThrow('weights by reach');
+    session.reaching.keep();
+    expect(session.reaching.active).toBe(false);
+    await saved(session);
+    expect(server.labels()).toEqual(['edit Weights by reach']);
+    await session.undo();
+    expect(weightsOf(session)).toEqual(before);
+  });
+
+  test('dropped, everything is as it was', () => {
+    const before = weightsOf(session);
+    session.reaching.begin([ARM_L, ARM_R], 4);
+    expect(session.dropProposal()).toBe(true);
+    expect(weightsOf(session)).toEqual(before);
+    expect(session.dropProposal()).toBe(false);
+  });
+
+  test('a reach of nothing is refused and leaves the weights as they are', () => {
+    session.reaching.begin(every, 4);
+    const before = weightsOf(session);
+    const reach = session.reaching.reaches.get(ARM_L);
+    expect(() => session.reaching.set(ARM_L, { ...reach, outer: 0, inner: 0 } as never, false)).toThrow(
+      'A reach of nothing',
+    );
+    expect(weightsOf(session)).toEqual(before);
+  });
+});
