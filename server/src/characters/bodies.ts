@@ -6,6 +6,14 @@ const BINARY = 'application/octet-stream';
 export const missing = (): RequestError =>
   new RequestError('not-found', 'This character does not exist, or is not yours.');
 
+/** Whoever keeps this many of a thing has to let one go first. */
+export const tooMany = (most: number, what: string): RequestError =>
+  new RequestError(
+    'request-invalid',
+    `A character keeps at most ${most} ${what}. Remove one that is not needed first.`,
+    { most },
+  );
+
 export function found<T>(value: T | undefined): T {
   if (value === undefined) throw missing();
   return value;

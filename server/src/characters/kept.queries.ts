@@ -30,6 +30,21 @@ export async function listPoses(db: Queryable, owner: string, character: string)
   return rows.map((row) => keptPose.parse(row));
 }
 
+/** Poses and selections that a character keeps at most. */
+export const MOST_POSES = 300;
+export const MOST_SELECTIONS = 200;
+
+/** How many poses a character keeps. */
+export async function countPoses(db: Queryable, character: string): Promise<number> {
+  const { rows } = await db.query<{ count: number }>(
+    `select count(*)::integer as count
+     from poses
+     where character_id = $1 and name is not null`,
+    [character],
+  );
+  return rows[0].count;
+}
+
 /** @returns the new pose's id; undefined if the character is not this owner's or has a pose of that name */
 export async function insertPose(
   db: Queryable,
@@ -115,6 +130,7 @@ export async function listSelections(
   return rows;
 }
 
+/** @returns the new selection's id; undefined if the character is not this owner's, or keeps as many as it may */
 export async function insertSelection(
   db: Queryable,
   owner: string,
@@ -126,9 +142,9 @@ export async function insertSelection(
     `insert into selections (character_id, name, points)
      select id, $3, $4
      from characters
-     where id = $1 and owner_id = $2
+     where id = $1 and owner_id = $2 and (select count(*) from selections where character_id = $1) < $5
      returning id`,
-    [character, owner, name, Buffer.from(points)],
+    [character, owner, name, Buffer.from(points), MOST_SELECTIONS],
   );
   return rows[0]?.id;
 }

@@ -15,14 +15,17 @@ import express, { type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
 import type { Database } from '../database.ts';
 import { RequestError } from '../http/errors.ts';
-import { bodyOf, found, missing, rawBody, sendBytes } from './bodies.ts';
+import { bodyOf, found, missing, rawBody, sendBytes, tooMany } from './bodies.ts';
 import {
   changePose,
+  countPoses,
   insertPose,
   insertSelection,
   keepSettings,
   listPoses,
   listSelections,
+  MOST_POSES,
+  MOST_SELECTIONS,
   removePose,
   removeSelection,
   renameSelection,
@@ -52,6 +55,7 @@ export function keptRoutes(database: Database): Router {
     const { id } = idParam.parse(request.params);
     const pose = newPose.parse(request.body);
     found(await findHead(database, accountId(request), id));
+    if ((await countPoses(database, id)) >= MOST_POSES) throw tooMany(MOST_POSES, 'poses');
     const made = await insertPose(database, accountId(request), id, pose);
     if (!made)
       throw new RequestError(
@@ -107,8 +111,10 @@ export function keptRoutes(database: Database): Router {
     const { name, parts } = newSelection.parse(header);
     if (blobs.length !== parts.length || blobs.some(({ length }) => length % 4 !== 0))
       throw new RequestError('request-invalid', 'The number of parts and of their points differ.');
+    found(await findHead(database, accountId(request), id));
     const made = await insertSelection(database, accountId(request), id, name, packFrame({ parts }, blobs));
-    response.status(201).json({ id: found(made) });
+    if (made === undefined) throw tooMany(MOST_SELECTIONS, 'selections');
+    response.status(201).json({ id: made });
   });
 
   routes.patch('/characters/:id/selections/:selection', express.json(), async (request, response) => {

@@ -10,9 +10,16 @@ import express, { type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
 import type { Database } from '../database.ts';
 import { RequestError } from '../http/errors.ts';
-import { bodyOf, found, missing, rawBody, sendBytes } from './bodies.ts';
+import { bodyOf, found, missing, rawBody, sendBytes, tooMany } from './bodies.ts';
 import { findHead } from './edits.queries.ts';
-import { changeMotion, insertMotion, listMotions, motionBytes, removeMotion } from './motions.queries.ts';
+import {
+  changeMotion,
+  insertMotion,
+  listMotions,
+  MOST_MOTIONS,
+  motionBytes,
+  removeMotion,
+} from './motions.queries.ts';
 
 /** Motions of a character: .bvh files as they came, and which joint follows which. */
 export function motionRoutes(database: Database): Router {
@@ -29,9 +36,10 @@ export function motionRoutes(database: Database): Router {
     const { name } = motionQuery.parse(request.query);
     const bytes = bodyOf(request);
     if (bytes.length === 0) throw new RequestError('request-invalid', 'This motion is empty.');
-    response
-      .status(201)
-      .json({ id: found(await insertMotion(database, accountId(request), id, name, bytes)) });
+    found(await findHead(database, accountId(request), id));
+    const made = await insertMotion(database, accountId(request), id, name, bytes);
+    if (made === undefined) throw tooMany(MOST_MOTIONS, 'motions');
+    response.status(201).json({ id: made });
   });
 
   routes.get('/characters/:id/motions/:motion', async (request, response) => {

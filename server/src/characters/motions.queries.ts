@@ -15,7 +15,10 @@ export async function listMotions(db: Queryable, owner: string, character: strin
   return rows.map((row) => keptMotion.parse(row));
 }
 
-/** @returns the new motion's id; undefined if the character is not this owner's */
+/** Motions that a character keeps at most. */
+export const MOST_MOTIONS = 100;
+
+/** @returns the new motion's id; undefined if the character is not this owner's, or keeps as many as it may */
 export async function insertMotion(
   db: Queryable,
   owner: string,
@@ -27,9 +30,9 @@ export async function insertMotion(
     `insert into motions (character_id, name, bytes)
      select id, $3, $4
      from characters
-     where id = $1 and owner_id = $2
+     where id = $1 and owner_id = $2 and (select count(*) from motions where character_id = $1) < $5
      returning id`,
-    [character, owner, name, Buffer.from(bytes)],
+    [character, owner, name, Buffer.from(bytes), MOST_MOTIONS],
   );
   return rows[0]?.id;
 }

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { packFrame } from '@judoka/contract';
 import { makeFerryKeeper, makeHauling } from '@judoka/demo';
 import { startTestServer, type Client, type TestServer } from '../testServer.ts';
 
@@ -72,6 +73,46 @@ describe('motions', () => {
     const [{ id }] = (await client.get(`${path}/poses`)).json.poses as { id: string }[];
     await client.send('PATCH', `${path}/poses/${id}`, { joint: null });
     expect((await client.get(`${path}/poses`)).json.poses).toMatchObject([{ name: 'bent', joint: null }]);
+  });
+
+  test('as many as a character keeps are kept; one more of each kind is refused in a sentence', async () => {
+    const other = await client.post(
+      '/api/characters?name=full',
+      await makeFerryKeeper({ size: 'small', faults: false }),
+    );
+    const full = `/api/characters/${other.json.id}`;
+    const fill = (sql: string): Promise<unknown> => server.database.query(sql, [other.json.id]);
+    await fill(
+      `insert into motions (character_id, name, bytes)
+       select $1, 'motion ' || n, '\\x00' from generate_series(1, 99) n`,
+    );
+    await fill(
+      `insert into poses (character_id, name, joints)
+       select $1, 'pose ' || n, '{}' from generate_series(1, 299) n`,
+    );
+    await fill(
+      `insert into selections (character_id, name, points)
+       select $1, 'selection ' || n, $2 from generate_series(1, 199) n`.replace(
+        '$2',
+        `decode('${Buffer.from(packFrame({ parts: [] }, [])).toString('hex')}', 'hex')`,
+      ),
+    );
+    const pose = (name: string) => ({ name, joints: {}, picture: null, joint: null });
+    const selection = packFrame({ name: 'mine', parts: [0] }, [new Uint8Array(4)]);
+    const tries = [
+      () => client.post(`${full}/motions?name=mine`, text),
+      () => client.post(`${full}/selections`, selection),
+      () => client.send('POST', `${full}/poses`, pose(`mine ${Math.random()}`)),
+    ];
+    for (const attempt of tries) {
+      expect((await attempt()).status).toBe(201);
+      const refused = await attempt();
+      expect(refused.status).toBe(400);
+      expect(refused.json.error.message).toMatch(/^A character keeps at most \d+ \w+\. Remove one/);
+    }
+    expect((await client.get(`${full}/motions`)).json.motions).toHaveLength(100);
+    // Another character keeps its own.
+    expect((await client.post(`${path}/motions?name=still`, text)).status).toBe(201);
   });
 
   test('belong to their owner', async () => {
