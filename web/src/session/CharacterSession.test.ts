@@ -1,5 +1,5 @@
 import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { changeInfluence, rowSum, weightOf, type Change } from '@judoka/core';
+import { changeInfluence, invert, rowSum, weightOf, type Change } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import {
   ARM_L,
@@ -17,6 +17,7 @@ import {
   weightsOf,
   type SimulatedServer,
 } from './testSession.ts';
+import { WeightWriter } from './weightWriter.ts';
 
 let session: CharacterSession;
 let server: SimulatedServer;
@@ -93,6 +94,33 @@ describe('edits', () => {
     await session.perform('other', give(ringPoints(12), ARM_R, 0.5));
     const before = weightsOf(session);
     await expect(session.perform('late', change)).rejects.toThrow('made on other weights');
+    expect(weightsOf(session)).toEqual(before);
+  });
+});
+
+describe('writing in turns', () => {
+  test('comes out as writing at once does; while it lasts nothing else may', async () => {
+    session.chooseJoint(ARM_L);
+    const change = give(ringPoints(11, 12, 13), ARM_L, 0.5);
+    session.applyContent({ change, joints: [] });
+    const atOnce = { weights: weightsOf(session), column: [...session.parts[BODY].column] };
+    session.applyContent({ change: invert(change), joints: [] });
+    const writer = new WeightWriter(session);
+    const written = writer.writeInTurns(change);
+    expect(writer.busy).toBe(true);
+    await written;
+    expect(writer.busy).toBe(false);
+    expect({ weights: weightsOf(session), column: [...session.parts[BODY].column] }).toEqual(atOnce);
+  });
+
+  test('what was made on other weights is refused before anything is written', async () => {
+    const before = weightsOf(session);
+    const [delta] = give(ringPoints(12, 13), ARM_L, 0.5);
+    const wrong = { ...delta, before: { ...delta.before, values: delta.before.values.slice() } };
+    wrong.before.values[AROUND * 8] = 0.3;
+    const writer = new WeightWriter(session);
+    await expect(writer.writeInTurns([wrong])).rejects.toThrow('made on other weights');
+    expect(writer.busy).toBe(false);
     expect(weightsOf(session)).toEqual(before);
   });
 });

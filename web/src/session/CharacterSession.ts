@@ -1,22 +1,16 @@
 import type { CharacterAnswer, CharacterSettings } from '@judoka/contract';
 import {
-  apply,
   applySkeletonChange,
-  checkChange,
-  copyRow,
   createRowBatch,
   DEFAULT_STRIDE,
   CoreError,
   isEmpty,
-  markApart,
   pairJoints,
   rebase,
   REST_POSE,
   restPlaces,
   sameSetup,
   setupOf,
-  skinList,
-  weightOf,
   type BrushSettings,
   type Change,
   type Character,
@@ -51,10 +45,11 @@ import { StrokeRun, type RunReport } from './StrokeRun.ts';
 import { StrayWatch } from './strayWatch.ts';
 import { Walking } from './walking.ts';
 import { ClipPlayer } from './clipPlayer.ts';
-import { fillSkinning, skinAll, skinPoints } from './skinning.ts';
+import { fillSkinning, skinAll } from './skinning.ts';
+import { WeightWriter } from './weightWriter.ts';
 import { Trial } from './trial.ts';
 import { Topics } from './topics.ts';
-import { isLarge, nextTurn, slicesOf } from './turns.ts';
+import { isLarge } from './turns.ts';
 
 export type Topic =
   | 'pose'
@@ -150,9 +145,8 @@ export class CharacterSession implements LogHost {
   /** Corrected pairs, names of parts and the like. */
   settings: CharacterSettings;
 
+  readonly #writer: WeightWriter;
   #stroke: StrokeRun | undefined;
-  /** While a large change is applied in turns. */
-  #busy = false;
   #poseTimer: ReturnType<typeof setTimeout> | undefined;
   #pairs: JointPairs | undefined;
 
@@ -163,6 +157,7 @@ export class CharacterSession implements LogHost {
     this.rig = rig;
     this.kernels = kernels;
     this.parts = parts;
+    this.#writer = new WeightWriter(this);
     this.walking = new Walking(this);
     this.batch = createRowBatch(kernels, DEFAULT_STRIDE);
     const { room } = rig;
@@ -232,7 +227,7 @@ export class CharacterSession implements LogHost {
     }
     if (joint === this.joint) return;
     this.joint = joint;
-    for (const part of this.parts) this.#readColumn(part);
+    for (const part of this.parts) this.#writer.readColumn(part);
     this.strip.rebuild();
     this.topics.tell('joint');
   }
@@ -374,12 +369,6 @@ export class CharacterSession implements LogHost {
     this.topics.tell('pose');
   }
 
-  #readColumn(part: SessionPart): void {
-    if (this.joint < 0) part.column.fill(0);
-    else this.kernels.readColumn(part.skin.rows, this.joint, part.column);
-    markApart(part.paint.neighbours, part.column, part.apart);
-  }
-
   // ---- painting ------------------------------------------------------------------------------------------------
 
   /**
@@ -388,7 +377,7 @@ export class CharacterSession implements LogHost {
    */
   beginStroke(settings: BrushSettings, meet = false): StrokeRun {
     this.proposals.refuse();
-    if (this.#busy)
+    if (this.#writer.busy)
       throw new CoreError(
         'argument-invalid',
         'A change of many points is being written. It is done in a moment.',
@@ -410,51 +399,19 @@ export class CharacterSession implements LogHost {
     return report;
   }
 
-  #pointsChanged(part: SessionPart, points: Uint32Array, count: number): void {
-    const list = points.buffer === part.paint.points.buffer ? points : part.paint.points;
-    if (list !== points) list.set(points.subarray(0, count));
-    skinPoints(this, part, { points: list, count });
-    if (this.joint >= 0) {
-      for (let i = 0; i < count; i++) part.column[list[i]] = weightOf(part.skin.rows, list[i], this.joint);
-    }
-    this.strip.follow(part, list, count);
-    for (const listener of this.pointListeners) listener(part, list, count);
-  }
-
   /** Rows that an operation under way has written already: surface and bend strip follow. */
   pointsWritten(part: number, points: Uint32Array, count: number): void {
-    this.#pointsChanged(this.parts[part], points, count);
+    this.#writer.follow(this.parts[part], points, count);
   }
 
   /** How far a change would move the surface in the pose on the stage, at most, in scene units; nothing is changed. */
   movementOf(change: Change): number {
-    let most = 0;
-    for (const { part, points, after } of change) {
-      const { skin } = this.parts[part];
-      const { positions } = skin;
-      const moved = new Float32Array(positions.length);
-      const rows = { ...skin.rows, joints: skin.rows.joints.slice(), values: skin.rows.values.slice() };
-      points.forEach((point, i) => copyRow(after, i, rows, point));
-      skinList({ ...skin, rows, positions: moved, normals: moved.slice() }, { points, count: points.length });
-      for (const p of points)
-        most = Math.max(most, Math.hypot(...[0, 1, 2].map((k) => moved[p * 3 + k] - positions[p * 3 + k])));
-    }
-    return most;
+    return this.#writer.movementOf(change);
   }
 
   /** What the person calls a part. */
   partName(part: number): string {
     return this.settings.parts[part]?.name ?? this.parts[part].part.name;
-  }
-
-  /** Applies a change made elsewhere than under the brush, and shows it. */
-  #applyChange(change: Change): void {
-    apply(this.rowsOfPart(), change);
-    for (const { part, points } of change) {
-      this.#pointsChanged(this.parts[part], points, points.length);
-      this.#readColumn(this.parts[part]);
-    }
-    this.topics.tell('weights');
   }
 
   // ---- operations ----------------------------------------------------------------------------------------------
@@ -476,33 +433,12 @@ export class CharacterSession implements LogHost {
   async applyInTurns(content: EditContent): Promise<void> {
     const { change, joints } = content;
     if (!isLarge(change) || joints.length > 0) return this.applyContent(content);
-    this.#busy = true;
-    try {
-      // All of it is looked at before anything is written.
-      for (const slice of slicesOf(change)) {
-        checkChange(this.rowsOfPart(), [slice]);
-        await nextTurn();
-      }
-      for (const slice of slicesOf(change)) {
-        await nextTurn();
-        apply(this.rowsOfPart(), [slice]);
-        this.#pointsChanged(this.parts[slice.part], slice.points, slice.points.length);
-      }
-      for (const { part } of change) {
-        await nextTurn();
-        this.#readColumn(this.parts[part]);
-      }
-      await nextTurn();
-    } finally {
-      this.#busy = false;
-    }
-    this.topics.tell('weights');
-    await nextTurn();
+    await this.#writer.writeInTurns(change);
   }
 
   applyContent({ change, joints }: EditContent): void {
     if (joints.length > 0) this.#applyJoints(joints);
-    if (!isEmpty(change)) this.#applyChange(change);
+    if (!isEmpty(change)) this.#writer.write(change);
   }
 
   /** Joints as they would stand, shown but not kept; the opposite change takes it back. */
@@ -570,7 +506,7 @@ export class CharacterSession implements LogHost {
   }
 
   async strokeEnded(): Promise<void> {
-    while (this.#stroke || this.#busy || this.placing.active)
+    while (this.#stroke || this.#writer.busy || this.placing.active)
       await new Promise((resolve) => setTimeout(resolve, 30));
   }
 
