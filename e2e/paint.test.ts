@@ -215,6 +215,21 @@ describe('five faults, five means', () => {
       async () => (await driver.findElements(By.css('.column-head'))).length === 1,
     );
     await (await find(driver, '.table-row .cell')).click();
+    // A key that opens the field counts once; Escape drops what is typed, and the keys are the table's again.
+    for (const typed of ['.25', '7']) {
+      await driver
+        .actions()
+        .sendKeys(...typed)
+        .perform();
+      expect(await (await find(driver, '.cell-input')).getAttribute('value')).toBe(typed);
+      await driver.actions().sendKeys(Key.ESCAPE).perform();
+      await waitFor(
+        driver,
+        'the field is closed',
+        async () => (await driver.findElements(By.css('.cell-input'))).length === 0,
+      );
+    }
+    await (await find(driver, '.table-row .cell')).click();
     const edits = await editCount();
     await grid.sendKeys(
       Key.chord(Key.SHIFT, Key.ARROW_DOWN),

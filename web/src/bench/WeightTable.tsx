@@ -72,6 +72,15 @@ function Table({ session }: { session: CharacterSession }) {
     down.scrollToIndex(cells.at.y);
     across.scrollToIndex(cells.at.x);
   }, [cells.at, down, across]);
+  const isTyping = cells.typed !== undefined;
+  useEffect(() => {
+    if (!isTyping) return;
+    const grid = scroll.current;
+    // The field is gone: the keys are the table's again, unless the person went elsewhere.
+    return () => {
+      if (document.activeElement === document.body) grid?.focus({ preventScroll: true });
+    };
+  }, [isTyping]);
   if (rows.count === 0 || columns.length === 0)
     return <p className="group card-line">There are no points with weight to show.</p>;
   const width = LEAD_PX + across.getTotalSize();
@@ -309,6 +318,8 @@ function TypedCell({ left, typed, setTyped }: TypedProps) {
       <input
         className="cell-input"
         aria-label="Weight in the table"
+        // Escape drops what is typed; it does not close the table.
+        data-mantine-stop-propagation="true"
         autoFocus
         value={typed}
         onChange={(event) => setTyped(event.currentTarget.value)}

@@ -1,7 +1,14 @@
 import { useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import type { Change } from '@judoka/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
-import { cellChange, editsOf, readPasted, type CellEdits, type TableRows } from '../session/weightTable.ts';
+import {
+  cellChange,
+  editsOf,
+  pointsNotAsTyped,
+  readPasted,
+  type CellEdits,
+  type TableRows,
+} from '../session/weightTable.ts';
 
 export interface Cell {
   readonly x: number;
@@ -32,6 +39,9 @@ export interface Cells {
 
 const PAGE_ROWS = 20;
 
+const notTaken = (points: number): string =>
+  `${points.toLocaleString('en')} ${points === 1 ? 'point does' : 'points do'} not have what was typed: nothing else there can take the rest, or there is no room for it.`;
+
 /** Choosing, typing and pasting in a table of weights. @param columns joints, as shown */
 export function useCells(
   session: CharacterSession,
@@ -54,6 +64,11 @@ export function useCells(
       .then((change) => {
         setMoved(change);
         return session.perform(label, change);
+      })
+      .then(() => edits)
+      .then((cells) => {
+        const left = pointsNotAsTyped(session, rows, cells);
+        if (left > 0) session.tellPerson(notTaken(left));
       })
       .catch(tell);
   };
@@ -112,8 +127,11 @@ export function useCells(
           y: Math.max(0, Math.min(rows.count - 1, from.y + step.y)),
         };
         choose(to, event.shiftKey);
-      } else if (/^[\d.,]$/.test(event.key)) setTyped(event.key);
-      else if (event.key === 'Enter') setTyped('');
+      } else if (/^[\d.,]$/.test(event.key)) {
+        // Else the field that opens takes the key once more.
+        event.preventDefault();
+        setTyped(event.key);
+      } else if (event.key === 'Enter') setTyped('');
       else if (event.key === 'Delete') setTyped('0');
     },
     onPaste(event) {

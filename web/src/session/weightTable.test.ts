@@ -1,11 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
-import { createRows, rowSum, weightOf, type WeightRows } from '@judoka/core';
+import { apply, createRows, rowSum, weightOf, type WeightRows } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import {
   cellChange,
   columnsOf,
   editsOf,
   isMoved,
+  pointsNotAsTyped,
   readPasted,
   sortRows,
   sortRowsInTurns,
@@ -55,6 +56,19 @@ describe('the table', () => {
     );
     let turns = 0;
     expect(await sortRowsInTurns(session, table, order, () => ++turns > 2)).toBeUndefined();
+  });
+
+  test('points that cannot have what was typed are counted', async () => {
+    // Point 2 has nothing else that could take the rest.
+    const edits = await editsOf(Uint32Array.of(0, 1, 2), [2], () => 0.5);
+    const rows = rowsOf([{ 0: 0.75, 1: 0.25 }, { 1: 0.5, 2: 0.25, 3: 0.25 }, { 2: 1 }]);
+    const session = sessionOn(rows);
+    expect(pointsNotAsTyped(session, table, edits)).toBe(3);
+    apply([rows], await cellChange(session, table, edits, 4));
+    expect(pointsNotAsTyped(session, table, edits)).toBe(1);
+    // Cells that stay as they are are not counted.
+    const open = await editsOf(Uint32Array.of(2), [2], () => NaN);
+    expect(pointsNotAsTyped(session, table, open)).toBe(0);
   });
 
   test('a typed cell is what was typed; the others share the rest in proportion', async () => {

@@ -225,6 +225,28 @@ export async function cellChange(
   return change;
 }
 
+/** Less than this off, a weight is what was typed. */
+const AS_TYPED = 1e-4;
+
+/** How many points do not have the weights that were typed: the sum stays one, and locked joints keep theirs. */
+export function pointsNotAsTyped(
+  { parts }: CharacterSession,
+  rows: TableRows,
+  { rows: lines, joints, values }: CellEdits,
+): number {
+  let count = 0;
+  for (let line = 0; line < lines.length; line++) {
+    const held = parts[rows.parts[lines[line]]].skin.rows;
+    const point = rows.points[lines[line]];
+    const isOff = joints.some((joint, x) => {
+      const wanted = values[line * joints.length + x];
+      return Math.abs(weightOf(held, point, joint) - wanted) > AS_TYPED;
+    });
+    if (isOff) count++;
+  }
+  return count;
+}
+
 /** Behind the locked candidates: the typed ones, scaled where they ask for more than there is, and the others' share. */
 function fillCells(
   c: Candidates,
