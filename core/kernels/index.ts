@@ -5,5 +5,5 @@ export { setWeights, readColumn, smoothTargets, smoothRows, normalizeBatch, rewr
 export { ldlColumns, ldlSolve } from './ldl';
 export { fillNeighbours, fillIslands, groupByKey, joinPieces, listMarked, movePositions, shiftIndices } from './topology';
 export { keepBones, nearestBones, boxPoints, weighSlots, blendRows } from './nearest';
-export { measureSoup, crossTriangles, castVotes, countVotes, measureDepth } from './voxels';
+export { measureSoup, placeInCells, crossTriangles, castVotes, countVotes, measureDepth } from './voxels';
 export { dissect } from './dissect';

@@ -117,9 +117,11 @@ export function joinPieces(
     for (let a = from; a < from + stride && load<f32>(valuePtr + (<usize>a << 2)) != 0; a++) {
       const joint: u32 = load<u16>(jointPtr + (<usize>a << 1));
       for (let e = load<u32>(offsetPtr + (<usize>p << 2)); e < last; e++) {
-        const b = slotOf(joint, load<u32>(neighbourPtr + (<usize>e << 2)) * stride, stride, jointPtr, valuePtr);
+        const n = load<u32>(neighbourPtr + (<usize>e << 2));
+        const b = slotOf(joint, n * stride, stride, jointPtr, valuePtr);
         if (b == MIXED) store<u8>(borderPtr + a, 1);
-        else unite(parentPtr, a, b);
+        // Two mixed points meet twice.
+        else if (n > p || load<u32>(soloPtr + (<usize>n << 2)) != MIXED) unite(parentPtr, a, b);
       }
     }
   }

@@ -80,66 +80,69 @@ function crosses(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64, cx: f64, 
   );
 }
 
-// The cells that a triangle passes through, its corners in cells: marked where nothing is marked yet.
+// The cells that a triangle passes through, of those from (x0, y0, z0) to (x1, y1, z1): marked where nothing is marked yet.
+// Its corners are in cells.
+@inline
 function markShell(
   ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64, cx: f64, cy: f64, cz: f64,
-  nx: i32, ny: i32, solidPtr: usize, mark: i32,
+  x0: i32, y0: i32, z0: i32, x1: i32, y1: i32, z1: i32, nx: i32, ny: i32, solidPtr: usize, mark: i32,
 ): void {
-  const x0 = <i32>floor(least3(ax, bx, cx)), x1 = <i32>floor(most3(ax, bx, cx));
-  const y0 = <i32>floor(least3(ay, by, cy)), y1 = <i32>floor(most3(ay, by, cy));
-  const z0 = <i32>floor(least3(az, bz, cz)), z1 = <i32>floor(most3(az, bz, cz));
   for (let z = z0; z <= z1; z++) {
     for (let y = y0; y <= y1; y++) {
       for (let x = x0; x <= x1; x++) {
         const at = solidPtr + <usize>((z * ny + y) * nx + x);
         if (load<u8>(at) != 0) continue;
         const mx = <f64>x + 0.5, my = <f64>y + 0.5, mz = <f64>z + 0.5;
-        if (crosses(ax - mx, ay - my, az - mz, bx - mx, by - my, bz - mz, cx - mx, cy - my, cz - mz))
-          store<u8>(at, <u8>mark);
+        if (crosses(ax - mx, ay - my, az - mz, bx - mx, by - my, bz - mz, cx - mx, cy - my, cz - mz)) store<u8>(at, <u8>mark);
       }
     }
   }
 }
 
-@inline
-function least(a: v128, b: v128, c: v128): v128 { return f64x2.pmin(f64x2.pmin(a, b), c); }
-@inline
-function most(a: v128, b: v128, c: v128): v128 { return f64x2.pmax(f64x2.pmax(a, b), c); }
+// Places of points in cells, measured from the middle of the grid, four numbers each: mirrored points get mirrored ones.
+export function placeInCells(
+  positionPtr: usize, pointCount: i32, placePtr: usize, mx: f64, my: f64, mz: f64, inverse: f64,
+): void {
+  for (let i: usize = 0; i < <usize>pointCount; i++) {
+    const at = positionPtr + i * 12, place = placePtr + (i << 4);
+    store<f32>(place, <f32>((<f64>load<f32>(at) - mx) * inverse));
+    store<f32>(place, <f32>((<f64>load<f32>(at, 4) - my) * inverse), 4);
+    store<f32>(place, <f32>((<f64>load<f32>(at, 8) - mz) * inverse), 8);
+  }
+}
 
 // Crossings of all triangles with the rows along the three axes, and the cells that they pass through. Which of them
-// needs a closer look is found without a branch: most lie in one cell, and between two lines.
+// needs a closer look is found without a branch: most lie in one cell, and between two lines. Half of the counts, which
+// are even, lead from the middle of the grid to its first cell.
 export function crossTriangles(
-  positionPtr: usize, trianglePtr: usize, triangleCount: i32, windingX: usize, windingY: usize, windingZ: usize,
-  solidPtr: usize, mark: i32, nx: i32, ny: i32, nz: i32, ox: f64, oy: f64, oz: f64, inverse: f64,
+  placePtr: usize, trianglePtr: usize, triangleCount: i32, windingX: usize, windingY: usize, windingZ: usize,
+  solidPtr: usize, mark: i32, nx: i32, ny: i32, nz: i32,
 ): void {
   const sy = nx, sz = nx * ny;
-  const oxy = f64x2.replace_lane(f64x2.splat(ox), 1, oy), ozz = f64x2.splat(oz), scale = f64x2.splat(inverse), half = f64x2.splat(0.5);
+  const hx = <f64>nx / 2, hy = <f64>ny / 2, hz = <f64>nz / 2;
+  const half = f32x4.splat(0.5);
   for (let t: usize = trianglePtr, end = trianglePtr + <usize>triangleCount * 12; t < end; t += 12) {
-    const a = positionPtr + <usize>load<u32>(t) * 12, b = positionPtr + <usize>load<u32>(t, 4) * 12, c = positionPtr + <usize>load<u32>(t, 8) * 12;
-    const axy = f64x2.mul(f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(a)), oxy), scale);
-    const bxy = f64x2.mul(f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(b)), oxy), scale);
-    const cxy = f64x2.mul(f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(c)), oxy), scale);
-    const azz = f64x2.mul(f64x2.sub(f64x2.splat(<f64>load<f32>(a, 8)), ozz), scale);
-    const bzz = f64x2.mul(f64x2.sub(f64x2.splat(<f64>load<f32>(b, 8)), ozz), scale);
-    const czz = f64x2.mul(f64x2.sub(f64x2.splat(<f64>load<f32>(c, 8)), ozz), scale);
-    const lowXY = least(axy, bxy, cxy), highXY = most(axy, bxy, cxy), lowZ = least(azz, bzz, czz), highZ = most(azz, bzz, czz);
-    const cellXY = f64x2.floor(lowXY), cellZ = f64x2.floor(lowZ);
-    const ax = f64x2.extract_lane(axy, 0), ay = f64x2.extract_lane(axy, 1), az = f64x2.extract_lane(azz, 0);
-    const bx = f64x2.extract_lane(bxy, 0), by = f64x2.extract_lane(bxy, 1), bz = f64x2.extract_lane(bzz, 0);
-    const cx = f64x2.extract_lane(cxy, 0), cy = f64x2.extract_lane(cxy, 1), cz = f64x2.extract_lane(czz, 0);
-    if (v128.any_true(v128.or(f64x2.ne(cellXY, f64x2.floor(highXY)), f64x2.ne(cellZ, f64x2.floor(highZ)))))
-      markShell(ax, ay, az, bx, by, bz, cx, cy, cz, nx, ny, solidPtr, mark);
-    else {
-      const cell = i32x4.trunc_sat_f64x2_s_zero(cellXY);
-      const z = <i32>f64x2.extract_lane(cellZ, 0);
-      const at = solidPtr + <usize>((z * ny + i32x4.extract_lane(cell, 1)) * nx + i32x4.extract_lane(cell, 0));
+    const pa = v128.load(placePtr + (<usize>load<u32>(t) << 4));
+    const pb = v128.load(placePtr + (<usize>load<u32>(t, 4) << 4));
+    const pc = v128.load(placePtr + (<usize>load<u32>(t, 8) << 4));
+    const low = f32x4.pmin(f32x4.pmin(pa, pb), pc), high = f32x4.pmax(f32x4.pmax(pa, pb), pc);
+    const from = i32x4.trunc_sat_f32x4_s(f32x4.floor(low)), to = i32x4.trunc_sat_f32x4_s(f32x4.floor(high));
+    const spread = i32x4.bitmask(i32x4.ne(from, to)) & 7;
+    const x0 = i32x4.extract_lane(from, 0) + (nx >> 1), y0 = i32x4.extract_lane(from, 1) + (ny >> 1), z0 = i32x4.extract_lane(from, 2) + (nz >> 1);
+    // Lanes that some row's line lies in; a row is crossed where both others hold one.
+    const lines = i32x4.bitmask(f32x4.le(f32x4.ceil(f32x4.sub(low, half)), f32x4.floor(f32x4.sub(high, half)))) & 7;
+    if (spread == 0) {
+      const at = solidPtr + <usize>((z0 * ny + y0) * nx + x0);
       if (load<u8>(at) == 0) store<u8>(at, <u8>mark);
     }
-    // Lanes that some row's line lies in; a row is crossed where both others hold one.
-    const linesXY = i64x2.bitmask(f64x2.le(f64x2.ceil(f64x2.sub(lowXY, half)), f64x2.floor(f64x2.sub(highXY, half))));
-    const linesZ = i64x2.bitmask(f64x2.le(f64x2.ceil(f64x2.sub(lowZ, half)), f64x2.floor(f64x2.sub(highZ, half))));
-    const lines = linesXY | ((linesZ & 1) << 2);
-    if ((lines & (lines - 1)) == 0) continue;
+    if (spread == 0 && (lines & (lines - 1)) == 0) continue;
+    const ax = <f64>f32x4.extract_lane(pa, 0) + hx, ay = <f64>f32x4.extract_lane(pa, 1) + hy, az = <f64>f32x4.extract_lane(pa, 2) + hz;
+    const bx = <f64>f32x4.extract_lane(pb, 0) + hx, by = <f64>f32x4.extract_lane(pb, 1) + hy, bz = <f64>f32x4.extract_lane(pb, 2) + hz;
+    const cx = <f64>f32x4.extract_lane(pc, 0) + hx, cy = <f64>f32x4.extract_lane(pc, 1) + hy, cz = <f64>f32x4.extract_lane(pc, 2) + hz;
+    if (spread != 0) {
+      const x1 = i32x4.extract_lane(to, 0) + (nx >> 1), y1 = i32x4.extract_lane(to, 1) + (ny >> 1), z1 = i32x4.extract_lane(to, 2) + (nz >> 1);
+      markShell(ax, ay, az, bx, by, bz, cx, cy, cz, x0, y0, z0, x1, y1, z1, nx, ny, solidPtr, mark);
+    }
     if ((lines & 6) == 6) crossRows(ay - 0.5, az - 0.5, ax - 0.5, by - 0.5, bz - 0.5, bx - 0.5, cy - 0.5, cz - 0.5, cx - 0.5, ny, nz, nx, sy, sz, 1, windingX);
     if ((lines & 5) == 5) crossRows(az - 0.5, ax - 0.5, ay - 0.5, bz - 0.5, bx - 0.5, by - 0.5, cz - 0.5, cx - 0.5, cy - 0.5, nz, nx, ny, sz, 1, sy, windingY);
     if ((lines & 3) == 3) crossRows(ax - 0.5, ay - 0.5, az - 0.5, bx - 0.5, by - 0.5, bz - 0.5, cx - 0.5, cy - 0.5, cz - 0.5, nx, ny, nz, 1, sy, sz, windingZ);

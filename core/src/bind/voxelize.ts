@@ -31,11 +31,12 @@ export async function voxelize(
   const [nx, ny, nz] = counts;
   const origin = least.map((low, k) => (low + most[k]) / 2 - (counts[k] / 2) * size) as Triple;
   const cellCount = nx * ny * nz;
-  const loan = await borrowKernels(positions.length * 4 + triangles.length * 4 + cellCount * 12 + 1024);
+  const loan = await borrowKernels(positions.length * 10 + triangles.length * 4 + cellCount * 12 + 1024);
   try {
     const { kernels } = loan;
     const work: VoxelWork = {
       positions: kernels.f32(positions.length),
+      places: kernels.f32((positions.length / 3) * 4),
       triangles: kernels.u32(triangles.length),
       counts,
       origin,
@@ -50,6 +51,7 @@ export async function voxelize(
     work.positions.set(positions);
     work.triangles.set(triangles);
     listBackSteps(work);
+    kernels.placeInCells(work);
     kernels.crossTriangles(work);
     for (let axis = 0; axis < 3; axis++) kernels.castVotes(work, axis);
     kernels.countVotes(work);

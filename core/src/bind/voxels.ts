@@ -27,6 +27,8 @@ export interface VoxelWork {
   readonly counts: readonly [number, number, number];
   readonly origin: readonly [number, number, number];
   readonly size: number;
+  /** Float32Array, 4·pointCount: places in cells, measured from the middle of the grid; every fourth number is unused. */
+  readonly places: Float32Array;
   /** Int16Array, cellCount each: signs of the crossings along the three axes. */
   readonly windings: readonly [Int16Array, Int16Array, Int16Array];
   /** Uint8Array, cellCount: how many of the six ways of asking say that the cell is inside. */
@@ -52,6 +54,29 @@ export const axesOf = (axis: number): [number, number, number] => [(axis + 1) % 
 export const edgeOf = ([nx, ny]: readonly number[]): number => nx * ny + nx + 1;
 
 /**
+ * Places of points in cells, from the middle of the grid: mirrored points get mirrored ones, to the bit. Twin of
+ * placeInCells in core/kernels/voxels.ts.
+ */
+export function placeInCells({ positions, places, counts, origin, size }: VoxelWork): void {
+  const middle = middleOf(counts, origin, size);
+  const inverse = 1 / size;
+  for (let i = 0; i < positions.length; i++)
+    places[Math.floor(i / 3) * 4 + (i % 3)] = (positions[i] - middle[i % 3]) * inverse;
+}
+
+/** Where the middle of a grid lies; its counts are even. */
+export const middleOf = (
+  counts: readonly number[],
+  origin: readonly number[],
+  size: number,
+): [number, number, number] =>
+  [0, 1, 2].map((k) => origin[k] + (counts[k] / 2) * size) as [number, number, number];
+
+/** A point's place along an axis, in cells from the grid's first. */
+const placeOf = ({ places, counts }: VoxelWork, point: number, axis: number): number =>
+  places[point * 4 + axis] + counts[axis] / 2;
+
+/**
  * Crossings of all triangles with the rows along the three axes, and the cells that they pass through. Twin of
  * crossTriangles in core/kernels/voxels.ts.
  */
@@ -61,22 +86,20 @@ export function crossTriangles(work: VoxelWork): void {
 }
 
 /** Notes the sign of each crossing at the first cell whose centre lies behind it, for every row along `axis`. */
-function crossRows({ positions, triangles, counts, origin, size, windings }: VoxelWork, axis: number): void {
+function crossRows(work: VoxelWork, axis: number): void {
+  const { triangles, counts, windings } = work;
   const winding = windings[axis];
   const steps = stepsOf(counts);
   const [u, v] = axesOf(axis);
-  const inverse = 1 / size;
   for (let t = 0; t < triangles.length; t += 3) {
     // 1. Corners in cells, measured from the centre of the first one.
-    const a = triangles[t] * 3;
-    const b = triangles[t + 1] * 3;
-    const c = triangles[t + 2] * 3;
-    const au = (positions[a + u] - origin[u]) * inverse - 0.5;
-    const av = (positions[a + v] - origin[v]) * inverse - 0.5;
-    const bu = (positions[b + u] - origin[u]) * inverse - 0.5;
-    const bv = (positions[b + v] - origin[v]) * inverse - 0.5;
-    const cu = (positions[c + u] - origin[u]) * inverse - 0.5;
-    const cv = (positions[c + v] - origin[v]) * inverse - 0.5;
+    const [a, b, c] = triangles.subarray(t, t + 3);
+    const au = placeOf(work, a, u) - 0.5;
+    const av = placeOf(work, a, v) - 0.5;
+    const bu = placeOf(work, b, u) - 0.5;
+    const bv = placeOf(work, b, v) - 0.5;
+    const cu = placeOf(work, c, u) - 0.5;
+    const cv = placeOf(work, c, v) - 0.5;
     const u0 = Math.max(0, Math.ceil(Math.min(au, bu, cu)));
     const u1 = Math.min(counts[u] - 1, Math.floor(Math.max(au, bu, cu)));
     const v0 = Math.max(0, Math.ceil(Math.min(av, bv, cv)));
@@ -85,9 +108,9 @@ function crossRows({ positions, triangles, counts, origin, size, windings }: Vox
     const area = (bu - au) * (cv - av) - (bv - av) * (cu - au);
     if (area === 0) continue;
     const sign = area > 0 ? 1 : -1;
-    const aw = (positions[a + axis] - origin[axis]) * inverse - 0.5;
-    const bw = (positions[b + axis] - origin[axis]) * inverse - 0.5;
-    const cw = (positions[c + axis] - origin[axis]) * inverse - 0.5;
+    const aw = placeOf(work, a, axis) - 0.5;
+    const bw = placeOf(work, b, axis) - 0.5;
+    const cw = placeOf(work, c, axis) - 0.5;
     // 2. Every row whose line passes through the triangle; an edge belongs to one of its two triangles.
     for (let y = v0; y <= v1; y++) {
       for (let x = u0; x <= u1; x++) {
@@ -167,13 +190,12 @@ export function measureDepth({ solid, depth, counts, size, backSteps, backLength
 }
 
 /** Marks the cells that the surface passes through (separating axes: Akenine-Möller 2001). */
-function markShells({ positions, triangles, solid, counts, origin, size }: VoxelWork): void {
+function markShells(work: VoxelWork): void {
+  const { triangles, solid, counts } = work;
   const [nx, ny] = counts;
-  const inverse = 1 / size;
   const p = new Float64Array(9);
   for (let t = 0; t < triangles.length; t += 3) {
-    for (let i = 0; i < 9; i++)
-      p[i] = (positions[triangles[t + ((i / 3) | 0)] * 3 + (i % 3)] - origin[i % 3]) * inverse;
+    for (let i = 0; i < 9; i++) p[i] = placeOf(work, triangles[t + Math.floor(i / 3)], i % 3);
     // The margin keeps every cell of the surface inside the grid.
     const [x0, y0, z0] = [0, 1, 2].map((k) => Math.floor(Math.min(p[k], p[k + 3], p[k + 6])));
     const [x1, y1, z1] = [0, 1, 2].map((k) => Math.floor(Math.max(p[k], p[k + 3], p[k + 6])));

@@ -170,6 +170,7 @@ function voxelWork(kernels: Kernels, seed: number): VoxelWork {
     counts,
     origin: [-2, -2, -2],
     size: 0.75,
+    places: kernels.f32((positions.length / 3) * 4),
     windings: [kernels.i16(cellCount), kernels.i16(cellCount), kernels.i16(cellCount)],
     votes: kernels.u8(cellCount),
     solid: kernels.u8(cellCount),
@@ -201,6 +202,7 @@ describe('the solid', () => {
       fc.asyncProperty(seeds, async (seed) => {
         const [compiled, plain] = await inBoth((kernels) => {
           const work = voxelWork(kernels, seed);
+          kernels.placeInCells(work);
           kernels.crossTriangles(work);
           for (let axis = 0; axis < 3; axis++) kernels.castVotes(work, axis);
           kernels.countVotes(work);

@@ -32,6 +32,7 @@ export interface BindKernels {
   listMarked(rows: WeightRows, pieceOf: Uint32Array, marks: Uint8Array, out: Uint32Array): number;
 
   measureSoup(positions: Float32Array, triangles: Uint32Array, out: Float64Array): void;
+  placeInCells(work: VoxelWork): void;
   crossTriangles(work: VoxelWork): void;
   castVotes(work: VoxelWork, axis: number): void;
   countVotes(work: VoxelWork): void;
@@ -57,6 +58,7 @@ export const plainBindKernels: BindKernels = {
   joinPieces: pieces.fillPieces,
   listMarked: pieces.listMarked,
   measureSoup: soup.measureSoup,
+  placeInCells: voxels.placeInCells,
   crossTriangles: voxels.crossTriangles,
   castVotes: voxels.castVotes,
   countVotes: voxels.countVotes,
@@ -215,7 +217,7 @@ export function wasmBindKernels(run: BindExports, at: (array: ArrayBufferView) =
 
 type VoxelKernels = Pick<
   BindKernels,
-  'measureSoup' | 'crossTriangles' | 'castVotes' | 'countVotes' | 'measureDepth'
+  'measureSoup' | 'placeInCells' | 'crossTriangles' | 'castVotes' | 'countVotes' | 'measureDepth'
 >;
 
 function wasmVoxelKernels(run: BindExports, at: (array: ArrayBufferView) => number): VoxelKernels {
@@ -223,17 +225,19 @@ function wasmVoxelKernels(run: BindExports, at: (array: ArrayBufferView) => numb
     measureSoup(positions, triangles, out) {
       run.measureSoup(at(positions), at(triangles), triangles.length / 3, at(out));
     },
-    crossTriangles({ positions, triangles, windings, solid, counts, origin, size }) {
+    placeInCells({ positions, places, counts, origin, size }) {
+      const middle = voxels.middleOf(counts, origin, size);
+      run.placeInCells(at(positions), positions.length / 3, at(places), ...middle, 1 / size);
+    },
+    crossTriangles({ places, triangles, windings, solid, counts }) {
       run.crossTriangles(
-        at(positions),
+        at(places),
         at(triangles),
         triangles.length / 3,
         ...windings.map(at),
         at(solid),
         SHELL,
         ...counts,
-        ...origin,
-        1 / size,
       );
     },
     castVotes({ windings, votes, counts }, axis) {
