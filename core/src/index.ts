@@ -228,6 +228,7 @@ export {
   bindSkin,
   type BindFallback,
   type BindMethod,
+  type BindPart,
   type BindReport,
   type BindRequest,
   type BindSkin,

@@ -32,9 +32,22 @@ import { readSoup, type Soup } from './soup.ts';
 export const BIND_METHODS = ['nearest', 'heat', 'volume'] as const;
 export type BindMethod = (typeof BIND_METHODS)[number];
 
+/** What a binding asks of a part. */
+export type BindPart = Pick<
+  CharacterPart,
+  | 'name'
+  | 'pointCount'
+  | 'positions'
+  | 'triangles'
+  | 'polygonOffsets'
+  | 'polygonPoints'
+  | 'inverseBinds'
+  | 'source'
+>;
+
 /** What is bound: parts and skeleton as read, and the weights as they are. */
 export interface BindSkin {
-  readonly parts: readonly Omit<CharacterPart, 'normals'>[];
+  readonly parts: readonly BindPart[];
   readonly skeleton: Skeleton;
   readonly rows: readonly WeightRows[];
 }

@@ -90,7 +90,7 @@ function useStageManners(session: CharacterSession, step: Step): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
     session.setMarks(NO_MARKS);
-    if (step !== 'bind') session.proposals.drop();
+    if (step !== 'bind') void session.proposals.drop();
     if (step !== 'paint') dispatch(toolChosen('pose'));
     if (step !== 'trial') session.clips.pause();
   }, [session, step, dispatch]);

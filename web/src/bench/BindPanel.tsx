@@ -165,7 +165,7 @@ function Compare({ session, report }: { session: CharacterSession; report: BindR
         name="Weights on the stage"
         choices={{ old: 'Old', new: 'New' }}
         value={proposal.shown ? 'new' : 'old'}
-        set={(which) => session.proposals.show(which === 'new')}
+        set={(which) => void session.proposals.show(which === 'new')}
       />
       {report.fallbacks.map(({ part, points, why }) => (
         <div className="trouble" key={`${part} ${why}`} style={{ marginTop: 8 }}>
@@ -187,8 +187,8 @@ function Compare({ session, report }: { session: CharacterSession; report: BindR
         </div>
       )}
       <Group gap={6} grow mt={10}>
-        <Button onClick={() => session.proposals.keep()}>Keep</Button>
-        <Button variant="default" onClick={() => session.proposals.drop()}>
+        <Button onClick={() => void session.proposals.keep()}>Keep</Button>
+        <Button variant="default" onClick={() => void session.proposals.drop()}>
           Drop
         </Button>
       </Group>

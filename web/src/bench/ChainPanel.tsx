@@ -78,7 +78,7 @@ export function ChainPanel({ session }: { session: CharacterSession }) {
           <Group gap={6} grow mt={8}>
             <Button
               onClick={() => {
-                session.proposals.keep();
+                void session.proposals.keep();
                 setSpreading(false);
               }}
             >
@@ -87,7 +87,7 @@ export function ChainPanel({ session }: { session: CharacterSession }) {
             <Button
               variant="default"
               onClick={() => {
-                session.proposals.drop();
+                void session.proposals.drop();
                 setSpreading(false);
               }}
             >

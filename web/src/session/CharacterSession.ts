@@ -483,7 +483,7 @@ export class CharacterSession implements LogHost {
   }
 
   /** @returns whether something was only shown */
-  dropProposal(): boolean {
+  dropProposal(): Promise<boolean> {
     return this.proposals.drop();
   }
 

@@ -24,7 +24,7 @@ export interface LogHost {
   /** Resolves when no stroke is running: rows must not change under it, since its delta remembers how they were. */
   strokeEnded(): Promise<void>;
   /** Whether something was only shown, and is dropped now. */
-  dropProposal(): boolean;
+  dropProposal(): Promise<boolean>;
   historyChanged(): void;
   savingChanged(): void;
   tellPerson(sentence: string): void;
@@ -89,7 +89,7 @@ export class EditLog {
     const target = list[list.length - 1];
     await this.#host.strokeEnded();
     // What is only shown is not in the history: to undo it is to drop it.
-    if (this.#host.dropProposal() || !target) return;
+    if ((await this.#host.dropProposal()) || !target) return;
     try {
       const content = asDone(kind, await this.#contentOf(target.id));
       await this.#host.strokeEnded();
@@ -178,7 +178,7 @@ export class EditLog {
     const host = this.#host;
     const later = await this.#fetchLater(this.outbox.head);
     await host.strokeEnded();
-    host.dropProposal();
+    await host.dropProposal();
     const mine = [...this.outbox.pending];
     for (const edit of [...mine].reverse()) host.applyContent(invertContent(edit));
     const ours = new Set(mine.map(({ id }) => id));

@@ -1,9 +1,32 @@
-import type { BindReport, BindRequest, BindSkin, Change } from '@judoka/core';
+import type { BindPart, BindReport, BindRequest, BindSkin, Change } from '@judoka/core';
 import * as Comlink from 'comlink';
 import type { BinderThread } from '../workers/bind.worker.ts';
 
+/** A part without what would travel for nothing. */
+const onlyWhatBinds = ({
+  name,
+  pointCount,
+  positions,
+  triangles,
+  polygonOffsets,
+  polygonPoints,
+  inverseBinds,
+  source,
+}: BindPart): BindPart => ({
+  name,
+  pointCount,
+  positions,
+  triangles,
+  polygonOffsets,
+  polygonPoints,
+  inverseBinds,
+  source,
+});
+
 /**
  * Binds in a thread of its own. Stopping ends the thread: it holds nothing that is needed afterwards.
+ *
+ * @param skin its rows are handed over
  * @throws Error with the sentence that core gave; DOMException `AbortError` when stopped
  */
 export async function runBind(
@@ -26,7 +49,13 @@ export async function runBind(
   };
   try {
     const binder = Comlink.wrap<BinderThread>(worker);
-    const answer = await Promise.race([binder.run(skin, request, Comlink.proxy(report)), stop]);
+    const light = { ...skin, parts: skin.parts.map(onlyWhatBinds) };
+    // The weights are copies already: handed over.
+    const buffers = skin.rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]);
+    const answer = await Promise.race([
+      binder.run(Comlink.transfer(light, buffers), request, Comlink.proxy(report)),
+      stop,
+    ]);
     if (!answer.ok) throw new Error(answer.message);
     return answer;
   } finally {

@@ -80,7 +80,7 @@ export async function proposeChain(
   const chain = chainOf(session.skeleton, session.chosenJoints());
   const points = session.selection.points();
   if (points.size === 0) throw new CoreError('argument-invalid', 'Select the surface to spread first.');
-  session.proposals.drop();
+  await session.proposals.drop();
   const places = restPlaces(session.skeleton);
   const rules = rulesOf(session, limit);
   const change: Change = [...points].flatMap(([part, list]) => {

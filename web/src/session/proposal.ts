@@ -10,9 +10,13 @@ export interface Proposal {
   readonly shown: boolean;
 }
 
-/** What is on the stage before it is kept, one thing at a time. Nothing else may change weights meanwhile. */
+/**
+ * What is on the stage before it is kept, one thing at a time. Nothing else may change weights meanwhile. What is asked
+ * here is done in the order in which it was asked: large changes take some turns.
+ */
 export class Proposals {
   readonly #session: CharacterSession;
+  #working: Promise<unknown> = Promise.resolve();
   current: Proposal | undefined;
 
   constructor(session: CharacterSession) {
@@ -20,38 +24,35 @@ export class Proposals {
   }
 
   /** Shows a change before it is kept, instead of what was shown before. */
-  async propose(label: string, change: Change): Promise<void> {
-    await this.#session.strokeEnded();
-    this.drop();
-    if (isEmpty(change)) return;
-    this.#session.applyContent({ change, joints: NO_JOINTS });
-    this.#set({ label, change, shown: true });
+  propose(label: string, change: Change): Promise<void> {
+    return this.#inOrder(async () => {
+      await this.#session.strokeEnded();
+      await this.#drop();
+      if (isEmpty(change)) return;
+      await this.#session.applyInTurns({ change, joints: NO_JOINTS });
+      this.#set({ label, change, shown: true });
+    });
   }
 
   /** Looks at the new weights, or at the old ones again. */
-  show(shown: boolean): void {
-    if (!this.current || this.current.shown === shown) return;
-    const { change } = this.current;
-    this.#session.applyContent({ change: shown ? change : invert(change), joints: NO_JOINTS });
-    this.#set({ ...this.current, shown });
+  show(shown: boolean): Promise<void> {
+    return this.#inOrder(() => this.#show(shown));
   }
 
-  keep(): void {
-    if (!this.current) return;
-    this.show(true);
-    const { label, change } = this.current;
-    this.current = undefined;
-    this.#session.log.commit('edit', label, { change, joints: NO_JOINTS });
-    this.#set(undefined);
+  keep(): Promise<void> {
+    return this.#inOrder(async () => {
+      await this.#show(true);
+      if (!this.current) return;
+      const { label, change } = this.current;
+      this.current = undefined;
+      this.#session.log.commit('edit', label, { change, joints: NO_JOINTS });
+      this.#set(undefined);
+    });
   }
 
   /** Drops what is only shown, weights by reach too. @returns whether there was something */
-  drop(): boolean {
-    if (this.#session.reaching.drop()) return true;
-    if (!this.current) return false;
-    this.show(false);
-    this.#set(undefined);
-    return true;
+  drop(): Promise<boolean> {
+    return this.#inOrder(() => this.#drop());
   }
 
   /** @throws CoreError while something is only shown */
@@ -59,6 +60,27 @@ export class Proposals {
     if (this.#session.reaching.active)
       throw new CoreError('argument-invalid', 'Keep or drop the weights by reach first.');
     if (this.current) throw new CoreError('argument-invalid', `Keep or drop “${this.current.label}” first.`);
+  }
+
+  async #show(shown: boolean): Promise<void> {
+    if (!this.current || this.current.shown === shown) return;
+    const { change } = this.current;
+    await this.#session.applyInTurns({ change: shown ? change : invert(change), joints: NO_JOINTS });
+    this.#set({ ...this.current, shown });
+  }
+
+  async #drop(): Promise<boolean> {
+    if (this.#session.reaching.drop()) return true;
+    if (!this.current) return false;
+    await this.#show(false);
+    this.#set(undefined);
+    return true;
+  }
+
+  #inOrder<T>(work: () => Promise<T>): Promise<T> {
+    const next = this.#working.then(work);
+    this.#working = next.catch(() => undefined);
+    return next;
   }
 
   #set(proposal: Proposal | undefined): void {

@@ -123,12 +123,12 @@ describe('weights by reach', () => {
     expect(weightsOf(session)).toEqual(before);
   });
 
-  test('dropped, everything is as it was', () => {
+  test('dropped, everything is as it was', async () => {
     const before = weightsOf(session);
     session.reaching.begin([ARM_L, ARM_R], 4);
-    expect(session.dropProposal()).toBe(true);
+    expect(await session.dropProposal()).toBe(true);
     expect(weightsOf(session)).toEqual(before);
-    expect(session.dropProposal()).toBe(false);
+    expect(await session.dropProposal()).toBe(false);
   });
 
   test('a reach of nothing is refused and leaves the weights as they are', () => {

@@ -32,6 +32,7 @@ export class WeightWriter {
   async writeInTurns(change: Change): Promise<void> {
     const { parts, topics } = this.#session;
     const rows = this.#session.rowsOfPart();
+    while (this.busy) await nextTurn();
     this.busy = true;
     try {
       // All of it is looked at before anything is written.

@@ -26,7 +26,12 @@ const binder = {
         told = now;
         tell(share);
       });
-      return { ok: true, ...result };
+      const rows = result.change.flatMap(({ before, after }) => [before, after]);
+      const buffers = [
+        ...rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]),
+        ...result.change.map(({ points }) => points.buffer),
+      ];
+      return Comlink.transfer({ ok: true, ...result }, buffers);
     } catch (error) {
       if (error instanceof CoreError) return { ok: false, message: error.message };
       throw error;

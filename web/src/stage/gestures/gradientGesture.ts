@@ -21,11 +21,11 @@ export function gradientGesture(context: GestureContext, hit: StageHit, from: Sp
       const at = wanted;
       wanted = undefined;
       const to = view.placeBeside(at, hit.place);
-      session.proposals.drop();
+      await session.proposals.drop();
       await session.proposals.propose(label, gradientChange(session, hit.place, to, callbacks.settings()));
     }
     working = false;
-    if (ended) session.proposals.keep();
+    if (ended) await session.proposals.keep();
   };
   return {
     move(at) {
@@ -36,7 +36,7 @@ export function gradientGesture(context: GestureContext, hit: StageHit, from: Sp
     end() {
       view.showOutline(undefined);
       ended = true;
-      if (!working) session.proposals.keep();
+      if (!working) session.proposals.keep().catch((error: unknown) => tellError(session, error));
     },
   };
 }
