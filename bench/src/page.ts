@@ -3,6 +3,7 @@ import { By, Key, until } from 'selenium-webdriver';
 import { openBrowser } from '../../e2e/browser.ts';
 import { JudokaServer } from '../../e2e/judokaServer.ts';
 import { missed, report } from './measure.ts';
+import { benchBind } from './pageBind.ts';
 import { benchTable } from './pageTable.ts';
 
 const WAIT_MS = 60_000;
@@ -35,6 +36,7 @@ try {
     `return performance.getEntriesByType('resource').filter((e) => e.name.endsWith('.js')).reduce((sum, e) => sum + e.encodedBodySize, 0)`,
   );
   report('JavaScript sent to the page, compressed', sent / 1000, 'kB', { most: 900 });
+  await benchBind(driver, server.address);
   await benchTable(driver, server.address);
 } finally {
   await browser.close();

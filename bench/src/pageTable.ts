@@ -3,18 +3,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import { limbGlb } from './limbGlb.ts';
+import { reportLongTasks, watchLongTasks } from './longTasks.ts';
 import { report } from './measure.ts';
 
 const WAIT_MS = 60_000;
 /** 202,500 points. */
 const SIDE = 450;
-
-/** Notes the main thread's long tasks, as the browser reports them: those of more than 50 ms. */
-const WATCH_TASKS = `
-  window.longTasks = [];
-  const note = (list) => list.getEntries().forEach(({ duration }) => longTasks.push(Math.round(duration)));
-  (window.longTaskWatch = new PerformanceObserver((list) => note(list))).observe({ type: 'longtask' });
-`;
 
 /** The table of weights with 200,000 rows: opening, scrolling, and a whole column set. */
 export async function benchTable(driver: WebDriver, address: string): Promise<void> {
@@ -34,9 +28,7 @@ export async function benchTable(driver: WebDriver, address: string): Promise<vo
   await driver.findElement(By.partialLinkText('Paint')).click();
   await click('//*[@aria-label="Page of Paint"]//label[.="Exact"]');
   const button = await driver.wait(until.elementLocated(By.xpath('//button[.="Table of weights"]')), WAIT_MS);
-  await driver.executeScript(WATCH_TASKS);
-  // What comes with opening a character (its check-up, its strays, first pictures) is over when the page has been quiet.
-  await driver.executeAsyncScript('requestIdleCallback(() => setTimeout(arguments[0], 4000))');
+  await watchLongTasks(driver);
   const opened = await driver.executeAsyncScript<number>(
     `const [button, done] = arguments;
      const start = performance.now();
@@ -46,20 +38,8 @@ export async function benchTable(driver: WebDriver, address: string): Promise<vo
     button,
   );
   report('opening', opened, 'ms', { most: 300 });
-  const told = async (what: string, work: () => Promise<void>): Promise<void> => {
-    await driver.executeScript('longTasks.length = 0');
-    await work();
-    // What is reported comes a little later.
-    await driver.executeAsyncScript('setTimeout(arguments[0], 500)');
-    const tasks = await driver.executeScript<number[]>('return longTasks');
-    report(
-      `${what}: tasks of more than 50 ms`,
-      tasks.length,
-      '',
-      { most: 0 },
-      `(${tasks.join(', ') || 'none'} ms)`,
-    );
-  };
+  const told = (what: string, work: () => Promise<void>): Promise<void> =>
+    reportLongTasks(driver, what, work);
   await told('scrolling by the wheel, 120 steps', () =>
     driver.executeAsyncScript(
       `const done = arguments[0];

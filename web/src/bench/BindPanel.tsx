@@ -2,6 +2,7 @@ import { Button, Group, Progress } from '@mantine/core';
 import type { BindMethod, BindReport, FallbackReason } from '@judoka/core';
 import { useEffect, useRef, useState } from 'react';
 import { runBind } from '../session/bindRun.ts';
+import { nextTurn } from '../session/turns.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { settingsChanged, type BenchState } from '../state/benchSlice.ts';
@@ -228,8 +229,11 @@ async function bindShown(
   const shown = parts
     .filter(({ index, visible }) => visible && isBound(session, index) && (!selected || selected.has(index)))
     .map(({ index }) => index);
+  // Copying and sending are much for one turn of the page.
+  const rows = session.copyRows();
+  await nextTurn();
   const { change, report } = await runBind(
-    { parts: character.parts, skeleton, rows: session.copyRows() },
+    { parts: character.parts, skeleton, rows },
     {
       method: bindMethod,
       parts: shown,
