@@ -10,7 +10,7 @@ import {
   type WeightRows,
 } from '@judoka/core';
 import { makeFerryKeeper, makeFerryKeeperMeshes } from '@judoka/demo';
-import { By, Key } from 'selenium-webdriver';
+import { By, Key, type WebElement } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
@@ -100,6 +100,15 @@ async function typeInto(label: string, text: string): Promise<void> {
 
 const edited = (count: number): Promise<unknown> =>
   waitFor(driver, 'it is stored', async () => (await editCount()) > count);
+
+/** The table once it is open: the keys are its own then. */
+async function openedTable(): Promise<WebElement> {
+  const grid = await find(driver, '[role="grid"]');
+  await waitFor(driver, 'the keys are the table’s', () =>
+    driver.executeScript<boolean>('return document.activeElement === arguments[0]', grid),
+  );
+  return grid;
+}
 
 /** What the warm-up says on beginning it, as found again under “?”. */
 async function warmUpSays(): Promise<string> {
@@ -203,7 +212,7 @@ describe('five faults, five means', () => {
     await driver.findElement(By.xpath('//section[@aria-label="By weight"]//button[.="influences"]')).click();
     await pick('Page of Paint', 'Exact');
     await click('Table of weights');
-    const grid = await find(driver, '[role="grid"]');
+    const grid = await openedTable();
     const rowCount = Number(await grid.getAttribute('aria-rowcount'));
     expect(rowCount).toBeGreaterThan(20);
     const before = await storedWeights();
@@ -382,7 +391,7 @@ describe('very many points', () => {
     await goTo('Paint');
     await pick('Page of Paint', 'Exact');
     await click('Table of weights');
-    const grid = await find(driver, '[role="grid"]');
+    const grid = await openedTable();
     expect(Number(await grid.getAttribute('aria-rowcount'))).toBeGreaterThan(20_000);
     await (await find(driver, 'input[aria-label="Find a column"]')).sendKeys('chest');
     await waitFor(

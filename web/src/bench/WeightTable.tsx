@@ -107,6 +107,8 @@ function Table({ session }: { session: CharacterSession }) {
         aria-label="Weights"
         aria-rowcount={rows.count}
         tabIndex={0}
+        // The keys are the table's as soon as it is open.
+        data-autofocus
         onKeyDown={cells.onKeyDown}
         onPaste={cells.onPaste}
         onPointerDown={(event) => {
