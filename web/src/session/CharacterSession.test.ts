@@ -1,4 +1,4 @@
-import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
 import { changeInfluence, invert, rowSum, weightOf, type Change } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import {
@@ -9,10 +9,9 @@ import {
   CHEST,
   HAND_L,
   HAT,
-  openTestSession,
+  openForEach,
   ringPoints,
   saved,
-  simulateBrowser,
   turned,
   weightsOf,
   type SimulatedServer,
@@ -21,9 +20,7 @@ import { WeightWriter } from './weightWriter.ts';
 
 let session: CharacterSession;
 let server: SimulatedServer;
-beforeAll(simulateBrowser);
-beforeEach(async () => ({ session, server } = await openTestSession()));
-afterEach(() => session.close());
+openForEach((opened) => ({ session, server } = opened));
 
 /** Gives points of the body so much of a joint. */
 function give(points: Uint32Array, joint: number, weight: number): Change {

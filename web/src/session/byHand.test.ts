@@ -1,4 +1,4 @@
-import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
 import { weightOf } from '@judoka/core';
 import { benchSlice } from '../state/benchSlice.ts';
 import type { CharacterSession } from './CharacterSession.ts';
@@ -13,21 +13,18 @@ import {
   CHEST,
   HAND_L,
   HAT,
-  openTestSession,
+  openForEach,
   ringAt,
   ringPoints,
   RINGS,
   saved,
-  simulateBrowser,
   weightsOf,
   type SimulatedServer,
 } from './testSession.ts';
 
 let session: CharacterSession;
 let server: SimulatedServer;
-beforeAll(simulateBrowser);
-beforeEach(async () => ({ session, server } = await openTestSession()));
-afterEach(() => session.close());
+openForEach((opened) => ({ session, server } = opened));
 
 const settings = benchSlice.getInitialState();
 const weight = (point: number, joint: number, part = BODY): number =>

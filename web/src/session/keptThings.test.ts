@@ -1,4 +1,4 @@
-import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
 import { weightOf } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import {
@@ -19,10 +19,9 @@ import {
   BODY,
   CHEST,
   HAT,
-  openTestSession,
+  openForEach,
   ringPoints,
   RINGS,
-  simulateBrowser,
   turned,
   weightsOf,
   type SimulatedServer,
@@ -30,9 +29,7 @@ import {
 
 let session: CharacterSession;
 let server: SimulatedServer;
-beforeAll(simulateBrowser);
-beforeEach(async () => ({ session, server } = await openTestSession()));
-afterEach(() => session.close());
+openForEach((opened) => ({ session, server } = opened));
 
 describe('parts and pieces', () => {
   test('a part is split into its islands, which can be named, hidden and joined again', () => {

@@ -1,4 +1,4 @@
-import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
 import { weightOf } from '@judoka/core';
 import type { CharacterSession } from './CharacterSession.ts';
 import {
@@ -18,10 +18,9 @@ import {
   CHEST,
   HAND_L,
   HAND_R,
-  openTestSession,
+  openForEach,
   ringPoints,
   saved,
-  simulateBrowser,
   turned,
   weightsOf,
   type SimulatedServer,
@@ -29,9 +28,7 @@ import {
 
 let session: CharacterSession;
 let server: SimulatedServer;
-beforeAll(simulateBrowser);
-beforeEach(async () => ({ session, server } = await openTestSession()));
-afterEach(() => session.close());
+openForEach((opened) => ({ session, server } = opened));
 
 const weight = (point: number, joint: number): number =>
   weightOf(session.parts[BODY].skin.rows, point, joint);

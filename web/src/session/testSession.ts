@@ -1,4 +1,5 @@
 import 'fake-indexeddb/auto';
+import { afterEach, beforeAll, beforeEach } from '@jest/globals';
 import {
   decodeChange,
   editHeader,
@@ -145,8 +146,8 @@ export class SimulatedServer {
 
 let server: SimulatedServer;
 
-/** The parts of a browser that a session asks for. Call once, before anything of the page is imported. */
-export function simulateBrowser(): void {
+/** The parts of a browser that a session asks for; before anything of the page is imported. */
+function simulateBrowser(): void {
   Object.assign(globalThis, {
     addEventListener: () => undefined,
     removeEventListener: () => undefined,
@@ -299,7 +300,23 @@ function readBody(): { read: ReadResult; rows: WeightRows[] } {
 }
 
 /** A session as it is opened, and the server that it talks to. */
-export async function openTestSession(): Promise<{ session: CharacterSession; server: SimulatedServer }> {
+interface Opened {
+  readonly session: CharacterSession;
+  readonly server: SimulatedServer;
+}
+
+/** A session of its own for every test of a file. */
+export function openForEach(begin: (opened: Opened) => void): void {
+  let opened: Opened | undefined;
+  beforeAll(simulateBrowser);
+  beforeEach(async () => {
+    opened = await openTestSession();
+    begin(opened);
+  });
+  afterEach(() => opened?.session.close());
+}
+
+async function openTestSession(): Promise<Opened> {
   server = new SimulatedServer();
   const { layOut } = await import('./openCharacter.ts');
   const answer = {

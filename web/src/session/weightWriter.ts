@@ -50,11 +50,12 @@ export class WeightWriter {
         this.readColumn(parts[part]);
       }
       await nextTurn();
+      topics.tell('weights');
+      await nextTurn();
+      // Whoever waited for the end finds the change in the log: what follows here comes before any other turn.
     } finally {
       this.busy = false;
     }
-    topics.tell('weights');
-    await nextTurn();
   }
 
   /** Surface, column and bend strip follow the first `count` of `points`, whose rows were written. */
