@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import pg from 'pg';
 
 const ROOT = join(import.meta.dirname, '..');
-const STARTING_MS = 60_000;
+const STARTING_MS = 180_000;
 
 /** The real server as a process of its own, on a database of its own; it can be killed and started again. */
 export class JudokaServer {
