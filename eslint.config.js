@@ -62,7 +62,7 @@ export default tseslint.config(
       'data/',
       '.cache/',
       'core/kernels/',
-      'core/src/kernels/kernelBytes.ts',
+      'core/src/memory/kernelBytes.ts',
     ],
   },
   js.configs.recommended,

@@ -10,7 +10,8 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { openGlb, readCharacter, weightOf, writeGlb, type WeightRows } from '@judoka/core';
+import { openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
+import { weightOf, type WeightRows } from '@judoka/core/weights';
 import { JOINT_NAMES, makeFerryKeeper } from '@judoka/demo';
 import { validateBytes } from 'gltf-validator';
 import { By, Key } from 'selenium-webdriver';

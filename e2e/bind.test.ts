@@ -1,5 +1,7 @@
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { openGlb, readCharacter, restWorld, rowSum, weightOf, type Skeleton } from '@judoka/core';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import { restWorld, type Skeleton } from '@judoka/core/skeleton';
+import { rowSum, weightOf } from '@judoka/core/weights';
 import { makePorter } from '@judoka/demo';
 import { By, Key } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';

@@ -1,5 +1,6 @@
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { influenceCount, openGlb, readCharacter, rowSum, weightOf } from '@judoka/core';
+import { influenceCount, rowSum, weightOf } from '@judoka/core/weights';
+import { openGlb, readCharacter } from '@judoka/core/formats';
 import { makeFerryKeeper, makeFerryKeeperMeshes } from '@judoka/demo';
 import { By, Key, until } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';

@@ -1,6 +1,8 @@
 import { expect } from '@jest/globals';
 import { decodeChange, decodeRows, unpackFrame } from '@judoka/contract';
-import { openGlb, readCharacter, type Character, type WeightRows } from '@judoka/core';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import type { Character } from '@judoka/core/document';
+import type { WeightRows } from '@judoka/core/weights';
 import { By, Key, until, type WebDriver } from 'selenium-webdriver';
 import { find, textOf, waitFor } from './browser.ts';
 import type { JudokaServer } from './judokaServer.ts';

@@ -1,14 +1,8 @@
 import { afterAll, describe, expect, test } from '@jest/globals';
-import {
-  findTouching,
-  gatherMirrorSpace,
-  openGlb,
-  partAt,
-  readCharacter,
-  rowSum,
-  weightOf,
-  type WeightRows,
-} from '@judoka/core';
+import { findTouching } from '@judoka/core/operations/mirror';
+import { gatherMirrorSpace, partAt } from '@judoka/core/document';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import { rowSum, weightOf, type WeightRows } from '@judoka/core/weights';
 import { makeFerryKeeper, makeFerryKeeperMeshes } from '@judoka/demo';
 import { By, Key, type WebElement } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';

@@ -1,4 +1,4 @@
-// Compiles core/kernels (AssemblyScript) to WebAssembly SIMD and embeds the bytes as core/src/kernels/kernelBytes.ts.
+// Compiles core/kernels (AssemblyScript) to WebAssembly SIMD and embeds the bytes as core/src/memory/kernelBytes.ts.
 // Does nothing when the embedded bytes are newer than every source.
 import { mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -6,7 +6,7 @@ import { fileURLToPath } from 'node:url';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const sourceFolder = join(root, 'core/kernels');
-const target = join(root, 'core/src/kernels/kernelBytes.ts');
+const target = join(root, 'core/src/memory/kernelBytes.ts');
 
 export async function buildKernels() {
   const sources = readdirSync(sourceFolder).map((name) => join(sourceFolder, name));

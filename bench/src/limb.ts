@@ -1,4 +1,8 @@
-import { createRows, recoverQuads, type BindSkin, type CharacterPart, type Joint } from '@judoka/core';
+import { createRows } from '@judoka/core/weights';
+import { recoverQuads } from '@judoka/core/mesh';
+import type { BindSkin } from '@judoka/core/operations/bind';
+import type { CharacterPart } from '@judoka/core/document';
+import type { Joint } from '@judoka/core/skeleton';
 
 const JOINTS = 60;
 const LENGTH = 12;

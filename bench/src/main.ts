@@ -1,52 +1,51 @@
 import { WebIO } from '@gltf-transform/core';
 import {
   apply,
-  BIND_METHODS,
-  bindSkin,
-  bonesOf,
   changeInfluence,
-  checkUp,
-  computeNormals,
-  createKernels,
-  createPaintWorkspace,
-  createReachWorkspace,
   createRowBatch,
   createRows,
-  decodeGltf,
-  DEFAULT_SOFTNESS,
-  findNeighbours,
-  fitReaches,
-  gatherDab,
-  gatherReach,
-  growMask,
-  insideLine,
+  createRowsIn,
   invert,
-  islandsOfMask,
-  jointPlaces,
-  listEdges,
-  liveJoints,
-  maskOf,
-  mirrorWeights,
-  openGlb,
   OTHERS,
-  pairByTopology,
-  projectPoints,
-  pruneWeights,
-  QuadWalker,
-  readCharacter,
-  ReachWork,
-  recoverQuads,
-  seenPoints,
-  shrinkMask,
-  Stroke,
-  weldVertices,
-  writeGlb,
+  weightKernels,
+} from '@judoka/core/weights';
+import {
+  BIND_METHODS,
   type BindMethod,
   type BindRequest,
+  bindSkin,
   type BindSkin,
-  type Character,
+  bonesOf,
+  fitReaches,
   type JointReach,
-} from '@judoka/core';
+  ReachWork,
+} from '@judoka/core/operations/bind';
+import { checkUp } from '@judoka/core/analysis/checkUp';
+import {
+  computeNormals,
+  findNeighbours,
+  growMask,
+  islandsOfMask,
+  listEdges,
+  maskOf,
+  recoverQuads,
+  shrinkMask,
+  weldVertices,
+} from '@judoka/core/mesh';
+import { createKernelMemory } from '@judoka/core/memory';
+import {
+  createPaintWorkspace,
+  createReachWorkspace,
+  gatherDab,
+  gatherReach,
+  Stroke,
+} from '@judoka/core/operations/paint';
+import { decodeGltf, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
+import { DEFAULT_SOFTNESS, liveJoints } from '@judoka/core/skeleton';
+import { insideLine, projectPoints, QuadWalker, seenPoints } from '@judoka/core/operations/select';
+import { type Character, jointPlaces } from '@judoka/core/document';
+import { mirrorWeights, pairByTopology } from '@judoka/core/operations/mirror';
+import { pruneWeights } from '@judoka/core/operations/exact';
 import { makeFerryKeeper } from '@judoka/demo';
 import { compare, measure, missed, report } from './measure.ts';
 import { bytesAPoint } from './memory.ts';
@@ -55,11 +54,12 @@ import { limb } from './limb.ts';
 import { makeSurface, type Surface } from './surface.ts';
 import { threeSkinning } from './threeSkinning.ts';
 import { benchTrial } from './trial.ts';
+import { skinKernels } from '@judoka/core/deform';
 
 const SIDE = 316; // 99,856 points
 const four = (): number => 4;
-const skinAll = ({ kernels, arrays, pointCount }: Surface) => {
-  return () => kernels.skinRange(arrays, 0, pointCount);
+const skinAll = ({ memory, arrays, pointCount }: Surface) => {
+  return () => skinKernels(memory).skinRange(arrays, 0, pointCount);
 };
 const section = (title: string): void => console.log(`\n${title}`);
 
@@ -67,7 +67,9 @@ const surface = await makeSurface(SIDE, four);
 const { pointCount } = surface;
 const unit = skinAll(surface);
 const U = measure(unit, { runs: 201, warm: 100 });
-console.log(`Kernels: ${surface.kernels.kind}. Every figure is taken in turn with its baseline.`);
+console.log(
+  `Kernels: ${surface.memory.compiled ? 'compiled' : 'plain'}. Every figure is taken in turn with its baseline.`,
+);
 console.log(
   `U: linear blend skinning of ${pointCount} points, four influences, with normals: ${U.median.toFixed(2)} ms`,
 );
@@ -101,8 +103,8 @@ async function benchSkinning(): Promise<void> {
 
 async function benchPainting(): Promise<void> {
   section('Painting');
-  const { kernels, arrays, neighbours, locks } = surface;
-  const workspace = createPaintWorkspace(kernels, pointCount, 8, neighbours);
+  const { memory, arrays, neighbours, locks } = surface;
+  const workspace = createPaintWorkspace(memory, pointCount, 8, neighbours);
   const reach = createReachWorkspace(pointCount);
   const picking = surfacePicking(surface);
   const settings = { tool: 'add', joint: 30, strength: 0.02, value: 1, smoothAll: false, limit: 4 } as const;
@@ -123,7 +125,7 @@ async function benchPainting(): Promise<void> {
       workspace.amounts,
     );
     stroke.dab(touched);
-    kernels.skinList(arrays, { points: workspace.points, count: touched });
+    skinKernels(memory).skinList(arrays, { points: workspace.points, count: touched });
     picking.touched(workspace.points, touched);
   };
   const timing = await compare(dab, unit, { runs: 401, warm: 100 });
@@ -132,12 +134,21 @@ async function benchPainting(): Promise<void> {
 
   await benchCarefulDab();
 
-  const everything = { points: kernels.u32(pointCount), count: pointCount };
+  const everything = { points: memory.u32(pointCount), count: pointCount };
   for (let p = 0; p < pointCount; p++) everything.points[p] = p;
   workspace.amounts.fill(0.5);
   const { smoothed, amounts, status, column, targets } = workspace;
   const all = (): void =>
-    kernels.smoothRows(arrays.rows, smoothed, everything, neighbours, amounts, 4, locks, status);
+    weightKernels(memory).smoothRows(
+      arrays.rows,
+      smoothed,
+      everything,
+      neighbours,
+      amounts,
+      4,
+      locks,
+      status,
+    );
   report(
     'smoothing all influences of all points, four kept',
     (await compare(all, unit, { runs: 41 })).ratio,
@@ -145,9 +156,9 @@ async function benchPainting(): Promise<void> {
     { most: 15 },
   );
   const one = (): void => {
-    kernels.readColumn(arrays.rows, 30, column);
-    kernels.smoothTargets(everything, column, neighbours, amounts, targets);
-    kernels.setWeights(arrays.rows, everything, targets, 30, 4, locks, status);
+    weightKernels(memory).readColumn(arrays.rows, 30, column);
+    weightKernels(memory).smoothTargets(everything, column, neighbours, amounts, targets);
+    weightKernels(memory).setWeights(arrays.rows, everything, targets, 30, 4, locks, status);
   };
   report('smoothing one joint’s column, normalized', (await compare(one, unit, { runs: 101 })).ratio, 'U', {
     most: 2,
@@ -156,11 +167,11 @@ async function benchPainting(): Promise<void> {
 
 /** A dab by the way along the surface, its freed weight to one joint, under locks; then with its twin on the other side. */
 async function benchCarefulDab(): Promise<void> {
-  const { kernels, arrays, neighbours, triangles } = surface;
-  const workspace = createPaintWorkspace(kernels, pointCount, 8, neighbours);
+  const { memory, arrays, neighbours, triangles } = surface;
+  const workspace = createPaintWorkspace(memory, pointCount, 8, neighbours);
   const reach = createReachWorkspace(pointCount);
   const picking = surfacePicking(surface);
-  const locks = kernels.u8(surface.locks.length);
+  const locks = memory.u8(surface.locks.length);
   locks[3] = locks[12] = 1;
   // Giving and taking by turns, so that there is always something to do.
   const strokes = (['add', 'take'] as const).map((tool) => {
@@ -189,7 +200,7 @@ async function benchCarefulDab(): Promise<void> {
       : undefined;
     const write = (joint: number): void => {
       strokes[n % 2].dab(touched, 1, joint);
-      kernels.skinList(arrays, { points, count: touched });
+      skinKernels(memory).skinList(arrays, { points, count: touched });
       picking.touched(points, touched);
     };
     write(30);
@@ -215,16 +226,16 @@ async function benchCarefulDab(): Promise<void> {
 /** What Paint does to all points at once, or looks up among them. */
 async function benchExact(): Promise<void> {
   section('Paint: all points at once');
-  const { kernels, arrays, neighbours, locks, triangles } = surface;
+  const { memory, arrays, neighbours, locks, triangles } = surface;
   const { rows } = arrays;
   const all = Uint32Array.from({ length: pointCount }, (_, p) => p);
-  const batch = createRowBatch(kernels, 8);
+  const batch = createRowBatch(memory, 8);
   const rules = { locks, limit: 4, batch };
   const few = { runs: 15, warm: 5 };
   const tell = async (what: string, work: () => unknown, most: number, options = few): Promise<void> =>
     report(what, (await compare(work, unit, options)).ratio, 'U', { most });
 
-  const workspace = createPaintWorkspace(kernels, pointCount, 8, neighbours);
+  const workspace = createPaintWorkspace(memory, pointCount, 8, neighbours);
   const stroke = new Stroke(
     0,
     rows,
@@ -387,13 +398,13 @@ async function benchReach(character: Character, share: number): Promise<void> {
   const places = jointPlaces(skeleton, character.parts);
   const joints = liveJoints(skeleton);
   const bones = new Map(joints.map((joint) => [joint, bonesOf(skeleton, places, joint)]));
-  const kernels = await createKernels(body.pointCount * 160 + (joints.length + 1) * 64 + 65536);
+  const memory = await createKernelMemory(body.pointCount * 160 + (joints.length + 1) * 64 + 65536);
   const copy = (source: Float32Array): Float32Array => {
-    const target = kernels.f32(source.length);
+    const target = memory.f32(source.length);
     target.set(source);
     return target;
   };
-  const rows = kernels.rows(body.pointCount, 8);
+  const rows = createRowsIn(memory, body.pointCount, 8);
   const arrays = {
     rest: copy(body.positions),
     restNormals: copy(body.normals),
@@ -402,7 +413,7 @@ async function benchReach(character: Character, share: number): Promise<void> {
     positions: copy(body.positions),
     normals: copy(body.normals),
   };
-  const list = kernels.u32(body.pointCount);
+  const list = memory.u32(body.pointCount);
   const parts = [{ index: 0, rows, positions: body.positions }];
   const reaches = fitReaches(parts, bones);
   const work = new ReachWork(parts, bones, reaches, { locks: new Uint8Array(joints.length), limit: 4 });
@@ -414,7 +425,7 @@ async function benchReach(character: Character, share: number): Promise<void> {
     const outer = reach.outer * (1 + 0.02 * (n++ % 7));
     for (const { points, count } of work.set(chest, { ...reach, outer })) {
       list.set(points.subarray(0, count));
-      kernels.skinList(arrays, { points: list, count });
+      skinKernels(memory).skinList(arrays, { points: list, count });
     }
   };
   const { ratio } = await compare(move, unit, { runs: 41 });
@@ -471,24 +482,24 @@ async function benchGrowth(): Promise<void> {
 
 /** What grows with the points, each over all points of a surface. */
 function workOn({
-  kernels,
+  memory,
   arrays,
   neighbours,
   locks,
   pointCount: count,
   triangles,
 }: Surface): Record<string, () => void> {
-  const points = kernels.u32(count);
+  const points = memory.u32(count);
   for (let p = 0; p < count; p++) points[p] = p;
-  const amounts = kernels.f32(count).fill(0.5);
-  const [column, targets, status] = [kernels.f32(count), kernels.f32(count), kernels.u8(count)];
+  const amounts = memory.f32(count).fill(0.5);
+  const [column, targets, status] = [memory.f32(count), memory.f32(count), memory.u8(count)];
   const polygons = recoverQuads(triangles, arrays.rest);
   return {
-    skinning: () => kernels.skinRange(arrays, 0, count),
+    skinning: () => skinKernels(memory).skinRange(arrays, 0, count),
     'smoothing a column': () => {
-      kernels.readColumn(arrays.rows, 30, column);
-      kernels.smoothTargets({ points, count }, column, neighbours, amounts, targets);
-      kernels.setWeights(arrays.rows, { points, count }, targets, 30, 4, locks, status);
+      weightKernels(memory).readColumn(arrays.rows, 30, column);
+      weightKernels(memory).smoothTargets({ points, count }, column, neighbours, amounts, targets);
+      weightKernels(memory).setWeights(arrays.rows, { points, count }, targets, 30, 4, locks, status);
     },
     'weld and neighbours': () => {
       weldVertices(arrays.rest);

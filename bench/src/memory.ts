@@ -1,10 +1,10 @@
-import { createPaintWorkspace } from '@judoka/core';
+import { createPaintWorkspace } from '@judoka/core/operations/paint';
 import type { Surface } from './surface.ts';
 
 /** What core holds of a character that is being painted, in bytes a point; what the GPU holds is not counted. */
 export function bytesAPoint(surface: Surface): number {
-  const { kernels, arrays, neighbours, triangles, pointCount } = surface;
-  const { smoothed, ...lists } = createPaintWorkspace(kernels, pointCount, arrays.rows.stride, neighbours);
+  const { memory, arrays, neighbours, triangles, pointCount } = surface;
+  const { smoothed, ...lists } = createPaintWorkspace(memory, pointCount, arrays.rows.stride, neighbours);
   const views: ArrayBufferView[] = [
     arrays.rest,
     arrays.restNormals,

@@ -1,10 +1,13 @@
-import { createKernels, findNeighbours, type Kernels, type Neighbours, type SkinArrays } from '@judoka/core';
+import { createKernelMemory, type KernelMemory } from '@judoka/core/memory';
+import { findNeighbours, type Neighbours } from '@judoka/core/mesh';
+import type { SkinArrays } from '@judoka/core/deform';
+import { createRowsIn } from '@judoka/core/weights';
 
 /** A wavy sheet of quads with weights by a fixed recurrence: any size, the same at every run. */
 export interface Surface {
   readonly pointCount: number;
   readonly jointCount: number;
-  readonly kernels: Kernels;
+  readonly memory: KernelMemory;
   readonly arrays: SkinArrays;
   readonly neighbours: Neighbours;
   readonly triangles: Uint32Array;
@@ -43,20 +46,20 @@ export async function makeSurface(
   const found = findNeighbours({ offsets, points: corners }, pointCount);
   const bytes =
     pointCount * (48 + stride * 6) + found.points.length * 4 + pointCount * 4 + (jointCount + 1) * 64;
-  const kernels = await createKernels(bytes + pointCount * 360 + (1 << 20));
-  const neighbours = { offsets: kernels.u32(found.offsets.length), points: kernels.u32(found.points.length) };
+  const memory = await createKernelMemory(bytes + pointCount * 360 + (1 << 20));
+  const neighbours = { offsets: memory.u32(found.offsets.length), points: memory.u32(found.points.length) };
   neighbours.offsets.set(found.offsets);
   neighbours.points.set(found.points);
   const arrays: SkinArrays = {
-    rest: kernels.f32(pointCount * 3),
-    restNormals: kernels.f32(pointCount * 3),
-    rows: kernels.rows(pointCount, stride),
-    palette: kernels.f32((jointCount + 1) * 16),
-    positions: kernels.f32(pointCount * 3),
-    normals: kernels.f32(pointCount * 3),
+    rest: memory.f32(pointCount * 3),
+    restNormals: memory.f32(pointCount * 3),
+    rows: createRowsIn(memory, pointCount, stride),
+    palette: memory.f32((jointCount + 1) * 16),
+    positions: memory.f32(pointCount * 3),
+    normals: memory.f32(pointCount * 3),
   };
   fill(arrays, side, jointCount, influences);
-  return { pointCount, jointCount, kernels, arrays, neighbours, triangles, locks: kernels.u8(jointCount) };
+  return { pointCount, jointCount, memory, arrays, neighbours, triangles, locks: memory.u8(jointCount) };
 }
 
 function fill(

@@ -1,30 +1,20 @@
 import {
   BendMeter,
-  checkInput,
   createBendMesh,
-  createDualPalette,
-  CrossingFinder,
   edgeLengths,
-  fillDualPalette,
-  findNeighbours,
-  listEdges,
-  mapMotion,
-  openGlb,
-  rangesOf,
-  rankStrays,
-  readBvh,
-  readCharacter,
   restAreas,
-  retargetMotion,
   runRange,
-  shelfMotion,
-  skinPart,
-  strayPoints,
-  writeBvh,
-  type Bvh,
-  type Character,
-  type Pose,
-} from '@judoka/core';
+  strainKernels,
+} from '@judoka/core/analysis/bends';
+import { checkInput } from '@judoka/core/analysis/checkUp';
+import { createDualPalette, fillDualPalette, skinKernels } from '@judoka/core/deform';
+import { CrossingFinder } from '@judoka/core/analysis/crossings';
+import { findNeighbours, listEdges } from '@judoka/core/mesh';
+import { type Bvh, mapMotion, retargetMotion, shelfMotion } from '@judoka/core/animation';
+import { openGlb, readBvh, readCharacter, writeBvh } from '@judoka/core/formats';
+import { rangesOf, rankStrays, strayPoints } from '@judoka/core/analysis/strays';
+import { type Character, skinPart } from '@judoka/core/document';
+import type { Pose } from '@judoka/core/skeleton';
 import { makeFerryKeeper } from '@judoka/demo';
 import { compare, report } from './measure.ts';
 import type { Surface } from './surface.ts';
@@ -44,33 +34,33 @@ export async function benchTrial(surface: Surface, unit: () => void): Promise<vo
 }
 
 async function benchDual(
-  { kernels, arrays, pointCount, jointCount }: Surface,
+  { memory, arrays, pointCount, jointCount }: Surface,
   unit: () => void,
 ): Promise<void> {
-  const dual = createDualPalette(jointCount, (length) => kernels.f32(length));
+  const dual = createDualPalette(jointCount, memory);
   fillDualPalette(arrays.palette, dual);
-  const work = (): void => kernels.skinDualRange(arrays, dual, 0, pointCount);
+  const work = (): void => skinKernels(memory).skinDualRange(arrays, dual, 0, pointCount);
   report('dual quaternion skinning', (await compare(work, unit, { runs: 101 })).ratio, 'U', { most: 1.8 });
 }
 
 async function benchStrain(surface: Surface, unit: () => void): Promise<void> {
-  const { kernels, arrays, pointCount, neighbours, triangles } = surface;
+  const { memory, arrays, pointCount, neighbours, triangles } = surface;
   const put = <T extends Uint32Array | Float32Array>(to: T, from: T): T => {
     to.set(from);
     return to;
   };
   const found = listEdges(neighbours);
-  const edges = put(kernels.u32(found.length), found);
-  const lengths = put(kernels.f32(found.length / 2), edgeLengths(found, arrays.rest));
-  const strains = kernels.f32(lengths.length);
-  const points = kernels.f32(pointCount);
-  const faces = put(kernels.u32(triangles.length), triangles);
-  const areas = put(kernels.f32(triangles.length / 3), restAreas(triangles, arrays.rest, arrays.restNormals));
-  const ratios = kernels.f32(areas.length);
+  const edges = put(memory.u32(found.length), found);
+  const lengths = put(memory.f32(found.length / 2), edgeLengths(found, arrays.rest));
+  const strains = memory.f32(lengths.length);
+  const points = memory.f32(pointCount);
+  const faces = put(memory.u32(triangles.length), triangles);
+  const areas = put(memory.f32(triangles.length / 3), restAreas(triangles, arrays.rest, arrays.restNormals));
+  const ratios = memory.f32(areas.length);
   const work = (): void => {
-    kernels.strainEdges(edges, lengths, arrays.positions, strains);
-    kernels.strainPoints(edges, strains, points);
-    kernels.strainFaces(faces, areas, arrays.positions, arrays.normals, ratios);
+    strainKernels(memory).strainEdges(edges, lengths, arrays.positions, strains);
+    strainKernels(memory).strainPoints(edges, strains, points);
+    strainKernels(memory).strainFaces(faces, areas, arrays.positions, arrays.normals, ratios);
   };
   report(
     'strain of one pose: edges, points and faces',

@@ -1,14 +1,9 @@
-import {
-  apply,
-  BIND_METHODS,
-  bindSkin,
-  checkInput,
-  CoreError,
-  DEFAULT_SOFTNESS,
-  exportCharacter,
-  readCharacter,
-  type BindMethod,
-} from '@judoka/core';
+import { apply } from '@judoka/core/weights';
+import { BIND_METHODS, type BindMethod, bindSkin } from '@judoka/core/operations/bind';
+import { checkInput } from '@judoka/core/analysis/checkUp';
+import { CoreError } from '@judoka/core/errors';
+import { DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
+import { exportCharacter, readCharacter } from '@judoka/core/formats';
 import { decoders, openFile, writeFile } from './files.ts';
 
 export interface BindOptions {

@@ -1,14 +1,14 @@
+import { checkUp } from '@judoka/core/analysis/checkUp';
+import { CoreError } from '@judoka/core/errors';
 import {
-  checkUp,
-  CoreError,
-  DEFAULT_PROFILE,
-  FINDING_WORDS,
-  PROFILES,
-  readCharacter,
   type Character,
+  DEFAULT_PROFILE,
   type DeliveryProfile,
   type Finding,
-} from '@judoka/core';
+  FINDING_WORDS,
+  PROFILES,
+} from '@judoka/core/document';
+import { readCharacter } from '@judoka/core/formats';
 import { decoders, openFile } from './files.ts';
 
 /** A finding as `judoka check --json` prints it; `vertices` number the primitive's own vertex list. */

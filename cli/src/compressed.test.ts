@@ -9,16 +9,9 @@ import {
   KHRDracoMeshCompression,
   KHRMeshQuantization,
 } from '@gltf-transform/extensions';
-import {
-  copyRow,
-  createRows,
-  describe as figuresOf,
-  exportCharacter,
-  openGlb,
-  readCharacter,
-  weightOf,
-  writeGlb,
-} from '@judoka/core';
+import { copyRow, createRows, weightOf } from '@judoka/core/weights';
+import { describe as figuresOf } from '@judoka/core/analysis/checkUp';
+import { exportCharacter, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
 import { makeFerryKeeper } from '@judoka/demo';
 import { validateBytes } from 'gltf-validator';
 import draco3d from 'draco3dgltf';

@@ -1,4 +1,4 @@
-import { exportCharacter, readCharacter } from '@judoka/core';
+import { exportCharacter, readCharacter } from '@judoka/core/formats';
 import { checkOutput, decoders, openFile, writeFile } from './files.ts';
 
 /** Reads a file and writes it again as `.glb`, or as `.gltf` with one `.bin` beside it. */

@@ -1,15 +1,15 @@
 import { readFileSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, extname, join, normalize } from 'node:path';
+import { CoreError } from '@judoka/core/errors';
 import {
-  CoreError,
+  type Decoders,
+  type GltfContainer,
   MOST_FILE_BYTES,
   openGlb,
   openGltf,
   writeGlb,
   writeGltf,
-  type Decoders,
-  type GltfContainer,
-} from '@judoka/core';
+} from '@judoka/core/formats';
 
 /** Opens a `.glb`, or a `.gltf` with the files beside it. What it is, is told by its first bytes. */
 export function openFile(path: string): GltfContainer {

@@ -1,11 +1,11 @@
 import {
+  type CharacterDescription,
   describe,
   listArrivalFindings,
   listWeightTroubles,
-  readCharacter,
   skinnedRows,
-  type CharacterDescription,
-} from '@judoka/core';
+} from '@judoka/core/analysis/checkUp';
+import { readCharacter } from '@judoka/core/formats';
 import { decoders, openFile } from './files.ts';
 
 /** @returns the exit code: 1 if something is wrong with the weights, else 0 */

@@ -1,4 +1,4 @@
-import { CoreError } from '@judoka/core';
+import { CoreError } from '@judoka/core/errors';
 import { Command, CommanderError } from 'commander';
 import { bind, type BindOptions } from './bind.ts';
 import { check } from './check.ts';

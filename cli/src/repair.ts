@@ -1,16 +1,9 @@
-import {
-  apply,
-  checkInput,
-  checkUp,
-  CoreError,
-  exportCharacter,
-  FINDING_CODES,
-  readCharacter,
-  repairSkeleton,
-  repairWeights,
-  type Character,
-  type FindingCode,
-} from '@judoka/core';
+import { apply } from '@judoka/core/weights';
+import { checkInput, checkUp } from '@judoka/core/analysis/checkUp';
+import { CoreError } from '@judoka/core/errors';
+import { exportCharacter, readCharacter } from '@judoka/core/formats';
+import { type Character, FINDING_CODES, type FindingCode } from '@judoka/core/document';
+import { repairSkeleton, repairWeights } from '@judoka/core/operations/repair';
 import { profileNamed } from './check.ts';
 import { decoders, openFile, writeFile } from './files.ts';
 

@@ -1,14 +1,9 @@
-import {
-  apply,
-  exportCharacter,
-  OTHERS,
-  rankStrays,
-  readCharacter,
-  removeStrays,
-  strayWords,
-  type Character,
-  type RankedStray,
-} from '@judoka/core';
+import { apply, OTHERS } from '@judoka/core/weights';
+import { exportCharacter, readCharacter } from '@judoka/core/formats';
+import { type RankedStray, rankStrays } from '@judoka/core/analysis/strays';
+import { removeStrays } from '@judoka/core/operations/repair';
+import { strayWords } from '@judoka/core/analysis';
+import type { Character } from '@judoka/core/document';
 import { checkOutput, decoders, openFile, writeFile } from './files.ts';
 
 export interface StrayOptions {

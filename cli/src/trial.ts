@@ -1,30 +1,28 @@
 import { readFileSync, statSync } from 'node:fs';
 import { basename, extname } from 'node:path';
+import { angleWords, figureWords } from '@judoka/core/analysis';
 import {
-  angleWords,
-  BendMeter,
   bendingJoints,
-  checkInput,
-  CoreError,
-  figureWords,
+  BendMeter,
+  type JointTrial,
+  runClip,
+  runRange,
+  SKINNINGS,
+  type TrialPose,
+} from '@judoka/core/analysis/bends';
+import { checkInput } from '@judoka/core/analysis/checkUp';
+import { CoreError } from '@judoka/core/errors';
+import {
+  type Clip,
   frameCount,
   frameSeconds,
   mapMotion,
-  MOST_BVH_BYTES,
-  rangesOf,
-  readBvh,
-  readCharacter,
   retargetMotion,
-  runClip,
-  runRange,
   sampleClip,
-  SKINNINGS,
-  strayPoints,
-  type Character,
-  type Clip,
-  type JointTrial,
-  type TrialPose,
-} from '@judoka/core';
+} from '@judoka/core/animation';
+import { MOST_BVH_BYTES, readBvh, readCharacter } from '@judoka/core/formats';
+import { rangesOf, strayPoints } from '@judoka/core/analysis/strays';
+import type { Character } from '@judoka/core/document';
 import { decoders, openFile } from './files.ts';
 
 export interface TrialOptions {

@@ -2,7 +2,9 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { influenceCount, openGlb, readCharacter, rowSum, weightOf, type Character } from '@judoka/core';
+import { influenceCount, rowSum, weightOf } from '@judoka/core/weights';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import type { Character } from '@judoka/core/document';
 import { makeFerryKeeper } from '@judoka/demo';
 import { judoka } from './testing.ts';
 

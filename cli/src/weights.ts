@@ -1,26 +1,19 @@
+import { apply, type Change, type Delta, type WeightRows } from '@judoka/core/weights';
+import { checkInput } from '@judoka/core/analysis/checkUp';
+import { CoreError } from '@judoka/core/errors';
+import { createPaintWorkspace, Stroke } from '@judoka/core/operations/paint';
+import { createPlainMemory } from '@judoka/core/memory';
+import { exportCharacter, readCharacter } from '@judoka/core/formats';
+import { findNeighbours } from '@judoka/core/mesh';
+import { type Character, type CharacterPart, gatherMirrorSpace } from '@judoka/core/document';
 import {
-  apply,
-  checkInput,
-  CoreError,
-  createPaintWorkspace,
-  createPlainKernels,
-  exportCharacter,
-  findNeighbours,
-  gatherMirrorSpace,
   mirrorWeights,
   PAIR_MODES,
   pairByPlace,
   pairByTopology,
-  pruneWeights,
-  readCharacter,
-  Stroke,
-  type Change,
-  type Character,
-  type CharacterPart,
-  type Delta,
   type PairMode,
-  type WeightRows,
-} from '@judoka/core';
+} from '@judoka/core/operations/mirror';
+import { pruneWeights } from '@judoka/core/operations/exact';
 import { decoders, openFile, writeFile } from './files.ts';
 
 /** Options that several of these commands take. */
@@ -225,7 +218,7 @@ export function smooth(input: string, output: string, options: SmoothOptions): P
     change: eachSkinned(work, (part, own, held) => {
       const polygons = { offsets: held.polygonOffsets, points: held.polygonPoints };
       const neighbours = findNeighbours(polygons, held.pointCount);
-      const workspace = createPaintWorkspace(createPlainKernels(), held.pointCount, own.stride, neighbours);
+      const workspace = createPaintWorkspace(createPlainMemory(), held.pointCount, own.stride, neighbours);
       const scratch = { ...own, joints: own.joints.slice(), values: own.values.slice() };
       const settings = { tool: 'smooth', strength: 0.5, value: 0, limit: work.limit } as const;
       const meant = work.joints ?? [-1];

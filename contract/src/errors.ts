@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { CoreErrorCode } from '@judoka/core';
+import type { CoreErrorCode } from '@judoka/core/errors';
 
 const CORE_CODES = [
   'file-empty',

@@ -1,4 +1,4 @@
-import { CoreError } from '@judoka/core';
+import { CoreError } from '@judoka/core/errors';
 
 /**
  * A frame carries a JSON header and any number of byte blobs. Little-endian:

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { createRows, DeltaBuilder, type Change, type WeightRows } from '@judoka/core';
+import { type Change, createRows, DeltaBuilder, type WeightRows } from '@judoka/core/weights';
 import fc from 'fast-check';
 import { packFrame, unpackFrame } from './frame.ts';
 import { decodeChange, decodeRows, encodeChange, encodeChangeInTurns, encodeRows } from './weightBytes.ts';

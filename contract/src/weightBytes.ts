@@ -1,11 +1,5 @@
-import {
-  CoreError,
-  createRows,
-  influenceCount,
-  type Change,
-  type Delta,
-  type WeightRows,
-} from '@judoka/core';
+import { CoreError } from '@judoka/core/errors';
+import { type Change, createRows, type Delta, influenceCount, type WeightRows } from '@judoka/core/weights';
 
 /**
  * Weights and changes as bytes. Little-endian; every array starts on a multiple of four.

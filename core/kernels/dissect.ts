@@ -1,4 +1,4 @@
-// Nested dissection. Twin: core/src/solve/nestedDissection.ts, equal to the bit.
+// Nested dissection. Twin: core/src/solve/dissect.ts, equal to the bit.
 
 @inline
 function keyOf(keyPtr: usize, orderPtr: usize, i: i32): f32 {

@@ -1,5 +1,5 @@
 // Sparse L·D·Lᵀ, up-looking (Davis 2005), and its solves, eight right-hand sides side by side.
-// Twin: core/src/solve/ldl.ts. All arguments named *Ptr are byte addresses in the shared memory.
+// Twin: core/src/solve/ldlLoops.ts. All arguments named *Ptr are byte addresses in the shared memory.
 
 export function ldlColumns(
   size: i32, from: i32, to: i32,

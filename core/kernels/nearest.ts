@@ -1,4 +1,4 @@
-// The nearest bones of points through the air. Twin: core/src/bind/nearestBones.ts, equal to the bit (all lengths in f32).
+// The nearest bones of points through the air. Twin: core/src/operations/bind/nearestBones.ts, equal to the bit (all lengths in f32).
 
 const STEPS: i32 = 9;
 const LEVEL_SHARE: f32 = 0.15;
@@ -49,9 +49,9 @@ function measureChunk(end: usize, factorPtr: usize, count: i32, lengthPtr: usize
   }
 }
 
-// See putReach in core/src/bind/insideDistance.ts.
+// See putJoint in core/src/operations/bind/nearestJoints.ts.
 @inline
-function putReach(jointPtr: usize, distancePtr: usize, width: i32, joint: i32, rounded: f32): void {
+function putJoint(jointPtr: usize, distancePtr: usize, width: i32, joint: i32, rounded: f32): void {
   let end = 0;
   while (end < width && load<f32>(distancePtr + (<usize>end << 2)) != Infinity && load<u16>(jointPtr + (<usize>end << 1)) != joint) end++;
   if (end < width) {
@@ -139,7 +139,7 @@ function settle(
     const bone = load<i32>(keptPtr + (<usize>k << 2));
     if (<f64>distance > load<f64>(farPtr + (bone << 3)) * <f64>least) continue;
     const joint: i32 = load<u16>(boneJointPtr + (bone << 1));
-    if (load<u8>(row + joint) != 0) putReach(rowJoint, rowDistance, width, joint, distance);
+    if (load<u8>(row + joint) != 0) putJoint(rowJoint, rowDistance, width, joint, distance);
   }
   store<f32>(radiusPtr + (point << 2), load<f32>(lengthPtr + (<usize>(nearest * CHUNK) << 2)));
 }

@@ -1,4 +1,4 @@
-// How far edges are stretched and faces changed, against rest. Twin: core/src/trial/strain.ts.
+// How far edges are stretched and faces changed, against rest. Twin: core/src/analysis/bends/strain.ts.
 
 @inline
 function place(ptr: usize, point: u32): usize { return ptr + <usize>point * 12; }

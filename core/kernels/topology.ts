@@ -1,4 +1,4 @@
-// Flat walks over the surface. Twins: core/src/topology/topology.ts and core/src/check/strays.ts, equal to the bit.
+// Flat walks over the surface. Twins: core/src/mesh/topologyLoops.ts and core/src/weights/pieceLoops.ts, equal to the bit.
 
 @inline
 function addOnce(foundPtr: usize, start: u32, endPtr: usize, point: u32, neighbour: u32): void {

@@ -1,4 +1,4 @@
-// A triangle soup against a grid of cells. Twin: core/src/bind/voxels.ts, equal to the bit (all places in f64).
+// A triangle soup against a grid of cells. Twin: core/src/spatial/voxels.ts, equal to the bit (all places in f64).
 
 @inline
 function edge(pu: f64, pv: f64, qu: f64, qv: f64, x: f64, y: f64): f64 {

@@ -1,7 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from '@jest/globals';
-import { checkInput, mapMotion, openGlb, readBvh, readCharacter, retargetMotion } from '@judoka/core';
+import { checkInput } from '@judoka/core/analysis/checkUp';
+import { mapMotion, retargetMotion } from '@judoka/core/animation';
+import { openGlb, readBvh, readCharacter } from '@judoka/core/formats';
 import { makeFerryKeeper } from './ferryKeeper/ferryKeeper.ts';
 import { makeHauling } from './hauling.ts';
 

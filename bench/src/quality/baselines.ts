@@ -1,4 +1,5 @@
-import type { BindSpace, Skeleton } from '@judoka/core';
+import type { BindSpace } from '@judoka/core/document';
+import type { Skeleton } from '@judoka/core/skeleton';
 
 /** The three textbook bindings that ours are held against. Dense: Float64Array, jointCount·pointCount. */
 export interface Baselines {

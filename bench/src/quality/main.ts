@@ -1,17 +1,8 @@
-import {
-  apply,
-  BIND_METHODS,
-  bindSkin,
-  createRows,
-  DEFAULT_SOFTNESS,
-  gatherBindSpace,
-  jointMass,
-  jointPlaces,
-  openGlb,
-  readCharacter,
-  type Character,
-  type WeightRows,
-} from '@judoka/core';
+import { apply, createRows, jointMass, type WeightRows } from '@judoka/core/weights';
+import { BIND_METHODS, bindSkin } from '@judoka/core/operations/bind';
+import { DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
+import { type Character, gatherBindSpace, jointPlaces } from '@judoka/core/document';
+import { openGlb, readCharacter } from '@judoka/core/formats';
 import { missed, report } from '../measure.ts';
 import { baselines } from './baselines.ts';
 import { models } from './models.ts';

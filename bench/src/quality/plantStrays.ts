@@ -1,4 +1,5 @@
-import type { Neighbours, WeightRows } from '@judoka/core';
+import type { Neighbours } from '@judoka/core/mesh';
+import type { WeightRows } from '@judoka/core/weights';
 
 /** A patch of foreign weight. */
 export interface PlantedPatch {

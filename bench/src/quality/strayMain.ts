@@ -1,4 +1,4 @@
-import { openGlb, readCharacter } from '@judoka/core';
+import { openGlb, readCharacter } from '@judoka/core/formats';
 import { missed } from '../measure.ts';
 import { models } from './models.ts';
 import { measureStrays } from './strays.ts';

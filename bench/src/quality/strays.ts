@@ -1,15 +1,10 @@
-import {
-  apply,
-  checkInput,
-  findNeighbours,
-  findStrays,
-  gatherBindSpace,
-  liveJoints,
-  OTHERS,
-  removeStrays,
-  type Character,
-  type WeightRows,
-} from '@judoka/core';
+import { apply, OTHERS, type WeightRows } from '@judoka/core/weights';
+import { checkInput } from '@judoka/core/analysis/checkUp';
+import { findNeighbours } from '@judoka/core/mesh';
+import { findStrays } from '@judoka/core/analysis/strays';
+import { type Character, gatherBindSpace } from '@judoka/core/document';
+import { liveJoints } from '@judoka/core/skeleton';
+import { removeStrays } from '@judoka/core/operations/repair';
 import { report } from '../measure.ts';
 import { generator } from '../surface.ts';
 import { plantStrays, type PlantGround } from './plantStrays.ts';

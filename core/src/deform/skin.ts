@@ -1,5 +1,6 @@
-import type { WeightRows } from '../weights/rows.ts';
-import type { PointList } from '../weights/setWeights.ts';
+import type { KernelMemory } from '../memory/kernelMemory.ts';
+import { createRowsIn, type WeightRows } from '../weights/rows.ts';
+import type { PointList } from '../weights/pointList.ts';
 
 /**
  * What skinning reads and writes, all in flat arrays.
@@ -17,6 +18,21 @@ export interface SkinArrays {
   readonly positions: Float32Array;
   readonly normals: Float32Array;
 }
+
+/** Room for a part's skinning in the kernels' memory. */
+export const laySkin = (
+  memory: KernelMemory,
+  pointCount: number,
+  stride: number,
+  jointCount: number,
+): SkinArrays => ({
+  rest: memory.f32(pointCount * 3),
+  restNormals: memory.f32(pointCount * 3),
+  rows: createRowsIn(memory, pointCount, stride),
+  palette: memory.f32((jointCount + 1) * 16),
+  positions: memory.f32(pointCount * 3),
+  normals: memory.f32(pointCount * 3),
+});
 
 /**
  * Linear blend skinning of positions and normals with any number of influences (Magnenat-Thalmann, Laperrière,

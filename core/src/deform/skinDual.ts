@@ -1,4 +1,5 @@
-import type { PointList } from '../weights/setWeights.ts';
+import { PLAIN_MEMORY, type KernelMemory } from '../memory/kernelMemory.ts';
+import type { PointList } from '../weights/pointList.ts';
 import type { SkinArrays } from './skin.ts';
 
 /**
@@ -20,25 +21,16 @@ export interface DualPalette {
   uneven: number;
 }
 
-export type TakeF32 = (length: number) => Float32Array;
-
-export function createDualPalette(
-  jointCount: number,
-  take: TakeF32 = (n) => new Float32Array(n),
-): DualPalette {
+export function createDualPalette(jointCount: number, memory: KernelMemory = PLAIN_MEMORY): DualPalette {
   return {
     jointCount,
-    quaternions: take(8 * (jointCount + 1)),
-    signs: take(jointCount * jointCount),
-    scale: take(12),
+    quaternions: memory.f32(8 * (jointCount + 1)),
+    signs: memory.f32(jointCount * jointCount),
+    scale: memory.f32(12),
     stretched: false,
     uneven: 0,
   };
 }
-
-/** Kernel memory of a dual palette, in bytes. */
-export const dualPaletteBytes = (jointCount: number): number =>
-  32 * (jointCount + 1) + 4 * jointCount * jointCount + 128;
 
 /** How far the stretch of two joints may differ and still count as one. */
 const SAME_STRETCH = 1e-3;

@@ -1,7 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { createPlainKernels } from '../kernels/kernels.ts';
-import { partOf, skeletonOf } from '../bind/testBody.ts';
+import { partOf, skeletonOf } from '../operations/bind/testBody.ts';
 import { rowsFrom } from '../testing.ts';
 import {
   addJoint,
@@ -22,6 +21,8 @@ import {
   rebind,
   type SkeletonChange,
 } from './skeletonChange.ts';
+import { createPlainMemory } from '../memory/kernelMemory.ts';
+import { skinKernels } from '../deform/skinKernels.ts';
 
 const PLACES: Place[] = [
   [0, 0, 0],
@@ -61,7 +62,7 @@ function surface(skeleton: Skeleton, inverseBinds: Float32Array): number[] {
     positions,
     normals: positions.slice(),
   };
-  createPlainKernels().skinRange(arrays, 0, part.pointCount);
+  skinKernels(createPlainMemory()).skinRange(arrays, 0, part.pointCount);
   return [...positions];
 }
 

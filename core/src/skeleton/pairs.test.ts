@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { skeletonOf } from '../bind/testBody.ts';
+import { skeletonOf } from '../operations/bind/testBody.ts';
 import { mirroredName, pairJoints } from './pairs.ts';
 
 describe('mirroredName', () => {

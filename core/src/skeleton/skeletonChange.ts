@@ -1,6 +1,5 @@
 import { mat4 } from 'gl-matrix';
 import { CoreError } from '../errors.ts';
-import type { Character } from '../io/character.ts';
 import { parentsFirst, restWorld, sideOfName, type Joint, type Skeleton } from './skeleton.ts';
 
 /** What can be changed of a joint: its name, what it hangs on, and how it stands at rest. */
@@ -158,21 +157,4 @@ export function rebind(inverseBinds: Float32Array, from: Skeleton, to: Skeleton)
   }
   binds.set(place, count * 16);
   return binds;
-}
-
-/**
- * A character as read, with its joints set up as they are now.
- * @param character as it came from its file
- */
-export function withJointSetups(character: Character, setups: JointSetups): Character {
-  if (Object.keys(setups).length === 0) return character;
-  const skeleton = withSetups(character.skeleton, setups);
-  return {
-    ...character,
-    skeleton,
-    parts: character.parts.map((part) => ({
-      ...part,
-      inverseBinds: rebind(part.inverseBinds, character.skeleton, skeleton),
-    })),
-  };
 }

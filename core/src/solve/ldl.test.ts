@@ -1,11 +1,13 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { createPlainKernels } from '../kernels/kernels.ts';
-import { createKernels } from '../kernels/wasmKernels.ts';
-import { findNeighbours } from '../topology/topology.ts';
+import { findNeighbours } from '../mesh/topology.ts';
 import { grid } from '../testing.ts';
-import { factorize, planFactor, SOLVE_WIDTH, type SymmetricMatrix } from './ldl.ts';
+import { factorize, planFactor, type SymmetricMatrix } from './ldl.ts';
+import { SOLVE_WIDTH } from './ldlLoops.ts';
 import { nestedDissection } from './nestedDissection.ts';
+import { solveKernels } from './solveKernels.ts';
+import { createPlainMemory } from '../memory/kernelMemory.ts';
+import { createKernelMemory } from '../memory/wasmMemory.ts';
 
 /** A dense symmetric matrix by its upper half, in columns. */
 function compress(dense: readonly (readonly number[])[]): SymmetricMatrix {
@@ -44,8 +46,8 @@ function laplacian(size: number, edges: readonly (readonly [number, number])[], 
 }
 
 const kernelsFor = {
-  plain: async () => createPlainKernels(),
-  wasm: (matrix: SymmetricMatrix) => createKernels(2 * planFactor(matrix).bytes),
+  plain: async () => createPlainMemory(),
+  wasm: (matrix: SymmetricMatrix) => createKernelMemory(2 * planFactor(matrix).bytes),
 };
 
 describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
@@ -55,8 +57,8 @@ describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
       [2, 5, 3],
       [0, 3, 6],
     ]);
-    const kernels = await kernelsFor[kind](matrix);
-    const factor = factorize(kernels, matrix, planFactor(matrix));
+    const memory = await kernelsFor[kind](matrix);
+    const { factor } = factorize(memory, matrix, planFactor(matrix));
     // L = [1; ½ 1; 0 ¾ 1], D = 4, 5 − 1, 6 − 9/4.
     expect([...factor.diagonal]).toEqual([4, 4, 3.75]);
     expect([...factor.values]).toEqual([0.5, 0.75]);
@@ -76,12 +78,12 @@ describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
             pull,
           );
           const matrix = compress(dense);
-          const kernels = await kernelsFor[kind](matrix);
-          const factor = factorize(kernels, matrix, planFactor(matrix));
-          const sides = kernels.f64(size * SOLVE_WIDTH);
+          const memory = await kernelsFor[kind](matrix);
+          const { factor } = factorize(memory, matrix, planFactor(matrix));
+          const sides = memory.f64(size * SOLVE_WIDTH);
           for (let i = 0; i < sides.length; i++) sides[i] = ((i * 7919) % 13) - 6;
           const wanted = sides.slice();
-          kernels.ldlSolve(factor, sides, kernels.u8(size), 0);
+          solveKernels(memory).ldlSolve(factor, sides, memory.u8(size), 0);
           for (let i = 0; i < size; i++) {
             for (let k = 0; k < SOLVE_WIDTH; k++) {
               const got = dense[i].reduce((sum, a, j) => sum + a * sides[j * SOLVE_WIDTH + k], 0);
@@ -101,13 +103,13 @@ describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
       Array.from({ length: 200 }, (_, i) => [tip + i, i < 199 ? tip + i + 1 : 400] as const),
     );
     const matrix = compress(laplacian(size, arms, 0.05));
-    const kernels = await kernelsFor[kind](matrix);
-    const factor = factorize(kernels, matrix, planFactor(matrix));
+    const memory = await kernelsFor[kind](matrix);
+    const { factor } = factorize(memory, matrix, planFactor(matrix));
     const solve = (tiny: number): { warm: Float64Array; quiet: Uint8Array } => {
-      const warm = kernels.f64(size * SOLVE_WIDTH);
-      const quiet = kernels.u8(size);
+      const warm = memory.f64(size * SOLVE_WIDTH);
+      const quiet = memory.u8(size);
       for (let k = 0; k < SOLVE_WIDTH; k++) warm[30 * SOLVE_WIDTH + k] = 0.05;
-      kernels.ldlSolve(factor, warm, quiet, tiny);
+      solveKernels(memory).ldlSolve(factor, warm, quiet, tiny);
       return { warm, quiet };
     };
     const [exact, near] = [solve(0), solve(1e-5)];
@@ -123,8 +125,8 @@ describe.each(['plain', 'wasm'] as const)('%s', (kind) => {
     const matrix = compress(
       laplacian(3, [[0, 1]], 0).map((row, i) => row.map((x, k) => (i === 2 && k === 2 ? 1 : x))),
     );
-    const kernels = await kernelsFor[kind](matrix);
-    expect(() => factorize(kernels, matrix, planFactor(matrix))).toThrow(
+    const memory = await kernelsFor[kind](matrix);
+    expect(() => factorize(memory, matrix, planFactor(matrix))).toThrow(
       expect.objectContaining({ code: 'no-solution', detail: { row: 1 } }),
     );
   });
@@ -146,7 +148,7 @@ describe('nestedDissection', () => {
   };
 
   test('is an order of all points, and fills a grid far less than going row by row', () => {
-    const order = nestedDissection(positions, neighbours, createPlainKernels());
+    const order = nestedDissection(positions, neighbours, createPlainMemory());
     expect([...order].sort((a, b) => a - b)).toEqual([...order.keys()]);
     expect(fill(order)).toBeLessThan(0.85 * fill([...order.keys()]));
   });

@@ -1,5 +1,8 @@
+import { countBytes } from '../memory/countBytes.ts';
+import { type LdlFactor, type LdlWork, SOLVE_WIDTH } from './ldlLoops.ts';
 import { CoreError } from '../errors.ts';
-import type { Kernels } from '../kernels/kernels.ts';
+import { solveKernels } from './solveKernels.ts';
+import type { KernelMemory } from '../memory/kernelMemory.ts';
 
 /**
  * A symmetric matrix by its upper half, in compressed columns: the entries of column k are rows[starts[k] ..
@@ -12,29 +15,13 @@ export interface SymmetricMatrix {
   readonly values: Float64Array;
 }
 
-/**
- * A factor L·D·Lᵀ, L with ones on its diagonal.
- * - `starts`  Uint32Array, size + 1; `rows` Uint32Array, `values` Float64Array: L below the diagonal, by columns.
- * - `diagonal`  Float64Array, size: D.
- */
-export interface LdlFactor {
-  readonly size: number;
-  readonly starts: Uint32Array;
-  readonly rows: Uint32Array;
-  readonly values: Float64Array;
-  readonly diagonal: Float64Array;
-}
-
-/** Right-hand sides that are solved side by side. */
-export const SOLVE_WIDTH = 8;
-
 /** What is known of a factor before it is made. */
 export interface FactorPlan {
   /** Elimination tree: parent of each column, -1 for a root. */
   readonly parents: Int32Array;
   /** Uint32Array, size + 1: where the columns of L begin. */
   readonly columnStarts: Uint32Array;
-  /** Kernel memory that the factor and its solves take. */
+  /** Kernel memory that the factor and its solves take, in bytes. */
   readonly bytes: number;
 }
 
@@ -55,8 +42,45 @@ export function planFactor({ size, starts, rows }: SymmetricMatrix): FactorPlan 
   }
   const columnStarts = new Uint32Array(size + 1);
   for (let k = 0; k < size; k++) columnStarts[k + 1] = columnStarts[k] + counts[k];
-  const bytes = columnStarts[size] * 12 + rows.length * 12 + size * (65 + SOLVE_WIDTH * 8) + 4096;
+  const bytes = countBytes((memory) => layFactor(memory, size, columnStarts[size], rows.length));
   return { parents, columnStarts, bytes };
+}
+
+/** A factor, and the room that solving with it takes; see ldlSolve. */
+export interface Factorized {
+  readonly factor: LdlFactor;
+  readonly sides: Float64Array;
+  readonly quiet: Uint8Array;
+}
+
+/** Room for a factor, for making it and for solving with it, in the kernels' memory. */
+function layFactor(
+  memory: KernelMemory,
+  size: number,
+  entries: number,
+  matrixEntries: number,
+): { factor: LdlFactor; held: LdlWork; sides: Float64Array; quiet: Uint8Array } {
+  return {
+    factor: {
+      size,
+      starts: memory.u32(size + 1),
+      rows: memory.u32(Math.max(1, entries)),
+      values: memory.f64(Math.max(1, entries)),
+      diagonal: memory.f64(size),
+    },
+    held: {
+      starts: memory.u32(size + 1),
+      rows: memory.u32(matrixEntries),
+      values: memory.f64(matrixEntries),
+      parents: memory.i32(size),
+      ends: memory.u32(size),
+      marks: memory.i32(size),
+      pattern: memory.u32(size),
+      sums: memory.f64(size),
+    },
+    sides: memory.f64(size * SOLVE_WIDTH),
+    quiet: memory.u8(size),
+  };
 }
 
 /**
@@ -65,30 +89,14 @@ export function planFactor({ size, starts, rows }: SymmetricMatrix): FactorPlan 
  * @throws CoreError `no-solution` if a pivot is not positive: the matrix is singular there, or not finite
  */
 export function factorize(
-  kernels: Kernels,
+  memory: KernelMemory,
   matrix: SymmetricMatrix,
   { parents, columnStarts }: FactorPlan,
   watch: (share: number) => void = () => undefined,
-): LdlFactor {
+): Factorized {
   const { size } = matrix;
-  const factor: LdlFactor = {
-    size,
-    starts: kernels.u32(size + 1),
-    rows: kernels.u32(Math.max(1, columnStarts[size])),
-    values: kernels.f64(Math.max(1, columnStarts[size])),
-    diagonal: kernels.f64(size),
-  };
+  const { factor, held, sides, quiet } = layFactor(memory, size, columnStarts[size], matrix.rows.length);
   factor.starts.set(columnStarts);
-  const held = {
-    starts: kernels.u32(size + 1),
-    rows: kernels.u32(matrix.rows.length),
-    values: kernels.f64(matrix.values.length),
-    parents: kernels.i32(size),
-    ends: kernels.u32(size),
-    marks: kernels.i32(size),
-    pattern: kernels.u32(size),
-    sums: kernels.f64(size),
-  };
   held.starts.set(matrix.starts);
   held.rows.set(matrix.rows);
   held.values.set(matrix.values);
@@ -99,7 +107,7 @@ export function factorize(
   // Rows cost more the later they come: batches shrink toward the end, so that each takes about as long.
   for (let from = 0; from < size;) {
     const to = Math.min(size, from + Math.max(32, (size - from) >> 4));
-    const failed = kernels.ldlColumns(factor, held, from, to);
+    const failed = solveKernels(memory).ldlColumns(factor, held, from, to);
     if (failed >= 0) {
       throw new CoreError('no-solution', 'The equations have no solution: a pivot is not positive.', {
         row: failed,
@@ -108,107 +116,5 @@ export function factorize(
     from = to;
     watch(1 - Math.sqrt((size - from) / size));
   }
-  return factor;
-}
-
-/** The work space of a factorization, in the kernels' memory. */
-export interface LdlWork {
-  readonly starts: Uint32Array;
-  readonly rows: Uint32Array;
-  readonly values: Float64Array;
-  readonly parents: Int32Array;
-  /** Where the next entry of each column of L goes. */
-  readonly ends: Uint32Array;
-  readonly marks: Int32Array;
-  readonly pattern: Uint32Array;
-  readonly sums: Float64Array;
-}
-
-/**
- * Rows `from` to `to` of the factor, up-looking (Davis 2005). Twin of ldlColumns in core/kernels/ldl.ts.
- * @returns the row whose pivot is not positive, or -1
- */
-export function ldlColumns(factor: LdlFactor, work: LdlWork, from: number, to: number): number {
-  const { starts: columns, rows: below, values: entries, diagonal } = factor;
-  const { starts, rows, values, parents, ends, marks, pattern, sums } = work;
-  const { size } = factor;
-  for (let k = from; k < to; k++) {
-    // 1. The pattern of row k of L: up the tree from every entry of the matrix's column k.
-    let top = size;
-    let pivot = 0;
-    marks[k] = k;
-    for (let e = starts[k]; e < starts[k + 1]; e++) {
-      let i = rows[e];
-      if (i > k) continue;
-      if (i === k) {
-        pivot += values[e];
-        continue;
-      }
-      sums[i] += values[e];
-      let length = 0;
-      for (; marks[i] !== k; i = parents[i]) {
-        pattern[length++] = i;
-        marks[i] = k;
-      }
-      while (length > 0) pattern[--top] = pattern[--length];
-    }
-    // 2. Eliminate along it.
-    for (; top < size; top++) {
-      const i = pattern[top];
-      const sum = sums[i];
-      sums[i] = 0;
-      const end = ends[i];
-      for (let e = columns[i]; e < end; e++) sums[below[e]] -= entries[e] * sum;
-      const entry = sum / diagonal[i];
-      pivot -= entry * sum;
-      below[end] = k;
-      entries[end] = entry;
-      ends[i] = end + 1;
-    }
-    diagonal[k] = pivot;
-    if (!(pivot > 0) || pivot === Infinity) return k;
-  }
-  return -1;
-}
-
-/**
- * Solves for SOLVE_WIDTH right-hand sides at once, in place: `sides` is Float64Array, SOLVE_WIDTH·size, the sides of a
- * row beside each other. Twin of ldlSolve.
- *
- * Rows whose solutions all are below `tiny` count as zero, and whole branches of the elimination tree below such rows are
- * passed over: heat from one joint does not reach the other end of a body. In a diagonally dominant matrix without
- * positive entries beside the diagonal, as heat's, no solution is off by more than a few times `tiny`. With a `tiny` of
- * zero nothing is left out but what is exactly zero.
- *
- * @param quiet Uint8Array, size: 1 where the row and all above it in the tree are zero
- */
-export function ldlSolve(factor: LdlFactor, sides: Float64Array, quiet: Uint8Array, tiny: number): void {
-  const { size, starts, rows, values, diagonal } = factor;
-  for (let k = 0; k < size; k++) {
-    const own = sides.slice(k * SOLVE_WIDTH, (k + 1) * SOLVE_WIDTH);
-    if (own.every((x) => x === 0)) continue;
-    for (let e = starts[k]; e < starts[k + 1]; e++) {
-      const row = rows[e] * SOLVE_WIDTH;
-      for (let s = 0; s < SOLVE_WIDTH; s++) sides[row + s] -= values[e] * own[s];
-    }
-  }
-  for (let k = size - 1; k >= 0; k--) {
-    const own = sides.slice(k * SOLVE_WIDTH, (k + 1) * SOLVE_WIDTH);
-    // A column's first entry is its parent in the tree; all others stand further up.
-    const isCalm = starts[k] === starts[k + 1] || quiet[rows[starts[k]]] !== 0;
-    if (isCalm && own.every((x) => x === 0)) {
-      quiet[k] = 1;
-      continue;
-    }
-    const pivot = 1 / diagonal[k];
-    for (let s = 0; s < SOLVE_WIDTH; s++) own[s] *= pivot;
-    for (let e = starts[k]; e < starts[k + 1]; e++) {
-      const row = rows[e] * SOLVE_WIDTH;
-      for (let s = 0; s < SOLVE_WIDTH; s++) own[s] -= values[e] * sides[row + s];
-    }
-    const isTiny = own.every((x) => !(Math.abs(x) >= tiny));
-    if (isTiny) own.fill(0);
-    quiet[k] = isTiny && isCalm ? 1 : 0;
-    sides.set(own, k * SOLVE_WIDTH);
-  }
+  return { factor, sides, quiet };
 }

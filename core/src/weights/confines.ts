@@ -1,4 +1,4 @@
-import type { PointMask } from '../select/masks.ts';
+import type { PointMask } from '../mesh/masks.ts';
 
 /** Joints that may weigh on some points only: joint → part → mask. A part that is missing is closed to the joint. */
 export type Confines = ReadonlyMap<number, ReadonlyMap<number, PointMask>>;

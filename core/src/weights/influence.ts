@@ -1,11 +1,12 @@
 import { CoreError } from '../errors.ts';
-import type { Neighbours } from '../topology/topology.ts';
+import type { Neighbours } from '../mesh/neighbours.ts';
 import { mayWeigh, type Areas } from './confines.ts';
 import { DeltaBuilder, gatherRows, type Delta } from './delta.ts';
 import { normalizeCandidates, RowStatus, type Candidates } from './normalize.ts';
 import { BatchedRewrite, SingleRewrite } from './rewrite.ts';
 import { BATCH_ROWS, batchServes, pushBatch, type RowBatch } from './rowBatch.ts';
 import { LEAST_WEIGHT, weightOf, type WeightRows } from './rows.ts';
+import { weightKernels } from './weightKernels.ts';
 
 /** Where weight goes that is taken off a joint: to the others in proportion, to one joint, or to what neighbours have. */
 export type Receiver =
@@ -189,7 +190,7 @@ function changeByKernel(
   joint: number,
   change: (weight: number, point: number) => number,
   { limit, locks, areas }: ReceiverRules,
-  { kernels, dst, order, targets, status }: RowBatch,
+  { memory, dst, order, targets, status }: RowBatch,
 ): { delta: Delta; held: number } {
   const builder = new DeltaBuilder(part, rows.stride, points.length);
   let held = 0;
@@ -201,7 +202,15 @@ function changeByKernel(
       const most = mayWeigh(areas, joint, list[i]) ? 1 : own;
       targets[i] = Math.max(0, Math.min(most, change(own, list[i])));
     }
-    kernels.setWeights(dst, { points: order, count: list.length }, targets, joint, limit, locks, status);
+    weightKernels(memory).setWeights(
+      dst,
+      { points: order, count: list.length },
+      targets,
+      joint,
+      limit,
+      locks,
+      status,
+    );
     for (let i = 0; i < list.length; i++) if (status[i] & RowStatus.noReceiver) held++;
     pushBatch(builder, list, rows, dst, (i) => (status[i] & RowStatus.changed) !== 0);
   }

@@ -1,16 +1,17 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { createKernels } from '../kernels/wasmKernels.ts';
-import { createPlainKernels, type Kernels } from '../kernels/kernels.ts';
 import { rowsFrom } from '../testing.ts';
 import { copyRow } from './delta.ts';
 import { createCandidates, normalizeCandidates, RowStatus } from './normalize.ts';
-import { influencesOf, rowSum, weightOf, type WeightRows } from './rows.ts';
+import { createRowsIn, influencesOf, rowSum, weightOf, type WeightRows } from './rows.ts';
+import { weightKernels } from './weightKernels.ts';
+import { createPlainMemory, type KernelMemory } from '../memory/kernelMemory.ts';
+import { createKernelMemory } from '../memory/wasmMemory.ts';
 
 const JOINTS = 12;
-const kernelsOfKind: Record<'plain' | 'wasm', Kernels> = {
-  plain: createPlainKernels(),
-  wasm: await createKernels(8 << 20),
+const kernelsOfKind: Record<'plain' | 'wasm', KernelMemory> = {
+  plain: createPlainMemory(),
+  wasm: await createKernelMemory(8 << 20),
 };
 
 function setOne(
@@ -19,24 +20,24 @@ function setOne(
   target: number,
   { limit = 8, locked = [] as number[], kind = 'plain' as 'plain' | 'wasm' } = {},
 ): { rows: WeightRows; status: number } {
-  const kernels = kernelsOfKind[kind];
-  const rows = kernels.rows(1, 8);
+  const memory = kernelsOfKind[kind];
+  const rows = createRowsIn(memory, 1, 8);
   copyRow(rowsFrom([row]), 0, rows, 0);
-  const locks = kernels.u8(JOINTS);
+  const locks = memory.u8(JOINTS);
   for (const j of locked) locks[j] = 1;
-  const points = kernels.u32(1);
-  const targets = kernels.f32(1);
+  const points = memory.u32(1);
+  const targets = memory.f32(1);
   targets[0] = target;
-  const status = kernels.u8(1);
-  kernels.setWeights(rows, { points, count: 1 }, targets, joint, limit, locks, status);
+  const status = memory.u8(1);
+  weightKernels(memory).setWeights(rows, { points, count: 1 }, targets, joint, limit, locks, status);
   return { rows, status: status[0] };
 }
 
 test('WebAssembly kernels are really the ones under test', () => {
-  expect(kernelsOfKind.wasm.kind).toBe('wasm');
+  expect(kernelsOfKind.wasm.compiled).toBeDefined();
 });
 
-describe.each(['plain', 'wasm'] as const)('setting one weight (%s kernels)', (kind) => {
+describe.each(['plain', 'wasm'] as const)('setting one weight (%s memory)', (kind) => {
   test('the others make room in proportion', () => {
     const { rows, status } = setOne({ 0: 0.6, 1: 0.3, 2: 0.1 }, 0, 0.2, { kind });
     expect(status & RowStatus.changed).toBeTruthy();
@@ -125,7 +126,7 @@ describe('properties of the normalizing routine', () => {
     );
   });
 
-  test('the two kernels agree to the bit', () => {
+  test('the two memory agree to the bit', () => {
     fc.assert(
       fc.property(arbitraryCall, ({ row, joint, target, limit, locked }) => {
         fc.pre(!locked.includes(joint));

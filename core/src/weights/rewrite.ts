@@ -1,7 +1,9 @@
 import { DeltaBuilder, rowsEqual, type Delta } from './delta.ts';
 import { createCandidates, normalizeCandidates, RowStatus, type Candidates } from './normalize.ts';
-import { BATCH_ROWS, BATCH_WIDTH, pushBatch, type RowBatch } from './rowBatch.ts';
+import { BATCH_ROWS, pushBatch, type RowBatch } from './rowBatch.ts';
+import { BATCH_WIDTH } from './normalizeBatch.ts';
 import { createRows, type WeightRows } from './rows.ts';
+import { weightKernels } from './weightKernels.ts';
 
 /** Rows in the making: candidates in, normalized, a delta out. Points come in rising order. */
 interface Rewrite {
@@ -99,8 +101,8 @@ export class BatchedRewrite implements Rewrite {
   }
 
   #flush(): void {
-    const { dst, status, kernels } = this.#batch;
-    kernels.normalizeBatch(this.#batch, this.#count, this.#fixed, this.#locks);
+    const { dst, status, memory } = this.#batch;
+    weightKernels(memory).normalizeBatch(this.#batch, this.#count, this.#fixed, this.#locks);
     const points = this.#points.subarray(0, this.#count);
     const refused = (i: number): boolean => (status[i] & RowStatus.noReceiver) !== 0;
     for (let i = 0; i < points.length; i++) if (refused(i)) this.#held++;

@@ -1,3 +1,5 @@
+import type { KernelMemory } from '../memory/kernelMemory.ts';
+
 /**
  * The weights of one part: a fixed number of slots (`stride`) a point.
  *
@@ -32,6 +34,16 @@ export function createRows(pointCount: number, stride: number = DEFAULT_STRIDE):
     stride,
     joints: new Uint16Array(pointCount * stride),
     values: new Float32Array(pointCount * stride),
+  };
+}
+
+/** Empty rows in a memory of kernels. */
+export function createRowsIn(memory: KernelMemory, pointCount: number, stride: number): WeightRows {
+  return {
+    pointCount,
+    stride,
+    joints: memory.u16(pointCount * stride),
+    values: memory.f32(pointCount * stride),
   };
 }
 
@@ -90,3 +102,6 @@ export function jointMass(
   for (let i = 0; i < values.length; i++) if (values[i] !== 0) into[joints[i]] += values[i];
   return into;
 }
+
+/** Weights above nothing and below this hide easily, and are drawn so that they cannot. */
+export const TINY_WEIGHT = 0.02;

@@ -1,11 +1,6 @@
+import type { PointList } from './pointList.ts';
 import { createCandidates, normalizeCandidates, RowStatus } from './normalize.ts';
 import { LEAST_WEIGHT, type WeightRows } from './rows.ts';
-
-/** Points to work on, as the kernels take them: the first `count` of `points`. */
-export interface PointList {
-  readonly points: Uint32Array;
-  readonly count: number;
-}
 
 /**
  * Gives `joint` the weight targets[i] at the i-th listed point; the other unlocked influences make room in proportion.

@@ -1,20 +1,21 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { createPlainKernels, type Kernels } from '../kernels/kernels.ts';
-import { createKernels } from '../kernels/wasmKernels.ts';
 import { grid, rowsFrom } from '../testing.ts';
-import { recoverQuads } from '../topology/quads.ts';
-import { findNeighbours } from '../topology/topology.ts';
+import { recoverQuads } from '../mesh/quads.ts';
+import { findNeighbours } from '../mesh/topology.ts';
 import { copyRow } from './delta.ts';
 import { RowStatus } from './normalize.ts';
-import { influencesOf, rowSum, weightOf, type WeightRows } from './rows.ts';
+import { createRowsIn, influencesOf, rowSum, weightOf, type WeightRows } from './rows.ts';
+import { weightKernels } from './weightKernels.ts';
+import { createPlainMemory, type KernelMemory } from '../memory/kernelMemory.ts';
+import { createKernelMemory } from '../memory/wasmMemory.ts';
 
-const wasm = await createKernels(8 << 20);
-const plain = createPlainKernels();
+const wasm = await createKernelMemory(8 << 20);
+const plain = createPlainMemory();
 
 /** Smooths all points of a 2×2 grid (3×3 points; point 4 in the middle). */
 function smoothGrid(
-  kernels: Kernels,
+  memory: KernelMemory,
   points: Record<number, number>[],
   amount: number,
   locked: number[] = [],
@@ -22,32 +23,32 @@ function smoothGrid(
 ): WeightRows {
   const { positions, triangles } = grid(2, 2);
   const found = findNeighbours(recoverQuads(triangles, positions), 9);
-  const neighbours = { offsets: kernels.u32(found.offsets.length), points: kernels.u32(found.points.length) };
+  const neighbours = { offsets: memory.u32(found.offsets.length), points: memory.u32(found.points.length) };
   neighbours.offsets.set(found.offsets);
   neighbours.points.set(found.points);
   const source = rowsFrom(points);
-  const src = kernels.rows(9, 8);
-  const dst = kernels.rows(9, 8);
+  const src = createRowsIn(memory, 9, 8);
+  const dst = createRowsIn(memory, 9, 8);
   for (let p = 0; p < 9; p++) {
     copyRow(source, p, src, p);
   }
-  const list = { points: kernels.u32(9), count: 9 };
+  const list = { points: memory.u32(9), count: 9 };
   list.points.set([0, 1, 2, 3, 4, 5, 6, 7, 8]);
-  const amounts = kernels.f32(9).fill(amount);
-  const locks = kernels.u8(16);
+  const amounts = memory.f32(9).fill(amount);
+  const locks = memory.u8(16);
   for (const joint of locked) locks[joint] = 1;
-  const status = kernels.u8(9);
-  kernels.smoothRows(src, dst, list, neighbours, amounts, limit, locks, status);
+  const status = memory.u8(9);
+  weightKernels(memory).smoothRows(src, dst, list, neighbours, amounts, limit, locks, status);
   for (let p = 0; p < 9; p++) if (status[p] & RowStatus.changed) copyRow(dst, p, src, p);
   return src;
 }
 
 const whole = (joint: number): Record<number, number> => ({ [joint]: 1 });
 
-test.each([plain, wasm])('a lone point becomes the mean of its four edge neighbours ($kind)', (kernels) => {
+test.each([plain, wasm])('a lone point becomes the mean of its four edge neighbours ($kind)', (memory) => {
   const points = Array.from({ length: 9 }, () => whole(0));
   points[4] = whole(1);
-  const rows = smoothGrid(kernels, points, 0.5);
+  const rows = smoothGrid(memory, points, 0.5);
   expect(weightOf(rows, 4, 1)).toBeCloseTo(0.5, 6);
   // Point 1 has three neighbours, one of them the middle.
   expect(weightOf(rows, 1, 1)).toBeCloseTo(0.5 / 3, 6);
@@ -55,10 +56,10 @@ test.each([plain, wasm])('a lone point becomes the mean of its four edge neighbo
   expect(weightOf(rows, 0, 1)).toBe(0);
 });
 
-test.each([plain, wasm])('locked joints stay to the bit ($kind)', (kernels) => {
+test.each([plain, wasm])('locked joints stay to the bit ($kind)', (memory) => {
   const points = Array.from({ length: 9 }, () => whole(0));
   points[4] = { 1: 0.3, 2: 0.7 };
-  const rows = smoothGrid(kernels, points, 1, [1]);
+  const rows = smoothGrid(memory, points, 1, [1]);
   expect(weightOf(rows, 4, 1)).toBe(Math.fround(0.3));
   expect(weightOf(rows, 4, 0)).toBeCloseTo(0.7, 6);
   expect(weightOf(rows, 1, 1)).toBe(0);
@@ -88,7 +89,7 @@ test('kernels agree to the bit, rows sum to one and keep the limit', () => {
       fc.array(arbitraryPoint, { minLength: 9, maxLength: 9 }),
       fc.double({ min: 0, max: 1, noNaN: true }),
       (points, amount) => {
-        const a = smoothGrid(createPlainKernels(), points, Math.fround(amount), [], 4);
+        const a = smoothGrid(createPlainMemory(), points, Math.fround(amount), [], 4);
         const b = smoothGrid(wasm, points, Math.fround(amount), [], 4);
         expect([...b.values]).toEqual([...a.values]);
         expect([...b.joints]).toEqual([...a.joints]);

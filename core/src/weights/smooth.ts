@@ -1,7 +1,7 @@
-import type { Neighbours } from '../topology/topology.ts';
+import type { Neighbours } from '../mesh/neighbours.ts';
 import { createCandidates, normalizeCandidates, RowStatus } from './normalize.ts';
 import type { WeightRows } from './rows.ts';
-import type { PointList } from './setWeights.ts';
+import type { PointList } from './pointList.ts';
 
 /**
  * Targets for smoothing one joint's column: each listed point's value moves toward the mean of its neighbours by

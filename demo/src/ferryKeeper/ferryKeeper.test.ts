@@ -1,5 +1,8 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
-import { describe as figuresOf, openGlb, readCharacter, rowSum, type Character } from '@judoka/core';
+import { describe as figuresOf } from '@judoka/core/analysis/checkUp';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import { rowSum } from '@judoka/core/weights';
+import type { Character } from '@judoka/core/document';
 import { makeFerryKeeper, makeFerryKeeperMeshes } from './ferryKeeper.ts';
 import { JOINT_NAMES } from './skeleton.ts';
 

@@ -1,23 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
-import {
-  apply,
-  BendMeter,
-  bendingJoints,
-  checkInput,
-  frameCount,
-  frameSeconds,
-  openGlb,
-  OTHERS,
-  rangesOf,
-  rankStrays,
-  readCharacter,
-  removeStrays,
-  runClip,
-  runRange,
-  sampleClip,
-  strayPoints,
-  weightOf,
-} from '@judoka/core';
+import { apply, OTHERS, weightOf } from '@judoka/core/weights';
+import { bendingJoints, BendMeter, runClip, runRange } from '@judoka/core/analysis/bends';
+import { checkInput } from '@judoka/core/analysis/checkUp';
+import { frameCount, frameSeconds, sampleClip } from '@judoka/core/animation';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import { rangesOf, rankStrays, strayPoints } from '@judoka/core/analysis/strays';
+import { removeStrays } from '@judoka/core/operations/repair';
 import { makeFerryKeeper } from './ferryKeeper.ts';
 
 describe('the ferry-keeper', () => {

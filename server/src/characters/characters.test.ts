@@ -1,15 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { decodeRows, encodeChange, weightsHeader } from '@judoka/contract';
-import {
-  createRows,
-  DeltaBuilder,
-  openGlb,
-  readCharacter,
-  weightOf,
-  type Change,
-  type WeightRows,
-} from '@judoka/core';
+import { type Change, createRows, DeltaBuilder, weightOf, type WeightRows } from '@judoka/core/weights';
+import { openGlb, readCharacter } from '@judoka/core/formats';
 import { makeFerryKeeper } from '@judoka/demo';
 import { clientWith, startTestServer, type Client, type TestServer } from '../testServer.ts';
 

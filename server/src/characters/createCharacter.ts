@@ -1,4 +1,4 @@
-import { CoreError } from '@judoka/core';
+import { CoreError } from '@judoka/core/errors';
 import { UPLOAD_LIMIT_BYTES, type CharacterCard } from '@judoka/contract';
 import { transaction, type Database } from '../database.ts';
 import { importGlb } from '../heavy/heavy.ts';

@@ -1,5 +1,5 @@
 import { jointSetups, skeletonChange } from '@judoka/contract';
-import type { JointSetups, SkeletonChange } from '@judoka/core';
+import type { JointSetups, SkeletonChange } from '@judoka/core/skeleton';
 import { z } from 'zod';
 import type { Queryable } from '../database.ts';
 

@@ -1,4 +1,5 @@
-import { apply, EMPTY_HISTORY, invert, record, type History, type WeightRows } from '@judoka/core';
+import { apply, invert, type WeightRows } from '@judoka/core/weights';
+import { EMPTY_HISTORY, type History, record } from '@judoka/core/document';
 import { decodeChange, decodeRows } from '@judoka/contract';
 import type { Queryable } from '../database.ts';
 import { findCheckpoint, findEdits, type StoredEdit } from './edits.queries.ts';

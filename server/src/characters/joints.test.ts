@@ -3,15 +3,14 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { encodeChange, weightsHeader } from '@judoka/contract';
 import {
   addJoint,
+  type JointSetups,
   moveJoints,
-  openGlb,
-  readCharacter,
   renameJoint,
   restWorld,
-  type Character,
-  type JointSetups,
   type SkeletonChange,
-} from '@judoka/core';
+} from '@judoka/core/skeleton';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import type { Character } from '@judoka/core/document';
 import { makeFerryKeeper } from '@judoka/demo';
 import { startTestServer, type Answer, type Client, type TestServer } from '../testServer.ts';
 

@@ -1,4 +1,5 @@
-import { invertSkeletonChange, listWeightTroubles, type JointSetup, type SkeletonChange } from '@judoka/core';
+import { invertSkeletonChange, type JointSetup, type SkeletonChange } from '@judoka/core/skeleton';
+import { listWeightTroubles } from '@judoka/core/analysis/checkUp';
 import { decodeChange, encodeRows, type EditsHeader } from '@judoka/contract';
 import type { Database } from '../database.ts';
 import { transaction } from '../database.ts';

@@ -1,4 +1,4 @@
-import type { Decoders } from '@judoka/core';
+import type { Decoders } from '@judoka/core/formats';
 
 /** Decoders of compressed glTF, loaded when a file first needs them. */
 export const decoders: Decoders = {

@@ -1,5 +1,6 @@
 import { Worker } from 'node:worker_threads';
-import { CoreError, type CoreErrorCode, type ErrorDetail, type JointSetups } from '@judoka/core';
+import { CoreError, type CoreErrorCode, type ErrorDetail } from '@judoka/core/errors';
+import type { JointSetups } from '@judoka/core/skeleton';
 
 export type HeavyJob =
   | { readonly kind: 'import'; readonly bytes: Uint8Array }

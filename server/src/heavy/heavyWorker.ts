@@ -1,27 +1,23 @@
 // Runs one heavy job in a thread of its own, so that the server goes on answering.
 import { parentPort, workerData } from 'node:worker_threads';
 import { decodeRows, encodeRows } from '@judoka/contract';
+import { buildPalette, type JointSetups, restWorld } from '@judoka/core/skeleton';
 import {
-  buildPalette,
   checkInput,
-  CoreError,
-  createPlainKernels,
   describe,
-  drawPicture,
-  exportCharacter,
   listArrivalFindings,
   listWeightTroubles,
-  openGlb,
-  readCharacter,
-  restWorld,
   skinnedRows,
-  writeGlb,
-  type Character,
-  type JointSetups,
-} from '@judoka/core';
+} from '@judoka/core/analysis/checkUp';
+import { CoreError } from '@judoka/core/errors';
+import { createPlainMemory } from '@judoka/core/memory';
+import { drawPicture } from '@judoka/core/analysis/picture';
+import { exportCharacter, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
+import type { Character } from '@judoka/core/document';
 import { PNG } from 'pngjs';
 import { decoders } from './decoders.ts';
 import type { HeavyAnswer, HeavyJob, Imported } from './heavy.ts';
+import { skinKernels } from '@judoka/core/deform';
 
 const PICTURE_WIDTH = 480;
 const PICTURE_HEIGHT = 360;
@@ -46,7 +42,7 @@ async function importGlb(bytes: Uint8Array): Promise<Imported> {
 
 /** The character at rest as a PNG. */
 function picture(character: Character): Uint8Array {
-  const kernels = createPlainKernels();
+  const memory = createPlainMemory();
   const world = restWorld(character.skeleton);
   const meshes = character.parts.map((part, index) => {
     const palette = new Float32Array(world.length + 16);
@@ -61,7 +57,7 @@ function picture(character: Character): Uint8Array {
       positions,
       normals,
     };
-    kernels.skinRange(arrays, 0, part.pointCount);
+    skinKernels(memory).skinRange(arrays, 0, part.pointCount);
     return { positions, normals, triangles: part.triangles };
   });
   const { width, height, pixels } = drawPicture(meshes, PICTURE_WIDTH, PICTURE_HEIGHT);

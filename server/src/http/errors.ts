@@ -1,4 +1,4 @@
-import { CoreError } from '@judoka/core';
+import { CoreError } from '@judoka/core/errors';
 import type { ErrorAnswer, ErrorCode } from '@judoka/contract';
 import type { ErrorRequestHandler } from 'express';
 import { ZodError } from 'zod';

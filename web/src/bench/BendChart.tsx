@@ -1,4 +1,4 @@
-import type { JointTrial } from '@judoka/core';
+import type { JointTrial } from '@judoka/core/analysis/bends';
 import {
   BarController,
   BarElement,

@@ -1,5 +1,5 @@
 import { Button, Group, Progress } from '@mantine/core';
-import type { BindMethod, BindReport, FallbackReason } from '@judoka/core';
+import type { BindMethod, BindReport, FallbackReason } from '@judoka/core/operations/bind';
 import { useEffect, useRef, useState } from 'react';
 import { runBind } from '../session/bindRun.ts';
 import { nextTurn } from '../session/turns.ts';

@@ -1,5 +1,7 @@
 import { Button, Group, Select, SimpleGrid, Slider, Text } from '@mantine/core';
-import { liveJoints, type Depth, type Falloff } from '@judoka/core';
+import { liveJoints } from '@judoka/core/skeleton';
+import type { Depth } from '@judoka/core/operations/paint';
+import type { Falloff } from '@judoka/core/math';
 import { useEffect, useMemo, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { fillSelection } from '../session/fill.ts';

@@ -1,5 +1,5 @@
 import { Button, Group, Slider, Switch } from '@mantine/core';
-import { DEFAULT_CHAIN, type ChainSettings } from '@judoka/core';
+import { type ChainSettings, DEFAULT_CHAIN } from '@judoka/core/operations/bind';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { chosenChain, proposeChain } from '../session/handwork.ts';

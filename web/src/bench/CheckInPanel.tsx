@@ -1,12 +1,7 @@
 import { Button, Group, Loader } from '@mantine/core';
-import {
-  FINDING_WORDS,
-  isSkeletonRepair,
-  isWeightRepair,
-  liveJoints,
-  type Finding,
-  type Severity,
-} from '@judoka/core';
+import { type Finding, FINDING_WORDS, type Severity } from '@judoka/core/document';
+import { isSkeletonRepair, isWeightRepair } from '@judoka/core/operations/repair';
+import { liveJoints } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';

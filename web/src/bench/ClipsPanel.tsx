@@ -1,5 +1,7 @@
 import { ActionIcon, Button, FileButton, Select } from '@mantine/core';
-import { liveJoints, MOST_BVH_BYTES, type JointTrial } from '@judoka/core';
+import { liveJoints } from '@judoka/core/skeleton';
+import { MOST_BVH_BYTES } from '@judoka/core/formats';
+import type { JointTrial } from '@judoka/core/analysis/bends';
 import { IconX } from '@tabler/icons-react';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';

@@ -1,5 +1,5 @@
 import { Spotlight, type SpotlightActionData } from '@mantine/spotlight';
-import { liveJoints, REST_POSE } from '@judoka/core';
+import { liveJoints, REST_POSE } from '@judoka/core/skeleton';
 import { useNavigate } from 'react-router';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { settingsChanged, toolChosen } from '../state/benchSlice.ts';

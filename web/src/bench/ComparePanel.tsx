@@ -1,5 +1,7 @@
 import { Button, Group, Select } from '@mantine/core';
-import { frameSeconds, rangePoses, sampleClip, type Crossing, type Pose } from '@judoka/core';
+import { frameSeconds, rangePoses, sampleClip } from '@judoka/core/animation';
+import type { Crossing } from '@judoka/core/analysis/crossings';
+import type { Pose } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';

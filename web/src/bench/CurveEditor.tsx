@@ -1,4 +1,4 @@
-import { falloffAt, type FalloffCurve } from '@judoka/core';
+import { falloffAt, type FalloffCurve } from '@judoka/core/math';
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 
 const WIDTH = 230;

@@ -1,5 +1,6 @@
 import { Button, Group, Select, Slider } from '@mantine/core';
-import { liveJoints, type Change } from '@judoka/core';
+import { liveJoints } from '@judoka/core/skeleton';
+import type { Change } from '@judoka/core/weights';
 import { useMemo, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import {

@@ -1,5 +1,5 @@
 import { Select } from '@mantine/core';
-import { falloffAt, FALLOFFS, type Falloff, type FalloffCurve } from '@judoka/core';
+import { type Falloff, falloffAt, type FalloffCurve, FALLOFFS } from '@judoka/core/math';
 
 interface FalloffSelectProps<Value extends string> {
   readonly name: string;

@@ -1,5 +1,5 @@
 import { Button, Group, NumberInput, Select, TextInput } from '@mantine/core';
-import { liveJoints } from '@judoka/core';
+import { liveJoints } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import {

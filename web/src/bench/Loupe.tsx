@@ -1,4 +1,4 @@
-import { influencesOf } from '@judoka/core';
+import { influencesOf } from '@judoka/core/weights';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { receiverWords } from '../session/receiver.ts';
 import { useTopic } from '../session/useTopic.ts';

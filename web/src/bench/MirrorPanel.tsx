@@ -1,5 +1,5 @@
 import { Button, Group, Switch } from '@mantine/core';
-import type { MirrorReport } from '@judoka/core';
+import type { MirrorReport } from '@judoka/core/operations/mirror';
 import { useEffect, useState } from 'react';
 import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';

@@ -1,5 +1,5 @@
 import { Button, Popover } from '@mantine/core';
-import { drawPicture } from '@judoka/core';
+import { drawPicture } from '@judoka/core/analysis/picture';
 import { useMemo, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import {

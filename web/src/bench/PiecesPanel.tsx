@@ -1,5 +1,6 @@
 import { Button, Group } from '@mantine/core';
-import { countUnweighted, MOST_BLEND_RINGS } from '@judoka/core';
+import { countUnweighted } from '@judoka/core/weights';
+import { MOST_BLEND_RINGS } from '@judoka/core/operations/paint';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { blendShownBorders, giveSelection } from '../session/handwork.ts';

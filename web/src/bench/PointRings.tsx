@@ -1,4 +1,4 @@
-import { influencesOf } from '@judoka/core';
+import { influencesOf } from '@judoka/core/weights';
 import { useEffect, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';

@@ -1,6 +1,7 @@
 import { Button, Group } from '@mantine/core';
 import {
   anglesFromRotation,
+  type JointPose,
   mirrorPose,
   REST_JOINT,
   REST_POSE,
@@ -8,8 +9,7 @@ import {
   subtreeOf,
   withChainAtRest,
   withJoint,
-  type JointPose,
-} from '@judoka/core';
+} from '@judoka/core/skeleton';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';
 import { type HandleMode } from '../stage/PoseHandles.ts';

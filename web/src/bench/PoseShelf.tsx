@@ -1,6 +1,6 @@
 import { Select, Slider, Switch } from '@mantine/core';
 import type { KeptPose } from '@judoka/contract';
-import { blendPoses, mirrorWholePose, type Pose } from '@judoka/core';
+import { blendPoses, mirrorWholePose, type Pose } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';

@@ -1,5 +1,5 @@
 import { Button, Group, Popover, Select, TextInput } from '@mantine/core';
-import { DEFAULT_PROFILE, PROFILES, type DeliveryProfile } from '@judoka/core';
+import { DEFAULT_PROFILE, type DeliveryProfile, PROFILES } from '@judoka/core/document';
 import { useState } from 'react';
 import { settingsChanged } from '../state/benchSlice.ts';
 import { useAppDispatch, useBench } from '../state/store.ts';

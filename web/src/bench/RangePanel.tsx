@@ -1,17 +1,8 @@
 import { Button, Group, Progress, Switch } from '@mantine/core';
-import {
-  angleWords,
-  figureWords,
-  rangePoses,
-  STILL_ANGLES,
-  TURNS,
-  turnedBy,
-  withJoint,
-  type JointTrial,
-  type Limits,
-  type TrialPose,
-  type Turn,
-} from '@judoka/core';
+import { angleWords, figureWords } from '@judoka/core/analysis';
+import { type Limits, rangePoses, STILL_ANGLES, type Turn, turnedBy, TURNS } from '@judoka/core/animation';
+import { withJoint } from '@judoka/core/skeleton';
+import type { JointTrial, TrialPose } from '@judoka/core/analysis/bends';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { TrialResult } from '../session/trial.ts';

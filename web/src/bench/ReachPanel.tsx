@@ -1,5 +1,6 @@
 import { Button, Group } from '@mantine/core';
-import { liveJoints, type JointReach } from '@judoka/core';
+import { liveJoints } from '@judoka/core/skeleton';
+import type { JointReach } from '@judoka/core/operations/bind';
 import { useEffect } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import { useTopic } from '../session/useTopic.ts';

@@ -1,4 +1,4 @@
-import { invertMask, listMask } from '@judoka/core';
+import { invertMask, listMask } from '@judoka/core/mesh';
 import { Button } from '@mantine/core';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { SavedSelection } from '../session/kept.ts';

@@ -1,6 +1,6 @@
 import { SegmentedControl, Select } from '@mantine/core';
 import { useComputedColorScheme } from '@mantine/core';
-import type { Axis, Pose } from '@judoka/core';
+import type { Axis, Pose } from '@judoka/core/skeleton';
 import { useElementSize } from '@mantine/hooks';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { STRIP_STEPS, type StripPicture } from '../session/bendStrip.ts';

@@ -1,5 +1,7 @@
 import { Button, Group, Select, Switch } from '@mantine/core';
-import { liveJoints, movedInScene, REST_JOINT, strayWords, withJoint, type RankedStray } from '@judoka/core';
+import { liveJoints, movedInScene, REST_JOINT, withJoint } from '@judoka/core/skeleton';
+import { strayWords } from '@judoka/core/analysis';
+import type { RankedStray } from '@judoka/core/analysis/strays';
 import { useState } from 'react';
 import { NO_MARKS, type CharacterSession } from '../session/CharacterSession.ts';
 import { receiverOf, type ReceiverChoice } from '../session/receiver.ts';

@@ -1,5 +1,6 @@
 import { Button, Group } from '@mantine/core';
-import { influenceMask, jumpMask, weightRangeMask, type PointMask } from '@judoka/core';
+import { influenceMask, jumpMask, weightRangeMask } from '@judoka/core/operations/select';
+import type { PointMask } from '@judoka/core/mesh';
 import { useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { SessionPart } from '../session/sessionPart.ts';

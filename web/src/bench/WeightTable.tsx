@@ -1,5 +1,5 @@
 import { Drawer } from '@mantine/core';
-import { rowSum, weightOf, type Change } from '@judoka/core';
+import { type Change, rowSum, weightOf } from '@judoka/core/weights';
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { CharacterSession } from '../session/CharacterSession.ts';

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Joint } from '@judoka/core';
+import type { Joint } from '@judoka/core/skeleton';
 import type { Filter, Order } from '../state/rosterChoice.ts';
 import { listRows, regionOf, type Wish } from './rosterRows.ts';
 

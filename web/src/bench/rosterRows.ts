@@ -1,4 +1,4 @@
-import { childrenOf, liveJoints, type Skeleton } from '@judoka/core';
+import { childrenOf, liveJoints, type Skeleton } from '@judoka/core/skeleton';
 import type { Filter, Order } from '../state/rosterChoice.ts';
 
 export interface Row {

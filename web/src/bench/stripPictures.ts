@@ -1,13 +1,6 @@
-import {
-  angleWords,
-  rangePoses,
-  REST_JOINT,
-  sampleClip,
-  turned,
-  withJoint,
-  type Axis,
-  type Pose,
-} from '@judoka/core';
+import { angleWords } from '@judoka/core/analysis';
+import { rangePoses, sampleClip } from '@judoka/core/animation';
+import { type Axis, type Pose, REST_JOINT, turned, withJoint } from '@judoka/core/skeleton';
 import { MOST_PICTURES, STRIP_STEPS, type StripPicture } from '../session/bendStrip.ts';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { StripSource } from '../state/benchSlice.ts';

@@ -1,5 +1,5 @@
 import { useState, type ClipboardEvent, type KeyboardEvent } from 'react';
-import type { Change } from '@judoka/core';
+import type { Change } from '@judoka/core/weights';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import {
   cellChange,

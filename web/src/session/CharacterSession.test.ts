@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { changeInfluence, invert, rowSum, weightOf, type Change } from '@judoka/core';
+import { type Change, changeInfluence, invert, rowSum, weightOf } from '@judoka/core/weights';
 import type { CharacterSession } from './CharacterSession.ts';
 import {
   ARM_L,

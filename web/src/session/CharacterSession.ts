@@ -1,30 +1,30 @@
 import type { CharacterAnswer, CharacterSettings } from '@judoka/contract';
 import {
   applySkeletonChange,
-  createRowBatch,
-  DEFAULT_STRIDE,
-  CoreError,
-  isEmpty,
+  type JointPairs,
   pairJoints,
-  rebase,
+  type Pose,
   REST_POSE,
   restPlaces,
   sameSetup,
   setupOf,
-  type BrushSettings,
-  type Change,
-  type Character,
-  type Finding,
-  type History,
-  type Influence,
-  type JointPairs,
-  type Kernels,
-  type Pose,
-  type RowBatch,
   type Skeleton,
   type SkeletonChange,
+} from '@judoka/core/skeleton';
+import {
+  type Change,
+  createRowBatch,
+  DEFAULT_STRIDE,
+  type Influence,
+  isEmpty,
+  rebase,
+  type RowBatch,
   type WeightRows,
-} from '@judoka/core';
+} from '@judoka/core/weights';
+import { CoreError } from '@judoka/core/errors';
+import type { BrushSettings } from '@judoka/core/operations/paint';
+import type { Character, Finding, History } from '@judoka/core/document';
+import type { KernelMemory } from '@judoka/core/memory';
 import { request } from '../api/http.ts';
 import { BendStrip } from './bendStrip.ts';
 import { CheckWatch } from './checkWatch.ts';
@@ -104,7 +104,7 @@ export class CharacterSession implements LogHost {
   /** What was found on arrival, in sentences. */
   readonly arrival: readonly string[];
   readonly rig: Rig;
-  readonly kernels: Kernels;
+  readonly memory: KernelMemory;
   readonly parts: readonly SessionPart[];
   /** Memory to normalize many rows at a time, for parts of the usual stride. */
   readonly batch: RowBatch;
@@ -150,18 +150,18 @@ export class CharacterSession implements LogHost {
   #poseTimer: ReturnType<typeof setTimeout> | undefined;
   #pairs: JointPairs | undefined;
 
-  constructor(answer: CharacterAnswer, rig: Rig, kernels: Kernels, parts: readonly SessionPart[]) {
+  constructor(answer: CharacterAnswer, rig: Rig, memory: KernelMemory, parts: readonly SessionPart[]) {
     this.id = answer.id;
     this.name = answer.name;
     this.arrival = answer.arrival;
     this.rig = rig;
-    this.kernels = kernels;
+    this.memory = memory;
     this.parts = parts;
     this.#writer = new WeightWriter(this);
     this.walking = new Walking(this);
-    this.batch = createRowBatch(kernels, DEFAULT_STRIDE);
+    this.batch = createRowBatch(memory, DEFAULT_STRIDE);
     const { room } = rig;
-    this.locks = kernels.u8(room);
+    this.locks = memory.u8(room);
     for (const joint of answer.locks) if (joint < room) this.locks[joint] = 1;
     this.still = new Set(answer.still.filter((joint) => joint < room));
     this.world = new Float32Array(room * 16);

@@ -5,7 +5,7 @@ import {
   decodeChange,
   type CharacterAnswer,
 } from '@judoka/contract';
-import { EMPTY_HISTORY, record, type History, type HistoryEntry } from '@judoka/core';
+import { EMPTY_HISTORY, type History, type HistoryEntry, record } from '@judoka/core/document';
 import { requestBytes } from '../api/http.ts';
 import { asDone, invertContent, isEmptyContent, type EditContent } from './editContent.ts';
 import { Outbox, type NewEdit } from './outbox.ts';

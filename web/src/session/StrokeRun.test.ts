@@ -1,18 +1,9 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
-import {
-  apply,
-  createPaintWorkspace,
-  createPlainKernels,
-  createRows,
-  findNeighbours,
-  gatherMirrorSpace,
-  invert,
-  rowSum,
-  weightOf,
-  type BrushSettings,
-  type CharacterPart,
-  type WeightRows,
-} from '@judoka/core';
+import { apply, createRows, invert, rowSum, weightOf, type WeightRows } from '@judoka/core/weights';
+import { type BrushSettings, createPaintWorkspace } from '@judoka/core/operations/paint';
+import { createPlainMemory } from '@judoka/core/memory';
+import { findNeighbours } from '@judoka/core/mesh';
+import { type CharacterPart, gatherMirrorSpace } from '@judoka/core/document';
 import type { CharacterSession } from './CharacterSession.ts';
 import { Selection } from './selection.ts';
 import type { SessionPart } from './sessionPart.ts';
@@ -25,7 +16,7 @@ const COUNT = 4;
 
 /** A part of one quad whose points all hang on joint 2. */
 function quad(index: number): SessionPart {
-  const kernels = createPlainKernels();
+  const memory = createPlainMemory();
   const rows = createRows(COUNT);
   for (let p = 0; p < COUNT; p++) {
     rows.joints[p * rows.stride] = 2;
@@ -48,7 +39,7 @@ function quad(index: number): SessionPart {
       ...polygons,
     },
     skin: { rows },
-    paint: createPaintWorkspace(kernels, COUNT, rows.stride, neighbours),
+    paint: createPaintWorkspace(memory, COUNT, rows.stride, neighbours),
     column: new Float32Array(COUNT),
     apart: new Uint8Array(COUNT),
   } as unknown as SessionPart;

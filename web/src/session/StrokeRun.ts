@@ -1,14 +1,8 @@
-import {
-  areasOf,
-  CoreError,
-  markApart,
-  partAt,
-  Stroke,
-  type BrushSettings,
-  type Change,
-  type PointMask,
-  type StrokeReport,
-} from '@judoka/core';
+import { areasOf, type Change } from '@judoka/core/weights';
+import { CoreError } from '@judoka/core/errors';
+import { markApart, type PointMask } from '@judoka/core/mesh';
+import { partAt } from '@judoka/core/document';
+import { type BrushSettings, Stroke, type StrokeReport } from '@judoka/core/operations/paint';
 import type { CharacterSession } from './CharacterSession.ts';
 import { confinesOf } from './scope.ts';
 import type { SessionPart } from './sessionPart.ts';

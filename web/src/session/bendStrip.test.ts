@@ -1,21 +1,16 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
-import {
-  anglesFromRotation,
-  createKernels,
-  createRows,
-  findNeighbours,
-  poseWorld,
-  restWorld,
-  buildPalette,
-  type Character,
-  type CharacterPart,
-  type Joint,
-} from '@judoka/core';
+import { anglesFromRotation, buildPalette, type Joint, poseWorld, restWorld } from '@judoka/core/skeleton';
+import { countBytes, createKernelMemory } from '@judoka/core/memory';
+import { createRows } from '@judoka/core/weights';
+import { findNeighbours } from '@judoka/core/mesh';
+import type { Character, CharacterPart } from '@judoka/core/document';
 import type { ReadResult } from '../workers/reader.worker.ts';
-import { BendStrip, stripBytes, STRIP_STEPS } from './bendStrip.ts';
+import { BendStrip, layStrip, STRIP_STEPS } from './bendStrip.ts';
 import type { CharacterSession } from './CharacterSession.ts';
 import { Rig } from './rig.ts';
-import { createSessionPart, partBytes } from './sessionPart.ts';
+import { createSessionPart, layPart } from './sessionPart.ts';
+import { skinKernels } from '@judoka/core/deform';
+import { createPaintWorkspace } from '@judoka/core/operations/paint';
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 const joint = (parent: number, y: number): Joint => ({
@@ -79,17 +74,21 @@ async function ladder(units = 1) {
     trees: [],
   } as unknown as ReadResult;
   const rig = new Rig({ parts: [part], skeleton } as unknown as Character, {});
-  const kernels = await createKernels(
-    partBytes(part, 8, rig.room, neighbours.points.length + pointCount) + stripBytes(rig.room, 1) + 8192,
+  const memory = await createKernelMemory(
+    countBytes((counted) => [
+      layPart(counted, part, 8, rig.room, neighbours.points.length),
+      createPaintWorkspace(counted, pointCount, 8, neighbours),
+      layStrip(counted, rig.room, 1),
+    ]),
   );
-  const held = createSessionPart(kernels, read, 0, rows, rig.room);
+  const held = createSessionPart(memory, read, 0, rows, rig.room);
   const world = new Float32Array(rig.room * 16);
   world.set(restWorld(skeleton));
   const session = {
     joint: 1,
     skeleton,
     rig,
-    kernels,
+    memory,
     parts: [held],
     world,
     settings: { skinning: 'linear' },
@@ -132,7 +131,7 @@ describe('the bend strip', () => {
       STRIP_STEPS.forEach((_, i) => {
         poseWorld(session.skeleton, { 1: strip.jointPose(i) }, world);
         buildPalette(world, held.part.inverseBinds, palette);
-        session.kernels.skinRange(held.skin, 0, held.part.pointCount);
+        skinKernels(session.memory).skinRange(held.skin, 0, held.part.pointCount);
         points.forEach((p, k) => {
           for (let c = 0; c < 3; c++) {
             expect(strip.positions[i][(from + k) * 3 + c]).toBeCloseTo(held.skin.positions[p * 3 + c], 5);
@@ -149,7 +148,7 @@ describe('the bend strip', () => {
     strip.forEachRegion((_part, points, from) => (slot = from + points.indexOf(point)));
     const before = strip.positions.map((positions) => positions.slice());
     held.skin.rows.joints[point * 8] = 0;
-    const list = session.kernels.u32(1);
+    const list = session.memory.u32(1);
     list.set([point]);
     strip.follow(held, list, 1);
     strip.positions.slice(0, STRIP_STEPS.length).forEach((positions, i) => {
@@ -170,7 +169,7 @@ describe('the bend strip', () => {
 test('a file in other units than its skeleton is cut out where skinning puts it, and left as it was', async () => {
   const { strip, held, session } = await ladder(100);
   buildPalette(session.world, held.part.inverseBinds, held.skin.palette);
-  session.kernels.skinRange(held.skin, 0, held.part.pointCount);
+  skinKernels(session.memory).skinRange(held.skin, 0, held.part.pointCount);
   const before = held.skin.positions.slice();
   strip.rebuild();
   expect(strip.count).toBe(set.count);

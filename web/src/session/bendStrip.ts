@@ -1,19 +1,17 @@
+import { type Axis, childrenOf, type Pose, REST_JOINT, turned } from '@judoka/core/skeleton';
 import {
-  childrenOf,
   createDualPalette,
-  dualPaletteBytes,
-  fillDualPalette,
-  REST_JOINT,
-  turned,
-  type Axis,
   type DualPalette,
-  type Pose,
+  fillDualPalette,
   type SkinArrays,
-} from '@judoka/core';
+  skinKernels,
+} from '@judoka/core/deform';
 import type { CharacterSession } from './CharacterSession.ts';
 import { largestExtent } from './extent.ts';
 import type { SessionPart } from './sessionPart.ts';
 import { skinAll, skinInto } from './skinning.ts';
+import { strainKernels } from '@judoka/core/analysis/bends';
+import type { KernelMemory } from '@judoka/core/memory';
 
 /** Steps of the strip's pictures when it bends the joint about one axis. */
 export const STRIP_STEPS = [-2, -1, 0, 1, 2] as const;
@@ -39,11 +37,22 @@ const MOST_EDGES = 4 * MOST_POINTS;
 /** A strain beyond this counts no more toward damage. */
 const MOST_STRAIN = 3;
 
-/** Kernel memory that the strip needs. */
-export function stripBytes(room: number, partCount: number): number {
-  const arrays = MOST_PICTURES * MOST_POINTS * 28 + MOST_POINTS * 12 + MOST_EDGES * 16;
-  const palettes = MOST_PICTURES * ((room + 1) * 64 + 16 + dualPaletteBytes(room) + 64);
-  return arrays + partCount * (palettes + 64) + 4096;
+/** Room for the strip in the kernels' memory; `room` is for joints. */
+export function layStrip(memory: KernelMemory, room: number, partCount: number) {
+  const each = <T>(make: () => T): T[] => Array.from({ length: MOST_PICTURES }, make);
+  return {
+    positions: each(() => memory.f32(MOST_POINTS * 3)),
+    normals: each(() => memory.f32(MOST_POINTS * 3)),
+    pointStrains: each(() => memory.f32(MOST_POINTS)),
+    points: memory.u32(MOST_POINTS),
+    slots: memory.u32(MOST_POINTS),
+    list: memory.u32(MOST_POINTS),
+    palettes: Array.from({ length: partCount }, () => each(() => memory.f32((room + 1) * 16))),
+    duals: Array.from({ length: partCount }, () => each(() => createDualPalette(room, memory))),
+    edges: memory.u32(MOST_EDGES * 2),
+    lengths: memory.f32(MOST_EDGES),
+    strains: memory.f32(MOST_EDGES),
+  };
 }
 
 /** The points of one part in the region, and where they lie in the strip's packed arrays. */
@@ -56,7 +65,7 @@ interface Region {
 }
 
 /**
- * The chosen joint in several poses at once: only the surface around it, skinned by the same kernels as the stage, and
+ * The chosen joint in several poses at once: only the surface around it, skinned by the same memory as the stage, and
  * kept up to date dab by dab.
  */
 export class BendStrip {
@@ -95,20 +104,19 @@ export class BendStrip {
 
   constructor(session: CharacterSession) {
     this.#session = session;
-    const { kernels, parts, rig } = session;
-    const each = <T>(make: () => T): T[] => Array.from({ length: MOST_PICTURES }, make);
-    this.positions = each(() => kernels.f32(MOST_POINTS * 3));
-    this.normals = each(() => kernels.f32(MOST_POINTS * 3));
-    this.strains = each(() => kernels.f32(MOST_POINTS));
-    this.#points = kernels.u32(MOST_POINTS);
-    this.#slots = kernels.u32(MOST_POINTS);
-    this.#list = kernels.u32(MOST_POINTS);
-    const size = (rig.room + 1) * 16;
-    this.#palettes = parts.map(() => each(() => kernels.f32(size)));
-    this.#duals = parts.map(() => each(() => createDualPalette(rig.room, (length) => kernels.f32(length))));
-    this.#edges = kernels.u32(MOST_EDGES * 2);
-    this.#lengths = kernels.f32(MOST_EDGES);
-    this.#strains = kernels.f32(MOST_EDGES);
+    const { memory, parts, rig } = session;
+    const laid = layStrip(memory, rig.room, parts.length);
+    this.positions = laid.positions;
+    this.normals = laid.normals;
+    this.strains = laid.pointStrains;
+    this.#points = laid.points;
+    this.#slots = laid.slots;
+    this.#list = laid.list;
+    this.#palettes = laid.palettes;
+    this.#duals = laid.duals;
+    this.#edges = laid.edges;
+    this.#lengths = laid.lengths;
+    this.#strains = laid.strains;
     this.pictures = this.#turns();
   }
 
@@ -149,12 +157,12 @@ export class BendStrip {
   }
 
   #measure(picture: number): StripFigures {
-    const { kernels } = this.#session;
+    const { memory } = this.#session;
     const lengths = this.#lengths.subarray(0, this.#edgeCount);
     const strains = this.#strains.subarray(0, this.#edgeCount);
-    kernels.strainEdges(this.#edges, lengths, this.positions[picture], strains);
+    strainKernels(memory).strainEdges(this.#edges, lengths, this.positions[picture], strains);
     this.strains[picture].fill(0);
-    kernels.strainPoints(this.#edges, strains, this.strains[picture]);
+    strainKernels(memory).strainPoints(this.#edges, strains, this.strains[picture]);
     let [stretch, squeeze, damage] = [0, 0, 0];
     for (let e = 0; e < this.#edgeCount; e++) {
       const strain = strains[e];
@@ -308,9 +316,9 @@ export class BendStrip {
  */
 function restPlaces(held: SessionPart, session: CharacterSession, rest: Float32Array): Float32Array {
   const { index, skin } = held;
-  const { rig, kernels, world } = session;
+  const { rig, memory, world } = session;
   rig.palette(index, rest, skin.palette);
-  kernels.skinRange(skin, 0, held.part.pointCount);
+  skinKernels(memory).skinRange(skin, 0, held.part.pointCount);
   const places = skin.positions.slice();
   rig.palette(index, world, skin.palette);
   skinAll(session, held);

@@ -1,4 +1,5 @@
-import type { BindPart, BindReport, BindRequest, BindSkin, Change } from '@judoka/core';
+import type { BindPart, BindReport, BindRequest, BindSkin } from '@judoka/core/operations/bind';
+import type { Change } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import type { BinderThread } from '../workers/bind.worker.ts';
 

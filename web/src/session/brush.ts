@@ -1,4 +1,4 @@
-import type { BrushSettings } from '@judoka/core';
+import type { BrushSettings } from '@judoka/core/operations/paint';
 import type { BenchState } from '../state/benchSlice.ts';
 import type { CharacterSession } from './CharacterSession.ts';
 import { receiverOf } from './receiver.ts';

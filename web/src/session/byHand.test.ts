@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { weightOf } from '@judoka/core';
+import { weightOf } from '@judoka/core/weights';
 import { benchSlice } from '../state/benchSlice.ts';
 import type { CharacterSession } from './CharacterSession.ts';
 import { fillSelection } from './fill.ts';

@@ -1,4 +1,5 @@
-import { DEFAULT_PROFILE, type DeliveryProfile, type Finding, type WeightRows } from '@judoka/core';
+import { DEFAULT_PROFILE, type DeliveryProfile, type Finding } from '@judoka/core/document';
+import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import type { Rig } from './rig.ts';
 import { RowCopies } from './rowCopies.ts';

@@ -1,5 +1,5 @@
 import { keptMotions, type KeptMotion } from '@judoka/contract';
-import { frameCount, frameSeconds, sampleClip, SHELF_MOTIONS, type Clip } from '@judoka/core';
+import { type Clip, frameCount, frameSeconds, sampleClip, SHELF_MOTIONS } from '@judoka/core/animation';
 import { request, requestBytes } from '../api/http.ts';
 import type { CharacterSession } from './CharacterSession.ts';
 import type { MappedMotion, MotionSource } from '../workers/trial.worker.ts';

@@ -1,4 +1,5 @@
-import { invert, invertSkeletonChange, isEmpty, type Change, type SkeletonChange } from '@judoka/core';
+import { type Change, invert, isEmpty } from '@judoka/core/weights';
+import { invertSkeletonChange, type SkeletonChange } from '@judoka/core/skeleton';
 import type { KeptEdit } from './editStore.ts';
 
 /** What an edit does: to weights, and to joints. */

@@ -1,4 +1,4 @@
-import type { SkeletonChange } from '@judoka/core';
+import type { SkeletonChange } from '@judoka/core/skeleton';
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 
 /** An edit that the server has not confirmed yet, as kept in this browser. */

@@ -1,5 +1,6 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
-import { apply, createRows, findNeighbours, rowSum, weightOf, type WeightRows } from '@judoka/core';
+import { apply, createRows, rowSum, weightOf, type WeightRows } from '@judoka/core/weights';
+import { findNeighbours } from '@judoka/core/mesh';
 import type { CharacterSession } from './CharacterSession.ts';
 import { foretell, influenceChange, pasteChange, pruneChange, rowOf, scopeOf, spansOf } from './exact.ts';
 import { gradientChange, ringsChange } from './gradient.ts';

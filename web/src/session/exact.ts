@@ -1,16 +1,12 @@
+import { type Change, changeInfluence, type Delta, type Influence, influencesOf } from '@judoka/core/weights';
 import {
-  changeInfluence,
   healPoints,
-  influencesOf,
   meanRow,
   moveWeight,
   pasteRow,
-  pruneWeights,
-  type Change,
-  type Delta,
-  type Influence,
   type PruneSettings,
-} from '@judoka/core';
+  pruneWeights,
+} from '@judoka/core/operations/exact';
 import type { CharacterSession } from './CharacterSession.ts';
 import { receiverRules, type ReceiverSettings } from './receiver.ts';
 import { openPoints, rulesOf } from './scope.ts';

@@ -1,4 +1,4 @@
-import { BRUSH_TOOLS, type BrushTool } from '@judoka/core';
+import { BRUSH_TOOLS, type BrushTool } from '@judoka/core/operations/paint';
 import type { BenchState } from '../state/benchSlice.ts';
 import { TOOL_NAMES } from '../state/toolNames.ts';
 import { brushOf } from './brush.ts';

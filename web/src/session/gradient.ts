@@ -1,4 +1,6 @@
-import { changeInfluence, falloffAt, listMask, ringsFrom, type Change } from '@judoka/core';
+import { type Change, changeInfluence } from '@judoka/core/weights';
+import { falloffAt } from '@judoka/core/math';
+import { listMask, ringsFrom } from '@judoka/core/mesh';
 import { falloffOf, type BenchState } from '../state/benchSlice.ts';
 import type { CharacterSession } from './CharacterSession.ts';
 import { scopeOf } from './exact.ts';

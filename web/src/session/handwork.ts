@@ -1,14 +1,8 @@
-import {
-  blendBorders,
-  chainOf,
-  CoreError,
-  islandOf,
-  restPlaces,
-  spreadChain,
-  tieToJoint,
-  type Change,
-  type ChainSettings,
-} from '@judoka/core';
+import { blendBorders } from '@judoka/core/operations/paint';
+import { chainOf, type ChainSettings, islandOf, spreadChain, tieToJoint } from '@judoka/core/operations/bind';
+import { CoreError } from '@judoka/core/errors';
+import { restPlaces } from '@judoka/core/skeleton';
+import type { Change } from '@judoka/core/weights';
 import type { CharacterSession } from './CharacterSession.ts';
 import { restPositions, rulesOf } from './scope.ts';
 import type { SessionPart } from './sessionPart.ts';

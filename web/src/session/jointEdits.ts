@@ -1,13 +1,7 @@
-import {
-  addJoint,
-  CoreError,
-  moveWeight,
-  removeJoint,
-  renameJoint,
-  reparentJoint,
-  type Change,
-  type Place,
-} from '@judoka/core';
+import { addJoint, type Place, removeJoint, renameJoint, reparentJoint } from '@judoka/core/skeleton';
+import { CoreError } from '@judoka/core/errors';
+import { moveWeight } from '@judoka/core/operations/exact';
+import type { Change } from '@judoka/core/weights';
 import type { CharacterSession } from './CharacterSession.ts';
 
 // What a person does to the skeleton, each one step to undo. Placing has a class of its own.

@@ -6,7 +6,7 @@ import {
   type KeptPose,
   type PoseChange,
 } from '@judoka/contract';
-import type { Pose } from '@judoka/core';
+import type { Pose } from '@judoka/core/skeleton';
 import { request, requestBytes } from '../api/http.ts';
 
 export interface SavedSelection {

@@ -1,14 +1,12 @@
+import { gatherMirrorSpace, type MirrorSpace, partAt } from '@judoka/core/document';
 import {
-  gatherMirrorSpace,
-  mirrorWeights,
-  partAt,
   type MirrorReport,
-  type MirrorSpace,
   type MirrorWay,
+  mirrorWeights,
   type PairMode,
   type PointPairs,
-  type WeightRows,
-} from '@judoka/core';
+} from '@judoka/core/operations/mirror';
+import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import type { Pairer } from '../workers/mirror.worker.ts';
 import type { CharacterSession } from './CharacterSession.ts';

@@ -5,20 +5,17 @@ import {
   weightsHeader,
   type CharacterAnswer,
 } from '@judoka/contract';
-import {
-  createKernels,
-  DEFAULT_STRIDE,
-  rowBatchBytes,
-  type JointSetups,
-  type WeightRows,
-} from '@judoka/core';
+import { countBytes, createKernelMemory } from '@judoka/core/memory';
+import { createRowBatch, DEFAULT_STRIDE, type WeightRows } from '@judoka/core/weights';
+import type { JointSetups } from '@judoka/core/skeleton';
 import { HttpError, request, requestBytes } from '../api/http.ts';
 import { readInWorker } from '../workers/reader.ts';
 import type { ReadResult } from '../workers/reader.worker.ts';
 import { CharacterSession } from './CharacterSession.ts';
 import { Rig } from './rig.ts';
-import { createSessionPart, partBytes } from './sessionPart.ts';
-import { stripBytes } from './bendStrip.ts';
+import { createSessionPart, layPart } from './sessionPart.ts';
+import { layStrip } from './bendStrip.ts';
+import { createPaintWorkspace } from '@judoka/core/operations/paint';
 
 type Tell = (stage: string, share: number) => void;
 
@@ -71,16 +68,23 @@ export async function layOut(
 ): Promise<CharacterSession> {
   const rig = new Rig(read.character, joints);
   const { room } = rig;
-  const bytes = read.character.parts.reduce(
-    (sum, part, i) =>
-      sum + partBytes(part, rows[i].stride, room, read.neighbours[i].points.length + part.pointCount),
-    0,
-  );
-  const kernels = await createKernels(
-    bytes + stripBytes(room, read.character.parts.length) + rowBatchBytes(DEFAULT_STRIDE) + room + 4096,
+  const memory = await createKernelMemory(
+    countBytes((counted) => [
+      read.character.parts.map((part, i) => {
+        const { stride } = rows[i];
+        const { offsets, points } = read.neighbours[i];
+        return [
+          layPart(counted, part, stride, room, points.length),
+          createPaintWorkspace(counted, part.pointCount, stride, { offsets, points }),
+        ];
+      }),
+      layStrip(counted, room, read.character.parts.length),
+      createRowBatch(counted, DEFAULT_STRIDE),
+      counted.u8(room),
+    ]),
   );
   const parts = read.character.parts.map((_, index) =>
-    createSessionPart(kernels, read, index, rows[index], room),
+    createSessionPart(memory, read, index, rows[index], room),
   );
-  return new CharacterSession(answer, rig, kernels, parts);
+  return new CharacterSession(answer, rig, memory, parts);
 }

@@ -1,7 +1,7 @@
 import 'fake-indexeddb/auto';
 import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import { decodeChange, unpackFrame, type EditsHeader } from '@judoka/contract';
-import { createRows, DeltaBuilder, type Change } from '@judoka/core';
+import { type Change, createRows, DeltaBuilder } from '@judoka/core/weights';
 import { randomUUID } from 'node:crypto';
 import type * as OutboxModule from './outbox.ts';
 import type * as StoreModule from './outboxStore.ts';

@@ -1,14 +1,7 @@
 import type { CharacterSettings, PartPiece, PartSettings } from '@judoka/contract';
-import {
-  CoreError,
-  findIslands,
-  islandOf,
-  islandsOfMask,
-  listMask,
-  maskOf,
-  tieToJoint,
-  type PointMask,
-} from '@judoka/core';
+import { CoreError } from '@judoka/core/errors';
+import { findIslands, islandsOfMask, listMask, maskOf, type PointMask } from '@judoka/core/mesh';
+import { islandOf, tieToJoint } from '@judoka/core/operations/bind';
 import type { CharacterSession } from './CharacterSession.ts';
 import { rulesOf } from './scope.ts';
 

@@ -2,11 +2,11 @@ import {
   applySkeletonChange,
   composeSkeletonChanges,
   invertSkeletonChange,
-  moveJoints,
   type JointPairs,
+  moveJoints,
   type Place,
   type SkeletonChange,
-} from '@judoka/core';
+} from '@judoka/core/skeleton';
 import type { CharacterSession } from './CharacterSession.ts';
 import { NO_JOINTS } from './editContent.ts';
 

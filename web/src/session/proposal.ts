@@ -1,4 +1,5 @@
-import { CoreError, invert, isEmpty, type Change } from '@judoka/core';
+import { CoreError } from '@judoka/core/errors';
+import { type Change, invert, isEmpty } from '@judoka/core/weights';
 import type { CharacterSession } from './CharacterSession.ts';
 import { NO_JOINTS } from './editContent.ts';
 

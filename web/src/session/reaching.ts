@@ -1,13 +1,13 @@
 import {
   bonesOf,
   fitReaches,
-  invert,
-  ReachWork,
-  restPlaces,
   type JointBones,
   type JointReach,
   type ReachTouched,
-} from '@judoka/core';
+  ReachWork,
+} from '@judoka/core/operations/bind';
+import { invert } from '@judoka/core/weights';
+import { restPlaces } from '@judoka/core/skeleton';
 import type { CharacterSession } from './CharacterSession.ts';
 import { NO_JOINTS } from './editContent.ts';
 import { restPositions, rulesOf } from './scope.ts';

@@ -1,4 +1,4 @@
-import { areasOf, OTHERS, type Receiver, type ReceiverRules } from '@judoka/core';
+import { areasOf, OTHERS, type Receiver, type ReceiverRules } from '@judoka/core/weights';
 import type { BenchState } from '../state/benchSlice.ts';
 import type { CharacterSession } from './CharacterSession.ts';
 import { rulesOf } from './scope.ts';

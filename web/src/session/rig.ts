@@ -1,16 +1,15 @@
 import {
   applySkeletonChange,
   buildPalette,
-  CoreError,
-  poseWorld,
-  rebind,
-  withJointSetups,
-  type Character,
   type JointSetups,
   type Pose,
+  poseWorld,
+  rebind,
   type Skeleton,
   type SkeletonChange,
-} from '@judoka/core';
+} from '@judoka/core/skeleton';
+import { CoreError } from '@judoka/core/errors';
+import { type Character, withJointSetups } from '@judoka/core/document';
 
 /** Joints that may be added before a character must be opened anew: kernel memory is handed out once. */
 const SPARE_JOINTS = 128;

@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { createRows } from '@judoka/core';
+import { createRows } from '@judoka/core/weights';
 import { RowCopies } from './rowCopies.ts';
 
 test('copies say what the rows say, do not follow them, and their memory is used again', () => {

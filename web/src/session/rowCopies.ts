@@ -1,4 +1,4 @@
-import type { WeightRows } from '@judoka/core';
+import type { WeightRows } from '@judoka/core/weights';
 
 /**
  * Copies of rows for another thread, which hands their memory back when it is done: tens of megabytes allotted anew at

@@ -1,4 +1,5 @@
-import { jointMass, maskOf, type Confines, type PointMask, type RewriteRules } from '@judoka/core';
+import { type Confines, jointMass, type RewriteRules } from '@judoka/core/weights';
+import { maskOf, type PointMask } from '@judoka/core/mesh';
 import type { CharacterSession } from './CharacterSession.ts';
 
 // What operations work on: which points, which joints, and where they stand at rest.

@@ -4,9 +4,9 @@ import {
   islandsOfMask,
   listMask,
   maskOf,
-  shrinkMask,
   type PointMask,
-} from '@judoka/core';
+  shrinkMask,
+} from '@judoka/core/mesh';
 import type { SessionPart } from './sessionPart.ts';
 
 /** How new points meet those that are selected already. */

@@ -1,18 +1,14 @@
+import { createDualPalette, type DualPalette, laySkin, type SkinArrays } from '@judoka/core/deform';
 import {
-  createDualPalette,
   createPaintWorkspace,
   createReachWorkspace,
-  dualPaletteBytes,
-  paintWorkspaceBytes,
-  type CharacterPart,
-  type DualPalette,
-  type Kernels,
   type PaintWorkspace,
-  type PointMask,
   type ReachWorkspace,
-  type SkinArrays,
-  type WeightRows,
-} from '@judoka/core';
+} from '@judoka/core/operations/paint';
+import type { CharacterPart } from '@judoka/core/document';
+import type { KernelMemory } from '@judoka/core/memory';
+import type { PointMask } from '@judoka/core/mesh';
+import type { WeightRows } from '@judoka/core/weights';
 import type { SerializedBVH } from 'three-mesh-bvh';
 import type { ReadResult } from '../workers/reader.worker.ts';
 
@@ -46,23 +42,26 @@ export interface StrainArrays {
   ready: boolean;
 }
 
-/** Kernel memory that a part needs, in bytes; `room` is for joints. */
-export function partBytes(part: CharacterPart, stride: number, room: number, neighbourCount: number): number {
-  const perPoint = stride * 6 + 4 * 12 + 4 + 4;
-  return (
-    part.pointCount * perPoint +
-    neighbourCount * 4 +
-    (room + 1) * 64 +
-    dualPaletteBytes(room) +
-    neighbourCount * 8 +
-    part.pointCount * 4 +
-    paintWorkspaceBytes(part.pointCount, stride) +
-    48 * 16
-  );
-}
+/** Room for a part in the kernels' memory; `room` is for joints. */
+export const layPart = (
+  memory: KernelMemory,
+  { positions, pointCount }: Pick<CharacterPart, 'positions' | 'pointCount'>,
+  stride: number,
+  room: number,
+  neighbourCount: number,
+) => ({
+  skin: laySkin(memory, pointCount, stride, room),
+  dual: createDualPalette(room, memory),
+  neighbours: { offsets: memory.u32(pointCount + 1), points: memory.u32(neighbourCount) },
+  edges: memory.u32(neighbourCount),
+  lengths: memory.f32(neighbourCount / 2),
+  strains: memory.f32(neighbourCount / 2),
+  pointStrains: memory.f32(positions.length / 3),
+  column: memory.f32(pointCount),
+});
 
 export function createSessionPart(
-  kernels: Kernels,
+  memory: KernelMemory,
   read: ReadResult,
   index: number,
   rows: WeightRows,
@@ -70,39 +69,23 @@ export function createSessionPart(
 ): SessionPart {
   const part = read.character.parts[index];
   const found = read.neighbours[index];
-  const held = kernels.rows(part.pointCount, rows.stride);
-  held.joints.set(rows.joints);
-  held.values.set(rows.values);
-  const copy = (source: Float32Array): Float32Array => {
-    const target = kernels.f32(source.length);
-    target.set(source);
-    return target;
-  };
-  const neighbours = { offsets: kernels.u32(found.offsets.length), points: kernels.u32(found.points.length) };
+  const laid = layPart(memory, part, rows.stride, room, found.points.length);
+  const { skin, neighbours, edges, lengths, strains, pointStrains } = laid;
+  skin.rest.set(part.positions);
+  skin.restNormals.set(part.normals);
+  skin.rows.joints.set(rows.joints);
+  skin.rows.values.set(rows.values);
   neighbours.offsets.set(found.offsets);
   neighbours.points.set(found.points);
   return {
     index,
     part,
-    skin: {
-      rest: copy(part.positions),
-      restNormals: copy(part.normals),
-      rows: held,
-      palette: kernels.f32((room + 1) * 16),
-      positions: kernels.f32(part.positions.length),
-      normals: kernels.f32(part.positions.length),
-    },
-    dual: createDualPalette(room, (length) => kernels.f32(length)),
-    strain: {
-      edges: kernels.u32(found.points.length),
-      lengths: kernels.f32(found.points.length / 2),
-      strains: kernels.f32(found.points.length / 2),
-      points: kernels.f32(part.pointCount),
-      ready: false,
-    },
-    paint: createPaintWorkspace(kernels, part.pointCount, rows.stride, neighbours),
+    skin,
+    dual: laid.dual,
+    strain: { edges, lengths, strains, points: pointStrains, ready: false },
+    paint: createPaintWorkspace(memory, part.pointCount, rows.stride, neighbours),
     reach: createReachWorkspace(part.pointCount),
-    column: kernels.f32(part.pointCount),
+    column: laid.column,
     apart: new Uint8Array(part.pointCount),
     tree: read.trees[index],
     visible: true,

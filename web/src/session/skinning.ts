@@ -1,4 +1,5 @@
-import { fillDualPalette, type DualPalette, type PointList, type SkinArrays } from '@judoka/core';
+import { type DualPalette, fillDualPalette, type SkinArrays, skinKernels } from '@judoka/core/deform';
+import type { PointList } from '@judoka/core/weights';
 import type { CharacterSession } from './CharacterSession.ts';
 import type { SessionPart } from './sessionPart.ts';
 
@@ -12,13 +13,13 @@ export function fillSkinning(session: CharacterSession, { skin, dual }: SessionP
 }
 
 export function skinAll(session: CharacterSession, { skin, dual, part }: SessionPart): void {
-  if (isDual(session)) session.kernels.skinDualRange(skin, dual, 0, part.pointCount);
-  else session.kernels.skinRange(skin, 0, part.pointCount);
+  if (isDual(session)) skinKernels(session.memory).skinDualRange(skin, dual, 0, part.pointCount);
+  else skinKernels(session.memory).skinRange(skin, 0, part.pointCount);
 }
 
 export function skinPoints(session: CharacterSession, { skin, dual }: SessionPart, list: PointList): void {
-  if (isDual(session)) session.kernels.skinDualSlots(skin, dual, list, list.points);
-  else session.kernels.skinList(skin, list);
+  if (isDual(session)) skinKernels(session.memory).skinDualSlots(skin, dual, list, list.points);
+  else skinKernels(session.memory).skinList(skin, list);
 }
 
 /** Listed points into results of their own; see core's skinSlots. */
@@ -29,6 +30,6 @@ export function skinInto(
   list: PointList,
   slots: Uint32Array,
 ): void {
-  if (isDual(session)) session.kernels.skinDualSlots(arrays, dual, list, slots);
-  else session.kernels.skinSlots(arrays, list, slots);
+  if (isDual(session)) skinKernels(session.memory).skinDualSlots(arrays, dual, list, slots);
+  else skinKernels(session.memory).skinSlots(arrays, list, slots);
 }

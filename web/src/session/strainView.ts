@@ -1,16 +1,17 @@
-import { listEdges } from '@judoka/core';
+import { listEdges } from '@judoka/core/mesh';
 import type { CharacterSession } from './CharacterSession.ts';
 import type { SessionPart } from './sessionPart.ts';
+import { strainKernels } from '@judoka/core/analysis/bends';
 
 /** Brings the strains of the pose on the stage up to date, for all parts that are shown. */
-export function updateStrain({ kernels, parts }: CharacterSession): void {
+export function updateStrain({ memory, parts }: CharacterSession): void {
   for (const part of parts) {
     if (!part.visible) continue;
     prepareStrain(part);
     const { edges, lengths, strains, points } = part.strain;
-    kernels.strainEdges(edges, lengths, part.skin.positions, strains);
+    strainKernels(memory).strainEdges(edges, lengths, part.skin.positions, strains);
     points.fill(0);
-    kernels.strainPoints(edges, strains, points);
+    strainKernels(memory).strainPoints(edges, strains, points);
   }
 }
 

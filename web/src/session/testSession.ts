@@ -10,18 +10,10 @@ import {
   type CharacterAnswer,
   type EditsHeader,
 } from '@judoka/contract';
-import {
-  computeNormals,
-  createRows,
-  findNeighbours,
-  recoverQuads,
-  type Change,
-  type Character,
-  type CharacterPart,
-  type Joint,
-  type Pose,
-  type WeightRows,
-} from '@judoka/core';
+import { computeNormals, findNeighbours, recoverQuads } from '@judoka/core/mesh';
+import { type Change, createRows, type WeightRows } from '@judoka/core/weights';
+import type { Character, CharacterPart } from '@judoka/core/document';
+import type { Joint, Pose } from '@judoka/core/skeleton';
 import type { ReadResult } from '../workers/reader.worker.ts';
 import type { CharacterSession } from './CharacterSession.ts';
 

@@ -1,21 +1,10 @@
-import {
-  byDamage,
-  frameCount,
-  liveJoints,
-  rangesOf,
-  removeStrays,
-  trialOf,
-  type Change,
-  type Clip,
-  type Crossing,
-  type JointTrial,
-  type Limits,
-  type MotionRange,
-  type Pose,
-  type RankedStray,
-  type Receiver,
-  type Skinning,
-} from '@judoka/core';
+import { byDamage, type JointTrial, type Skinning, trialOf } from '@judoka/core/analysis/bends';
+import { type Clip, frameCount, type Limits, type MotionRange } from '@judoka/core/animation';
+import { liveJoints, type Pose } from '@judoka/core/skeleton';
+import { rangesOf, type RankedStray } from '@judoka/core/analysis/strays';
+import { removeStrays } from '@judoka/core/operations/repair';
+import type { Change, Receiver } from '@judoka/core/weights';
+import type { Crossing } from '@judoka/core/analysis/crossings';
 import type { DismissedStray } from '@judoka/contract';
 import type { CharacterSession } from './CharacterSession.ts';
 import { rulesOf } from './scope.ts';

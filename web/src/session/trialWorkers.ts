@@ -1,4 +1,6 @@
-import type { Character, JointTrial, WeightRows } from '@judoka/core';
+import type { Character } from '@judoka/core/document';
+import type { JointTrial } from '@judoka/core/analysis/bends';
+import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import type { CharacterSession } from './CharacterSession.ts';
 import type { TrialQuestion, TrialRunner } from '../workers/trial.worker.ts';

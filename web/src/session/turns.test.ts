@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { apply, createRows, invert, type Change, type WeightRows } from '@judoka/core';
+import { apply, type Change, createRows, invert, type WeightRows } from '@judoka/core/weights';
 import { isLarge, slicesOf } from './turns.ts';
 
 test('the slices of a change do together what it does, and can be taken back', () => {

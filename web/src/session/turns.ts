@@ -1,4 +1,4 @@
-import type { Change, Delta } from '@judoka/core';
+import type { Change, Delta } from '@judoka/core/weights';
 
 /** A change of more points than this is done in turns, so that the page does not stand still. */
 const LARGE = 20_000;

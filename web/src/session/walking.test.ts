@@ -1,5 +1,5 @@
 import { beforeEach, expect, test } from '@jest/globals';
-import { findNeighbours, listMask } from '@judoka/core';
+import { findNeighbours, listMask } from '@judoka/core/mesh';
 import type { CharacterSession, Marks } from './CharacterSession.ts';
 import { Selection } from './selection.ts';
 import type { SessionPart } from './sessionPart.ts';

@@ -1,4 +1,4 @@
-import { QuadWalker, type Walk, type WalkKind } from '@judoka/core';
+import { QuadWalker, type Walk, type WalkKind } from '@judoka/core/operations/select';
 import type { CharacterSession } from './CharacterSession.ts';
 import type { SessionPart } from './sessionPart.ts';
 

@@ -1,4 +1,4 @@
-import { weightOf } from '@judoka/core';
+import { weightOf } from '@judoka/core/weights';
 import type { CharacterSession } from './CharacterSession.ts';
 
 /** One thing to cure; it is cured when the data says so. */

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { apply, createRows, rowSum, weightOf, type WeightRows } from '@judoka/core';
+import { apply, createRows, rowSum, weightOf, type WeightRows } from '@judoka/core/weights';
 import type { CharacterSession } from './CharacterSession.ts';
 import {
   cellChange,

@@ -1,13 +1,13 @@
 import {
+  type Candidates,
+  type Change,
+  type Delta,
   influenceCount,
   joinDeltas,
   rewritePoints,
   weightOf,
-  type Candidates,
-  type Change,
-  type Delta,
   type WeightRows,
-} from '@judoka/core';
+} from '@judoka/core/weights';
 import type { CharacterSession } from './CharacterSession.ts';
 import { radixSort, radixSteps } from './radixSort.ts';
 import { rulesOf } from './scope.ts';

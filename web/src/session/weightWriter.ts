@@ -1,4 +1,6 @@
-import { apply, checkChange, copyRow, markApart, skinList, weightOf, type Change } from '@judoka/core';
+import { apply, type Change, checkChange, copyRow, weightKernels, weightOf } from '@judoka/core/weights';
+import { markApart } from '@judoka/core/mesh';
+import { skinList } from '@judoka/core/deform';
 import type { CharacterSession } from './CharacterSession.ts';
 import type { SessionPart } from './sessionPart.ts';
 import { skinPoints } from './skinning.ts';
@@ -73,9 +75,9 @@ export class WeightWriter {
 
   /** What is drawn of the chosen joint's weight. */
   readColumn(part: SessionPart): void {
-    const { joint, kernels } = this.#session;
+    const { joint, memory } = this.#session;
     if (joint < 0) part.column.fill(0);
-    else kernels.readColumn(part.skin.rows, joint, part.column);
+    else weightKernels(memory).readColumn(part.skin.rows, joint, part.column);
     markApart(part.paint.neighbours, part.column, part.apart);
   }
 

@@ -1,4 +1,6 @@
-import { skinRange, strainEdges, strainPoints, weightOf } from '@judoka/core';
+import { skinRange } from '@judoka/core/deform';
+import { strainEdges, strainPoints } from '@judoka/core/analysis/bends';
+import { weightOf } from '@judoka/core/weights';
 import {
   BufferAttribute,
   BufferGeometry,

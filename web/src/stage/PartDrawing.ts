@@ -1,4 +1,5 @@
-import { TINY_WEIGHT, type PointMask } from '@judoka/core';
+import { TINY_WEIGHT } from '@judoka/core/weights';
+import type { PointMask } from '@judoka/core/mesh';
 import {
   BufferAttribute,
   BufferGeometry,

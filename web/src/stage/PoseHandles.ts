@@ -10,7 +10,7 @@ import {
   type Camera,
   type Object3D,
 } from 'three';
-import type { Axis } from '@judoka/core';
+import type { Axis } from '@judoka/core/skeleton';
 import { AXIS_COLOURS } from '../theme/tokens.ts';
 import { srgb } from './clay.ts';
 

@@ -7,7 +7,7 @@ import {
   Vector3,
   type Camera,
 } from 'three';
-import type { JointReach } from '@judoka/core';
+import type { JointReach } from '@judoka/core/operations/bind';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { Tokens } from '../theme/tokens.ts';
 import { srgb } from './clay.ts';

@@ -1,4 +1,4 @@
-import { liveJoints } from '@judoka/core';
+import { liveJoints } from '@judoka/core/skeleton';
 import {
   BufferAttribute,
   BufferGeometry,

@@ -1,4 +1,4 @@
-import { influencesOf, weightOf } from '@judoka/core';
+import { influencesOf, weightOf } from '@judoka/core/weights';
 import type { CharacterSession } from '../session/CharacterSession.ts';
 import type { Gesture, GestureContext, Spot, StageCallbacks } from './gestures/gesture.ts';
 import { tellError } from './gestures/gesture.ts';

@@ -1,4 +1,4 @@
-import { gatherReach } from '@judoka/core';
+import { gatherReach } from '@judoka/core/operations/paint';
 import {
   Matrix4,
   Plane,

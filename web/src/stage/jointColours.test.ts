@@ -1,5 +1,6 @@
 import { expect, test } from '@jest/globals';
-import { createRows, type Joint, type Skeleton } from '@judoka/core';
+import { createRows } from '@judoka/core/weights';
+import type { Joint, Skeleton } from '@judoka/core/skeleton';
 import fc from 'fast-check';
 import { colourJoints, tintPoint } from './jointColours.ts';
 

@@ -1,4 +1,5 @@
-import { childrenOf, influenceCount, type Skeleton, type WeightRows } from '@judoka/core';
+import { childrenOf, type Skeleton } from '@judoka/core/skeleton';
+import { influenceCount, type WeightRows } from '@judoka/core/weights';
 import { COUNT_COLOURS, JOINT_COLOURS } from '../theme/tokens.ts';
 import { srgb } from './clay.ts';
 

@@ -1,14 +1,9 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import {
-  DEFAULT_SOFTNESS,
-  type Axis,
-  type BindMethod,
-  type BrushTool,
-  type DeliveryProfile,
-  type Depth,
-  type Falloff,
-  type FalloffCurve,
-} from '@judoka/core';
+import { type Axis, DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
+import type { BindMethod } from '@judoka/core/operations/bind';
+import type { BrushTool, Depth } from '@judoka/core/operations/paint';
+import type { DeliveryProfile } from '@judoka/core/document';
+import type { Falloff, FalloffCurve } from '@judoka/core/math';
 import type { ReceiverChoice } from '../session/receiver.ts';
 import type { Filter, Order } from './rosterChoice.ts';
 

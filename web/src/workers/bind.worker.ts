@@ -1,11 +1,6 @@
-import {
-  bindSkin,
-  CoreError,
-  type BindReport,
-  type BindRequest,
-  type BindSkin,
-  type Change,
-} from '@judoka/core';
+import { type BindReport, type BindRequest, bindSkin, type BindSkin } from '@judoka/core/operations/bind';
+import { CoreError } from '@judoka/core/errors';
+import type { Change } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 
 export type BindAnswer =

@@ -1,18 +1,8 @@
-import {
-  checkInput,
-  checkUp,
-  repairSkeleton,
-  repairWeights,
-  type Change,
-  type Character,
-  type DeliveryProfile,
-  type Finding,
-  type FindingCode,
-  type RepairReport,
-  type Skeleton,
-  type SkeletonChange,
-  type WeightRows,
-} from '@judoka/core';
+import { checkInput, checkUp } from '@judoka/core/analysis/checkUp';
+import { type RepairReport, repairSkeleton, repairWeights } from '@judoka/core/operations/repair';
+import type { Change, WeightRows } from '@judoka/core/weights';
+import type { Character, DeliveryProfile, Finding, FindingCode } from '@judoka/core/document';
+import type { Skeleton, SkeletonChange } from '@judoka/core/skeleton';
 import * as Comlink from 'comlink';
 
 let character: Character | undefined;

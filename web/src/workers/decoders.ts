@@ -1,4 +1,4 @@
-import type { Decoders } from '@judoka/core';
+import type { Decoders } from '@judoka/core/formats';
 
 /** Decoders of compressed glTF, fetched when a file first needs them. */
 export const decoders: Decoders = {

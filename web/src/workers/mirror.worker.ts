@@ -1,15 +1,13 @@
 import {
   fillUnpaired,
   findTouching,
-  gatherMirrorSpace,
+  type MirrorPlane,
   pairByPlace,
   pairByTopology,
-  type CharacterPart,
-  type MirrorPlane,
-  type MirrorSpace,
   type PairMode,
   type PointPairs,
-} from '@judoka/core';
+} from '@judoka/core/operations/mirror';
+import { type CharacterPart, gatherMirrorSpace, type MirrorSpace } from '@judoka/core/document';
 import * as Comlink from 'comlink';
 
 let space: MirrorSpace | undefined;

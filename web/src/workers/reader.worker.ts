@@ -1,11 +1,7 @@
-import {
-  CoreError,
-  findNeighbours,
-  openGlb,
-  readCharacter,
-  type Character,
-  type Neighbours,
-} from '@judoka/core';
+import { CoreError } from '@judoka/core/errors';
+import { findNeighbours, type Neighbours } from '@judoka/core/mesh';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import type { Character } from '@judoka/core/document';
 import * as Comlink from 'comlink';
 import { BufferAttribute, BufferGeometry } from 'three';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';

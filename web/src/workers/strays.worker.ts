@@ -1,4 +1,6 @@
-import { countStrays, type Neighbours, type WeightRows } from '@judoka/core';
+import { countStrays } from '@judoka/core/analysis/strays';
+import type { Neighbours } from '@judoka/core/mesh';
+import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 
 let neighboursOfPart: readonly Neighbours[] = [];

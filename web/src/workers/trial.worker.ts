@@ -1,34 +1,30 @@
 import {
-  BendMeter,
-  CrossingFinder,
   bendingJoints,
+  BendMeter,
   createBendMesh,
-  findNeighbours,
-  frameSeconds,
-  mapMotion,
-  rankStrays,
-  readBvh,
-  retargetMotion,
+  type JointTrial,
   runClip,
   runRange,
+  type Skinning,
+} from '@judoka/core/analysis/bends';
+import { type Crossing, CrossingFinder } from '@judoka/core/analysis/crossings';
+import { findNeighbours } from '@judoka/core/mesh';
+import {
+  type Bvh,
+  type Clip,
+  frameSeconds,
+  type Limits,
+  mapMotion,
+  type MotionRange,
+  retargetMotion,
   sampleClip,
   shelfMotion,
-  skinPart,
-  strayPoints,
-  type Bvh,
-  type Character,
-  type Clip,
-  type Crossing,
-  type JointPairs,
-  type JointTrial,
-  type Limits,
-  type MotionRange,
-  type Pose,
-  type RankedStray,
-  type Skeleton,
-  type Skinning,
-  type WeightRows,
-} from '@judoka/core';
+} from '@judoka/core/animation';
+import { type RankedStray, rankStrays, strayPoints } from '@judoka/core/analysis/strays';
+import { readBvh } from '@judoka/core/formats';
+import { type Character, skinPart } from '@judoka/core/document';
+import type { JointPairs, Pose, Skeleton } from '@judoka/core/skeleton';
+import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 
 /** The character as it is now; `rows` are copies. */

@@ -1,4 +1,4 @@
-import type { Axis } from '@judoka/core';
+import type { Axis } from '@judoka/core/skeleton';
 import type { CharacterSession } from '../../session/CharacterSession.ts';
 import type { BenchState } from '../../state/benchSlice.ts';
 import type { StageHit, StageView } from '../StageView.ts';

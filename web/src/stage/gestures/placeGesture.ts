@@ -1,4 +1,4 @@
-import type { Place } from '@judoka/core';
+import type { Place } from '@judoka/core/skeleton';
 import { axisWords, tellError, type Gesture, type GestureContext, type Spot } from './gesture.ts';
 import type { Handle } from '../PoseHandles.ts';
 

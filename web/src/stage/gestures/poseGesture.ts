@@ -1,11 +1,11 @@
 import {
+  type JointPose,
   movedInScene,
   REST_JOINT,
+  type Skeleton,
   turnedInScene,
   withJoint,
-  type JointPose,
-  type Skeleton,
-} from '@judoka/core';
+} from '@judoka/core/skeleton';
 import type { Handle, HandleDrag } from '../PoseHandles.ts';
 import { axisWords, type Gesture, type GestureContext, type Spot } from './gesture.ts';
 

@@ -1,4 +1,5 @@
-import { insideLine, islandsOfMask, maskOf, projectPoints, seenPoints, type PointMask } from '@judoka/core';
+import { insideLine, projectPoints, seenPoints } from '@judoka/core/operations/select';
+import { islandsOfMask, maskOf, type PointMask } from '@judoka/core/mesh';
 import type { SelectMode } from '../../session/selection.ts';
 import type { SessionPart } from '../../session/sessionPart.ts';
 import type { Gesture, GestureContext, Spot } from './gesture.ts';

@@ -1,4 +1,4 @@
-import { BRUSH_TOOLS, gatherDab, type BrushTool } from '@judoka/core';
+import { BRUSH_TOOLS, type BrushTool, gatherDab } from '@judoka/core/operations/paint';
 import { brushOf } from '../../session/brush.ts';
 import type { SessionPart } from '../../session/sessionPart.ts';
 import type { StrokeRun } from '../../session/StrokeRun.ts';

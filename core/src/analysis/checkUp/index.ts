@@ -1,0 +1,9 @@
+export {
+  describe,
+  listArrivalFindings,
+  listWeightTroubles,
+  skinnedRows,
+  type CharacterDescription,
+  type PartDescription,
+} from './describe.ts';
+export { checkInput, checkUp, type CheckOptions } from './checkUp.ts';

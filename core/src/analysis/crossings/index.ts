@@ -1,0 +1,1 @@
+export { CrossingFinder, NO_CROSSING, type Crossing } from './crossings.ts';

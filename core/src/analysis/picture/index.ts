@@ -1,0 +1,1 @@
+export { drawPicture, type Picture } from './drawPicture.ts';

@@ -1,0 +1,78 @@
+import { checkInput } from '../checkUp/checkUp.ts';
+import type { Character } from '../../document/character.ts';
+import { parentsFirst, restPlaces } from '../../skeleton/skeleton.ts';
+import { OTHERS } from '../../weights/influence.ts';
+import type { WeightRows } from '../../weights/rows.ts';
+import { findStrays } from './findStrays.ts';
+import type { Stray } from '../../document/stray.ts';
+import { findMotionRanges, type Limits, type MotionRange } from '../../animation/motionRange.ts';
+import { removeStrays } from '../../operations/repair/removeStrays.ts';
+import { strayMovements } from './strayMovement.ts';
+
+/** A stray, and how far it moves the surface over the range of motion, at most, in scene units. */
+export interface RankedStray extends Stray {
+  readonly movement: number;
+}
+
+export interface StrayQuestion {
+  /** The weights; the character's own where they are missing. */
+  readonly rows?: readonly WeightRows[];
+  readonly still?: ReadonlySet<number>;
+  readonly limits?: Readonly<Record<number, Limits>>;
+}
+
+/** The ranges of a character's joints, as weights say what moves. */
+export function rangesOf(
+  character: Pick<Character, 'parts' | 'skeleton' | 'rows'>,
+  { rows = character.rows, limits }: StrayQuestion,
+  pairs: Parameters<typeof findMotionRanges>[2],
+): MotionRange[] {
+  const { skeleton } = character;
+  const moves = movingJoints(character, rows);
+  return findMotionRanges(skeleton, restPlaces(skeleton), pairs, (joint) => moves[joint] === 1, limits);
+}
+
+/** Uint8Array, jointCount: 1 where the joint or one below it has weight. */
+export function movingJoints(
+  { skeleton, parts }: Pick<Character, 'parts' | 'skeleton'>,
+  rows: readonly WeightRows[],
+): Uint8Array {
+  const moves = new Uint8Array(skeleton.joints.length);
+  parts.forEach((_, part) => {
+    const { joints, values } = rows[part];
+    for (let k = 0; k < values.length; k++) if (values[k] > 0) moves[joints[k]] = 1;
+  });
+  for (const joint of [...parentsFirst(skeleton)].reverse()) {
+    const { parent } = skeleton.joints[joint];
+    if (moves[joint] && parent >= 0) moves[parent] = 1;
+  }
+  return moves;
+}
+
+/** The strays of a character, those that move the surface most first; twins, which may be meant, behind the others. */
+export function rankStrays(character: Character, question: StrayQuestion = {}): RankedStray[] {
+  const input = checkInput(character, { rows: question.rows, still: question.still });
+  const strays = findStrays(input);
+  if (strays.length === 0) return [];
+  const { parts, skeleton } = character;
+  const locks = new Uint8Array(skeleton.joints.length);
+  const limit = Math.max(...input.rows.map(({ stride }) => stride));
+  const { change } = removeStrays(parts, input.rows, strays, { receiver: OTHERS, locks, limit });
+  const subject = { parts, skeleton, rows: input.rows };
+  const movements = strayMovements(subject, strays, change, rangesOf(character, question, input.pairs));
+  return strays
+    .map((stray, i) => ({ ...stray, movement: movements[i] }))
+    .sort((a, b) => Number(a.twin) - Number(b.twin) || b.movement - a.movement || a.part - b.part);
+}
+
+/** By part, all points of strays, rising: bends are measured without them. */
+export function strayPoints(character: Character, question: StrayQuestion = {}): Map<number, Uint32Array> {
+  const strays = findStrays(checkInput(character, { rows: question.rows, still: question.still }));
+  const points = new Map<number, Set<number>>();
+  for (const { part, points: own } of strays) {
+    const held = points.get(part) ?? new Set();
+    for (const p of own) held.add(p);
+    points.set(part, held);
+  }
+  return new Map([...points].map(([part, held]) => [part, Uint32Array.from(held).sort()]));
+}

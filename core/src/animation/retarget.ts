@@ -1,0 +1,341 @@
+import { CoreError } from '../errors.ts';
+import { type Bvh, skeletonOfBvh } from './bvhMotion.ts';
+import type { JointPairs } from '../skeleton/pairs.ts';
+import { findRoles, type Role, type Roles } from '../skeleton/roles.ts';
+import { liveJoints, parentsFirst, restPlaces, restWorld, type Skeleton } from '../skeleton/skeleton.ts';
+import type { Clip, Track } from './clip.ts';
+import { BvhPoser } from './bvhPoser.ts';
+import { bodyWays } from './motionRange.ts';
+import {
+  aboutAxis,
+  clamp,
+  conjugated,
+  cross,
+  dot,
+  level,
+  minus,
+  multiplied,
+  rotated,
+  turnBetween,
+  turnOfAxes,
+  unitOf,
+  type Quat,
+  type Vec,
+} from '../math/quaternion.ts';
+import { TurnPoser } from './turnPoser.ts';
+
+/** Joint of the character → joint of the motion that it follows; -1 for none. */
+export type MotionMap = Int32Array;
+
+export interface RetargetSubject {
+  readonly skeleton: Skeleton;
+  readonly pairs: JointPairs;
+}
+
+/** Roles whose bones lead the same way in any rest pose, once it is brought to the motion's own. */
+const LIMBS = ['upper arm', 'forearm', 'thigh', 'shin'] as const;
+const NEXT: Readonly<Record<(typeof LIMBS)[number], 'forearm' | 'hand' | 'shin' | 'foot'>> = {
+  'upper arm': 'forearm',
+  forearm: 'hand',
+  thigh: 'shin',
+  shin: 'foot',
+};
+
+/**
+ * Which joint of a motion each joint of a character follows: by role, chains spread over chains; else by name.
+ *
+ * @returns the map; all -1 where nothing fits
+ */
+export function mapMotion({ skeleton }: RetargetSubject, bvh: Pick<Bvh, 'joints'>): MotionMap {
+  const source = skeletonOfBvh(bvh);
+  const map: MotionMap = new Int32Array(skeleton.joints.length).fill(-1);
+  const [own, theirs] = [findRoles(skeleton), findRoles(source)];
+  for (const [role, joints] of own) {
+    const from = theirs.get(role);
+    if (!from) continue;
+    joints.forEach((joint, i) => {
+      const share = joints.length > 1 ? i / (joints.length - 1) : 1;
+      map[joint] = from[Math.round(share * (from.length - 1))];
+    });
+  }
+  const plain = (name: string): string =>
+    name
+      .replace(/^.*[:|]/, '')
+      .toLowerCase()
+      .replace(/[^a-z\d]/g, '');
+  const byName = new Map(source.joints.map(({ name }, joint) => [plain(name), joint]));
+  const taken = new Set(map);
+  for (const joint of liveJoints(skeleton)) {
+    const same = byName.get(plain(skeleton.joints[joint].name));
+    if (map[joint] >= 0 || same === undefined || taken.has(same)) continue;
+    map[joint] = same;
+  }
+  return map;
+}
+
+/**
+ * Puts a motion onto a skeleton. Turns are carried over as the scene sees them, so that joints may have any frames of
+ * their own; limbs are first brought from the character's rest pose to the motion's; the way of the hips is scaled by
+ * the legs' length; feet are then put where the motion has them, scaled, by bending knee and hip (two-bone inverse
+ * kinematics), so that they neither slide nor sink.
+ *
+ * @throws CoreError `argument-invalid` where no joint of the motion is mapped
+ */
+export function retargetMotion(subject: RetargetSubject, bvh: Bvh, map: MotionMap, name: string): Clip {
+  if (map.every((joint) => joint < 0))
+    throw new CoreError(
+      'argument-invalid',
+      'None of the motion’s joints is known on this character. Say in the table which follows which.',
+    );
+  return new Retarget(subject, bvh, map).run(name);
+}
+
+interface Leg {
+  readonly thigh: number;
+  readonly shin: number;
+  readonly foot: number;
+  /** Joint of the motion that the foot follows. */
+  readonly from: number;
+  readonly above: number;
+  readonly upper: number;
+  readonly lower: number;
+}
+
+class Retarget {
+  readonly #skeleton: Skeleton;
+  readonly #bvh: Bvh;
+  readonly #map: MotionMap;
+  readonly #source: BvhPoser;
+  readonly #order: Uint16Array;
+  readonly #roles: Roles;
+  /** By joint: its turn at rest in the scene, and its offset's and rest's turns. */
+  readonly #rest: Quat[];
+  readonly #places: Float32Array;
+  /** From the motion's ways (up, left, forward) to the character's; and so that it begins facing ahead. */
+  readonly #basis: Quat;
+  readonly #lead: Quat;
+  /** By joint: from the character's rest pose to the motion's, in the scene. */
+  readonly #align: Quat[];
+  readonly #up: Vec;
+  readonly #forward: Vec;
+  readonly #legs: Leg[];
+  readonly #scale: number;
+  readonly #hips: number;
+
+  constructor({ skeleton, pairs }: RetargetSubject, bvh: Bvh, map: MotionMap) {
+    this.#skeleton = skeleton;
+    this.#bvh = bvh;
+    this.#map = map;
+    this.#order = parentsFirst(skeleton);
+    this.#source = new BvhPoser(bvh);
+    this.#roles = findRoles(skeleton);
+    const world = restWorld(skeleton);
+    this.#rest = skeleton.joints.map((_, joint) => turnOfFrame(world, joint));
+    this.#places = restPlaces(skeleton);
+    const own = bodyWays(skeleton, this.#places, pairs, this.#roles);
+    const theirs = this.#source.ways;
+    const turn = ({ left, up, forward }: typeof own): Quat => turnOfAxes(left, up, forward);
+    this.#basis = multiplied(turn(own), conjugated(turn(theirs)));
+    this.#up = [...own.up] as Vec;
+    this.#forward = [...own.forward] as Vec;
+    this.#align = this.#alignments();
+    this.#legs = this.#findLegs();
+    this.#scale = this.#findScale();
+    this.#lead = this.#facingAhead();
+    const hips = this.#roles.get('hips')?.[0] ?? -1;
+    this.#hips = hips >= 0 && map[hips] >= 0 ? hips : this.#highestMapped();
+  }
+
+  run(name: string): Clip {
+    const { joints } = this.#skeleton;
+    const { frames, frameSeconds } = this.#bvh;
+    const mapped = [...this.#map.keys()].filter((joint) => this.#map[joint] >= 0 && !joints[joint].removed);
+    const legs = this.#legs.flatMap(({ thigh, shin, foot }) => [thigh, shin, foot]);
+    const moved = [...new Set([...mapped, ...legs])].sort((a, b) => a - b);
+    const turns = new Map(moved.map((joint) => [joint, new Float32Array(frames * 4)]));
+    const ways = new Float32Array(frames * 3);
+    const poser = new TurnPoser(this.#skeleton, this.#order, this.#rest, this.#places);
+    for (let frame = 0; frame < frames; frame++) {
+      this.#source.pose(frame);
+      const way = this.#wayOfHips();
+      poser.begin(this.#hips, way);
+      for (const joint of this.#order) {
+        if (this.#map[joint] >= 0) poser.setTurn(joint, this.#turnOf(joint));
+        else poser.follow(joint);
+      }
+      for (const leg of this.#legs) this.#placeFoot(poser, leg);
+      for (const [joint, values] of turns) values.set(poser.localTurn(joint), frame * 4);
+      ways.set(poser.localWay(this.#hips, way), frame * 3);
+    }
+    const times = Float32Array.from({ length: frames }, (_, frame) => frame * frameSeconds);
+    const tracks = [...turns].map(([joint, values]): Track => ({
+      joint,
+      path: 'rotation',
+      interpolation: 'LINEAR',
+      times,
+      values,
+    }));
+    const hips: Track = {
+      joint: this.#hips,
+      path: 'translation',
+      interpolation: 'LINEAR',
+      times,
+      values: ways,
+    };
+    const rate = Math.max(1, Math.round(1 / frameSeconds));
+    return { name, seconds: (frames - 1) * frameSeconds, rate, tracks: [...tracks, hips] };
+  }
+
+  /** The turn of a joint in the scene: what the motion's joint does away from rest, after alignment. */
+  #turnOf(joint: number): Quat {
+    const seen = multiplied(
+      multiplied(this.#lead, this.#source.turnOf(this.#map[joint])),
+      conjugated(this.#basis),
+    );
+    return multiplied(multiplied(seen, this.#align[joint]), this.#rest[joint]);
+  }
+
+  #wayOfHips(): Vec {
+    const moved = rotated(this.#lead, this.#source.wayOfHips());
+    return moved.map((x) => x * this.#scale) as Vec;
+  }
+
+  /** How far a direction of the scene is turned about up, from ahead, in radians. */
+  #heading(way: Vec): number {
+    const left = cross(this.#up, this.#forward);
+    return Math.atan2(dot(way, left), dot(way, this.#forward));
+  }
+
+  #facingAhead(): Quat {
+    this.#source.pose(0);
+    const ahead = rotated(this.#basis, this.#source.ahead());
+    return multiplied(aboutAxis(this.#up, -this.#heading(ahead)), this.#basis);
+  }
+
+  #highestMapped(): number {
+    return [...this.#order].find((joint) => this.#map[joint] >= 0) ?? 0;
+  }
+
+  #alignments(): Quat[] {
+    const { joints } = this.#skeleton;
+    const align: Quat[] = joints.map(() => [0, 0, 0, 1]);
+    for (const side of ['left', 'right'] as const) {
+      for (const limb of LIMBS) {
+        const [joint] = this.#roles.get(`${side} ${limb}` as Role) ?? [];
+        const [next] = this.#roles.get(`${side} ${NEXT[limb]}` as Role) ?? [];
+        if (joint === undefined || next === undefined || this.#map[joint] < 0) continue;
+        const theirs = this.#source.boneOf(this.#map[joint], this.#map[next]);
+        if (!theirs) continue;
+        const own = [0, 1, 2].map((k) => this.#places[next * 3 + k] - this.#places[joint * 3 + k]);
+        align[joint] = turnBetween(own, rotated(this.#basis, theirs));
+        // A hand goes along with its forearm.
+        if (limb === 'forearm') align[next] = align[joint];
+      }
+      // A foot goes along with the leg as a whole: knees that are bent at rest do not tip it.
+      const [thigh, foot] = (['thigh', 'foot'] as const).map(
+        (role) => this.#roles.get(`${side} ${role}`)?.[0],
+      );
+      if (thigh === undefined || foot === undefined || this.#map[thigh] < 0 || this.#map[foot] < 0) continue;
+      const leg = this.#source.boneOf(this.#map[thigh], this.#map[foot]);
+      const own = [0, 1, 2].map((k) => this.#places[foot * 3 + k] - this.#places[thigh * 3 + k]);
+      if (leg) align[foot] = turnBetween(own, rotated(this.#basis, leg));
+    }
+    return align;
+  }
+
+  #findLegs(): Leg[] {
+    return (['left', 'right'] as const).flatMap((side): Leg[] => {
+      const [thigh, shin, foot] = (['thigh', 'shin', 'foot'] as const).map(
+        (role) => this.#roles.get(`${side} ${role}`)?.[0] ?? -1,
+      );
+      if (thigh < 0 || shin < 0 || foot < 0 || this.#map[foot] < 0) return [];
+      const far = (a: number, b: number): number =>
+        Math.hypot(...[0, 1, 2].map((k) => this.#places[a * 3 + k] - this.#places[b * 3 + k]));
+      return [
+        {
+          thigh,
+          shin,
+          foot,
+          from: this.#map[foot],
+          above: this.#map[thigh],
+          upper: far(thigh, shin),
+          lower: far(shin, foot),
+        },
+      ];
+    });
+  }
+
+  /** The character's legs (or, without any, its height) in lengths of the motion's. */
+  #findScale(): number {
+    const legs = this.#legs.flatMap(({ upper, lower, above, from }) => {
+      const theirs = this.#source.legLength(above, from);
+      return theirs > 0 ? [(upper + lower) / theirs] : [];
+    });
+    if (legs.length > 0) return legs.reduce((sum, x) => sum + x, 0) / legs.length;
+    const heights = liveJoints(this.#skeleton).map((joint) =>
+      [0, 1, 2].reduce((sum, k) => sum + this.#up[k] * this.#places[joint * 3 + k], 0),
+    );
+    const tall = Math.max(...heights) - Math.min(...heights);
+    return this.#source.height > 0 && tall > 0 ? tall / this.#source.height : 1;
+  }
+
+  /**
+   * Where a foot's joint should be: above the ground as high as the motion's, scaled, and its own height at rest; from
+   * the hips as far as the motion's, but for the breadth of the hips, which is the character's own.
+   */
+  #goalOf({ thigh, foot, from, above }: Leg): Vec {
+    const at = (joint: number): Vec => [0, 1, 2].map((k) => this.#places[joint * 3 + k]) as Vec;
+    const source = this.#source;
+    const hips = at(this.#hips);
+    const { along, height } = source.footFrom(from);
+    const moved = rotated(this.#lead, along).map((x) => x * this.#scale);
+    const theirs = above < 0 ? [0, 0, 0] : rotated(this.#basis, source.breadth(above));
+    const breadth = minus(
+      minus(at(thigh), hips),
+      theirs.map((x) => x * this.#scale),
+    );
+    const turn = aboutAxis(this.#up, this.#heading(rotated(this.#lead, source.ahead())));
+    const own = rotated(turn, level(breadth, this.#up));
+    const low = dot(at(foot), this.#up);
+    const flat = level(hips, this.#up);
+    return flat.map((x, k) => x + moved[k] + own[k] + this.#up[k] * (low + this.#scale * height)) as Vec;
+  }
+
+  /** Bends knee and hip so that the foot's joint is where the motion has it. */
+  #placeFoot(poser: TurnPoser, leg: Leg): void {
+    const { thigh, shin, foot, upper, lower } = leg;
+    const goal = this.#goalOf(leg);
+    const hip = poser.placeOf(thigh);
+    const toGoal = goal.map((x, k) => x - hip[k]);
+    const least = Math.abs(upper - lower) * 1.001 + 1e-9;
+    const far = Math.min((upper + lower) * 0.9995, Math.max(least, Math.hypot(...toGoal)));
+    // 1. The knee's angle, in the plane in which it bends already.
+    const knee = poser.placeOf(shin);
+    const ankle = poser.placeOf(foot);
+    const [a, b] = [unitOf(minus(hip, knee)), unitOf(minus(ankle, knee))];
+    let axis = cross(a, b);
+    if (Math.hypot(...axis) < 1e-3) {
+      // A straight leg bends with the knee ahead.
+      axis = cross(minus(ankle, hip), this.#forward).map((x) => -x) as Vec;
+    }
+    const now = Math.acos(clamp(a[0] * b[0] + a[1] * b[1] + a[2] * b[2]));
+    const wanted = Math.acos(clamp((upper * upper + lower * lower - far * far) / (2 * upper * lower)));
+    const footTurn = poser.turnOf(foot);
+    const bend = aboutAxis(unitOf(axis), wanted - now);
+    poser.turnOn(shin, bend);
+    // 2. The whole leg toward the goal.
+    const swing = turnBetween(minus(poser.placeOf(foot), hip), toGoal);
+    poser.turnOn(thigh, swing);
+    // 3. The foot as it was.
+    poser.turnOn(foot, multiplied(footTurn, conjugated(poser.turnOf(foot))));
+  }
+}
+
+/** The turn of a joint's frame in the scene, its scale left out. */
+function turnOfFrame(world: Float32Array, joint: number): Quat {
+  const column = (c: number): Vec =>
+    unitOf([world[joint * 16 + c * 4], world[joint * 16 + c * 4 + 1], world[joint * 16 + c * 4 + 2]]);
+  const [x, y] = [column(0), column(1)];
+  const z = unitOf(cross(x, y));
+  return turnOfAxes(x, cross(z, x), z);
+}

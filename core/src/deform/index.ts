@@ -1,0 +1,3 @@
+export { skinList, skinRange, skinSlots, type SkinArrays, laySkin } from './skin.ts';
+export { createDualPalette, fillDualPalette, skinDualRange, type DualPalette } from './skinDual.ts';
+export { skinKernels, type SkinKernels } from './skinKernels.ts';

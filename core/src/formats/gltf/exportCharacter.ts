@@ -1,0 +1,137 @@
+import { rowsEqual } from '../../weights/delta.ts';
+import { influenceCount, type WeightRows } from '../../weights/rows.ts';
+import type { JointSetups } from '../../skeleton/skeletonChange.ts';
+import { withJointSetups } from '../../document/withJointSetups.ts';
+import { BufferWriter, FLOAT, UNSIGNED_BYTE, UNSIGNED_SHORT } from './bufferWriter.ts';
+import type { Character, CharacterPart } from '../../document/character.ts';
+import type { GltfContainer } from './container.ts';
+import { appendBinds, exportSkeleton, type WrittenSkeleton } from './exportSkeleton.ts';
+import type { GltfJson } from './gltfJson.ts';
+
+export interface ExportOptions {
+  /** By part, 1 for vertices that keep the file's own numbers though they were put right when read. */
+  readonly leave?: readonly (Uint8Array | undefined)[];
+  /** How joints stand that differ from the file. */
+  readonly setups?: JointSetups;
+}
+
+/**
+ * The source file with its weights replaced, and its joints where they were set up otherwise; everything else as it
+ * came.
+ *
+ * Only primitives with a changed row are touched, and in them only the vertices of changed points; a vertex that still
+ * says what the file said keeps the file's own numbers. Where the file's own accessor can hold the result (plain f32
+ * weights), its bytes are overwritten; else a new accessor is added behind the last buffer. The format knows no vertex
+ * without weight: unweighted ones are written on the skin's uppermost joint.
+ *
+ * @param container the source, as it was read for `character`; not changed
+ * @param rows      the weights to write, one a part
+ */
+export function exportCharacter(
+  container: GltfContainer,
+  character: Character,
+  rows: readonly WeightRows[],
+  { leave = [], setups = {} }: ExportOptions = {},
+): GltfContainer {
+  const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
+  const writer = new BufferWriter(json, container);
+  const edited = withJointSetups(character, setups);
+  const skeleton = exportSkeleton(writer, json, character, edited);
+  character.parts.forEach((part, index) => {
+    if (part.role !== 'skinned') return;
+    const changed = changedVertices(character, index, rows[index], leave[index]);
+    // Slots that moved up must be written again everywhere.
+    if (skeleton.renumbered.has(part.source.skin)) changed.fill(1);
+    if (changed.includes(1)) writePart(writer, json, edited.parts[index], skeleton, rows[index], changed);
+  });
+  return { json, buffers: writer.finish(), images: container.images };
+}
+
+/** 1 for each vertex whose row differs from what the file says, and for each that has no weight. */
+function changedVertices(
+  character: Character,
+  index: number,
+  rows: WeightRows,
+  leave: Uint8Array | undefined,
+): Uint8Array {
+  const part = character.parts[index];
+  const { asCame } = character.sourceWeights[index];
+  const changed = new Uint8Array(part.vertexCount);
+  for (let v = 0; v < part.vertexCount; v++) {
+    const point = part.vertexPoint[v];
+    const own = rowsEqual(rows, point, character.rows[index], point);
+    const left = own && leave?.[v] === 1;
+    changed[v] = left || (own && asCame[v] && rows.values[point * rows.stride] > 0) ? 0 : 1;
+  }
+  return changed;
+}
+
+function writePart(
+  writer: BufferWriter,
+  json: GltfJson,
+  part: CharacterPart,
+  skeleton: WrittenSkeleton,
+  rows: WeightRows,
+  changed: Uint8Array,
+): void {
+  const primitive = (json.meshes ?? [])[part.source.mesh].primitives[part.source.primitive];
+  const slotOfJoint = slotsFor(writer, json, part, skeleton, rows);
+  let most = 0;
+  for (let p = 0; p < part.pointCount; p++) most = Math.max(most, influenceCount(rows, p));
+  let sets = Math.max(1, Math.ceil(most / 4));
+  while (primitive.attributes[`WEIGHTS_${sets}`] !== undefined) sets++;
+  const jointType = slotOfJoint.size > 256 ? UNSIGNED_SHORT : UNSIGNED_BYTE;
+  // Slots are sorted anew where weights are written; a vertex must not get one half of that.
+  if (!writer.canOverwriteAll(primitive, sets, jointType)) changed.fill(1);
+  const uppermost = slotOfJoint.get(Math.min(...slotOfJoint.keys())) as number;
+  for (let set = 0; set < sets; set++) {
+    const joints =
+      jointType === UNSIGNED_BYTE
+        ? new Uint8Array(part.vertexCount * 4)
+        : new Uint16Array(part.vertexCount * 4);
+    const weights = new Float32Array(part.vertexCount * 4);
+    for (let v = 0; v < part.vertexCount; v++) {
+      const row = part.vertexPoint[v] * rows.stride;
+      if (set === 0 && rows.values[row] === 0) {
+        weights[v * 4] = 1;
+        joints[v * 4] = uppermost;
+      }
+      for (let k = 0; k < 4 && set * 4 + k < rows.stride; k++) {
+        const weight = rows.values[row + set * 4 + k];
+        if (weight === 0) break;
+        weights[v * 4 + k] = weight;
+        joints[v * 4 + k] = slotOfJoint.get(rows.joints[row + set * 4 + k]) as number;
+      }
+    }
+    writer.putAttribute(primitive, `JOINTS_${set}`, joints, jointType, changed);
+    writer.putAttribute(primitive, `WEIGHTS_${set}`, weights, FLOAT, changed);
+  }
+}
+
+/** Skeleton joint → slot of the part's skin; joints that the skin lacks are added to it with their bind matrices. */
+function slotsFor(
+  writer: BufferWriter,
+  json: GltfJson,
+  { source, inverseBinds }: CharacterPart,
+  { jointsOfSkin, nodeOfJoint }: WrittenSkeleton,
+  rows: WeightRows,
+): Map<number, number> {
+  const skin = (json.skins ?? [])[source.skin];
+  const listed = jointsOfSkin[source.skin];
+  const slots = new Map<number, number>();
+  listed.forEach((joint, slot) => {
+    if (!slots.has(joint)) slots.set(joint, slot);
+  });
+  const missing = new Set<number>();
+  for (let i = 0; i < rows.values.length; i++)
+    if (rows.values[i] > 0 && !slots.has(rows.joints[i])) missing.add(rows.joints[i]);
+  if (missing.size === 0) return slots;
+  for (const joint of missing) {
+    slots.set(joint, listed.length);
+    // Another part of the same skin meets the list with this joint in it.
+    listed.push(joint);
+    skin.joints.push(nodeOfJoint[joint]);
+  }
+  skin.inverseBindMatrices = appendBinds(writer, inverseBinds, listed);
+  return slots;
+}

@@ -1,0 +1,11 @@
+export {
+  MOST_FILE_BYTES,
+  openGlb,
+  openGltf,
+  writeGlb,
+  writeGltf,
+  type GltfContainer,
+} from './gltf/container.ts';
+export { decodeGltf, readCharacter, type Decoders, type Progress } from './gltf/readCharacter.ts';
+export { exportCharacter, type ExportOptions } from './gltf/exportCharacter.ts';
+export { MOST_BVH_BYTES, readBvh, writeBvh } from './bvh.ts';

@@ -1,0 +1,1 @@
+export { falloffAt, FALLOFFS, type Falloff, type FalloffCurve } from './falloff.ts';

@@ -1,0 +1,33 @@
+import { createPlainMemory, type KernelMemory } from './kernelMemory.ts';
+
+/** How arrays are aligned in kernel memory. */
+export const ALIGNMENT = 16;
+
+/**
+ * The bytes that laying arrays out takes: the same code that lays them out is run against memory that only counts. Its
+ * arrays are empty, so `lay` may take arrays and keep them, not write into them.
+ */
+export function countBytes(lay: (memory: KernelMemory) => unknown): number {
+  let bytes = 0;
+  const empty = createPlainMemory();
+  const take =
+    <T>(size: number, make: (length: number) => T) =>
+    (length: number): T => {
+      bytes += Math.ceil((length * size) / ALIGNMENT) * ALIGNMENT;
+      return make(0);
+    };
+  lay({
+    get bytesUsed() {
+      return bytes;
+    },
+    compiled: undefined,
+    f64: take(8, empty.f64),
+    f32: take(4, empty.f32),
+    i32: take(4, empty.i32),
+    i16: take(2, empty.i16),
+    u32: take(4, empty.u32),
+    u16: take(2, empty.u16),
+    u8: take(1, empty.u8),
+  });
+  return bytes;
+}

@@ -1,0 +1,18 @@
+export { countQuads, polygonCount, type Part } from './part.ts';
+export { weldVertices, type Weld } from './weld.ts';
+export { recoverQuads } from './quads.ts';
+export type { Polygons } from './polygons.ts';
+export { findIslands, findNeighbours, listEdges, markApart, type Islands } from './topology.ts';
+export type { Neighbours } from './neighbours.ts';
+export { computeNormals, normalizeAll } from './normals.ts';
+export {
+  growMask,
+  invertMask,
+  islandsOfMask,
+  listMask,
+  maskOf,
+  ringsFrom,
+  shrinkMask,
+  type PointMask,
+} from './masks.ts';
+export { meshKernels } from './meshKernels.ts';

@@ -1,0 +1,24 @@
+export {
+  BIND_METHODS,
+  bindSkin,
+  type BindFallback,
+  type BindMethod,
+  type BindPart,
+  type BindReport,
+  type BindRequest,
+  type BindSkin,
+  type FallbackReason,
+} from './bind.ts';
+export { islandOf, tieToJoint } from './tie.ts';
+export { chainOf, DEFAULT_CHAIN, spreadChain, type ChainSettings } from './spreadChain.ts';
+export {
+  bonesOf,
+  checkReach,
+  fitReaches,
+  ReachWork,
+  type JointBones,
+  type JointReach,
+  type ReachPart,
+  type ReachTouched,
+} from './reachCapsules.ts';
+export { bindKernels } from './bindKernels.ts';

@@ -1,0 +1,12 @@
+export { DEPTHS, gatherDab, type DabPlace, type Depth } from './dabPoints.ts';
+export { blendBorders, borderBand, MOST_BLEND_RINGS } from './blendBorders.ts';
+export { createReachWorkspace, gatherReach, type BrushTip, type ReachWorkspace } from './brushFootprint.ts';
+export {
+  BRUSH_TOOLS,
+  createPaintWorkspace,
+  Stroke,
+  type BrushSettings,
+  type BrushTool,
+  type PaintWorkspace,
+  type StrokeReport,
+} from './stroke.ts';

@@ -1,0 +1,10 @@
+export {
+  isWeightRepair,
+  repairWeights,
+  takeAway,
+  WEIGHT_REPAIRS,
+  type RepairReport,
+  type WeightRepair,
+} from './repairWeights.ts';
+export { isSkeletonRepair, repairSkeleton, SKELETON_REPAIRS } from './repairSkeleton.ts';
+export { removeStrays, type StrayRules } from './removeStrays.ts';

@@ -1,0 +1,101 @@
+import { rewritePoints } from '../../weights/rewritePoints.ts';
+import type { Part } from '../../mesh/part.ts';
+import { healUnweighted } from '../../weights/heal.ts';
+import { findNeighbours } from '../../mesh/topology.ts';
+import { areasOf, type Confines } from '../../weights/confines.ts';
+import { apply, type Change, type Delta } from '../../weights/delta.ts';
+import { changeInfluence, type Receiver } from '../../weights/influence.ts';
+import type { WeightRows } from '../../weights/rows.ts';
+import type { Stray } from '../../document/stray.ts';
+
+export interface StrayRules {
+  readonly receiver: Receiver;
+  readonly locks: Uint8Array;
+  /** Largest number of influences. */
+  readonly limit: number;
+  readonly confines?: Confines;
+}
+
+type Shape = Pick<Part, 'positions' | 'polygonOffsets' | 'polygonPoints' | 'pointCount'>;
+
+/**
+ * Takes strays away, all as one change: their weight goes to the receiver. Points that hold nothing else are healed
+ * from the surface around. Strays of locked joints stay.
+ *
+ * @returns the change, and how many of the strays' points kept their weight
+ */
+export function removeStrays(
+  parts: readonly Shape[],
+  rows: readonly WeightRows[],
+  strays: readonly Stray[],
+  rules: StrayRules,
+): { change: Change; held: number } {
+  const change: Delta[] = [];
+  let held = 0;
+  parts.forEach((shape, part) => {
+    const own = strays.filter((stray) => stray.part === part);
+    const open = own.filter(({ joint }) => !rules.locks[joint]);
+    for (const stray of own) if (rules.locks[stray.joint]) held += stray.points.length;
+    if (open.length === 0) return;
+    const wanted = withoutStrays(shape, rows[part], open, rules, part);
+    const touched = Uint32Array.from(new Set(open.flatMap(({ points }) => [...points]))).sort();
+    const { delta, held: stayed } = rewritePoints(part, rows[part], touched, rules, (p, c) => {
+      for (let k = p * wanted.stride; k < (p + 1) * wanted.stride && wanted.values[k] > 0; k++) {
+        if (rules.locks[wanted.joints[k]]) continue;
+        c.joints[c.count] = wanted.joints[k];
+        c.values[c.count++] = wanted.values[k];
+      }
+    });
+    held += stayed;
+    if (delta.points.length > 0) change.push(delta);
+  });
+  return { change, held };
+}
+
+/** The rows as they should be, before locks and limit. */
+function withoutStrays(
+  { positions, polygonOffsets, polygonPoints, pointCount }: Shape,
+  rows: WeightRows,
+  strays: readonly Stray[],
+  { receiver, locks, limit, confines }: StrayRules,
+  part: number,
+): WeightRows {
+  const wanted: WeightRows = { ...rows, joints: rows.joints.slice(), values: rows.values.slice() };
+  const neighbours = findNeighbours({ offsets: polygonOffsets, points: polygonPoints }, pointCount);
+  const areas = areasOf(confines, part);
+  if (receiver.kind !== 'others') {
+    for (const { points, joint } of strays) {
+      const settings = { receiver, limit, locks, areas, neighbours };
+      apply(
+        Array.from({ length: part + 1 }, () => wanted),
+        [changeInfluence(part, wanted, points, joint, () => 0, settings).delta],
+      );
+    }
+    return wanted;
+  }
+  const unweighted = pointsWithout(rows);
+  for (const { points, joint } of strays) for (const p of points) dropJoint(wanted, p, joint);
+  healUnweighted(wanted, positions, neighbours, limit);
+  for (const p of unweighted) wanted.values.fill(0, p * wanted.stride, (p + 1) * wanted.stride);
+  return wanted;
+}
+
+function pointsWithout({ values, stride, pointCount }: WeightRows): number[] {
+  const empty: number[] = [];
+  for (let p = 0; p < pointCount; p++) if (values[p * stride] === 0) empty.push(p);
+  return empty;
+}
+
+/** Takes a joint out of a row of plain proportions. */
+function dropJoint({ joints, values, stride }: WeightRows, p: number, joint: number): void {
+  let to = p * stride;
+  for (let k = to; k < (p + 1) * stride; k++) {
+    if (joints[k] === joint && values[k] !== 0) continue;
+    joints[to] = joints[k];
+    values[to++] = values[k];
+  }
+  for (; to < (p + 1) * stride; to++) {
+    joints[to] = 0;
+    values[to] = 0;
+  }
+}

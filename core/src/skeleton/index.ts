@@ -1,0 +1,60 @@
+export {
+  childrenOf,
+  EMPTY_SKELETON,
+  liveJoints,
+  parentsFirst,
+  restPlaces,
+  restWorld,
+  sideOfName,
+  subtreeOf,
+  type Joint,
+  type Side,
+  type Skeleton,
+} from './skeleton.ts';
+export {
+  anglesFromRotation,
+  buildPalette,
+  poseWorld,
+  REST_JOINT,
+  REST_POSE,
+  rotationFromAngles,
+  turned,
+  withJoint,
+  type Axis,
+  type JointPose,
+  type Pose,
+} from './pose.ts';
+export {
+  blendPoses,
+  mirrorPose,
+  mirrorWholePose,
+  movedInScene,
+  turnedInScene,
+  withChainAtRest,
+} from './posing.ts';
+export {
+  applySkeletonChange,
+  composeSkeletonChanges,
+  invertSkeletonChange,
+  rebind,
+  sameSetup,
+  setupOf,
+  withSetups,
+  type JointChange,
+  type JointSetup,
+  type JointSetups,
+  type SkeletonChange,
+} from './skeletonChange.ts';
+export {
+  addJoint,
+  MOST_NAME_LENGTH,
+  moveJoints,
+  removeJoint,
+  renameJoint,
+  reparentJoint,
+  scaleSkeleton,
+  type Place,
+} from './editSkeleton.ts';
+export { mirroredName, pairJoints, type JointPairs, type PairBasis } from './pairs.ts';
+export { DEFAULT_SOFTNESS } from './chains.ts';
+export { ancestors, findRoles, roleOfJoint, type Role, type Roles } from './roles.ts';

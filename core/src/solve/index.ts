@@ -1,0 +1,1 @@
+export { solveKernels } from './solveKernels.ts';

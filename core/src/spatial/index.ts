@@ -1,0 +1,1 @@
+export { spatialKernels } from './spatialKernels.ts';
