@@ -33,6 +33,20 @@ const CORE_FLOORS = [
 /** Of operations and of analysis: which folder may use another one beside it. */
 const CORE_SIDEWAYS = { crossings: ['bends'], strays: ['checkUp'] };
 
+/** Floors of the page; a folder may use those before it. */
+const WEB_FLOORS = [
+  'ui',
+  'api',
+  'settings',
+  'document',
+  'scene',
+  'trial',
+  'features',
+  'workspace',
+  'shelf',
+  'app',
+];
+
 const TEST = '\\.test\\.tsx?$|/testing/|/testing\\.ts$';
 
 const workspaces = Object.entries(ROOMS).map(([room, allowed]) => ({
@@ -45,7 +59,7 @@ const workspaces = Object.entries(ROOMS).map(([room, allowed]) => ({
 
 const floors = (root, names) =>
   names.slice(0, -1).map((name, i) => ({
-    name: `${root}-${name}-only-below`,
+    name: `${root.split('/')[0]}-${name}-only-below`,
     severity: 'error',
     comment: `${name} may import only from: ${names.slice(0, i).join(', ') || 'nothing'}.`,
     from: { path: `^${root}/${name}/`, pathNot: TEST },
@@ -65,6 +79,17 @@ const sideways = ['operations', 'analysis'].map((floor) => ({
     ],
   },
 }));
+
+const features = {
+  name: 'web-features-not-sideways',
+  severity: 'error',
+  comment: 'Features do not import one another: what two of them need lies on a floor below.',
+  from: { path: '^web/src/features/([^/]+)/', pathNot: TEST },
+  to: {
+    path: '^web/src/features/([^/]+)/',
+    pathNot: '^web/src/features/$1/',
+  },
+};
 
 module.exports = {
   forbidden: [
@@ -94,6 +119,8 @@ module.exports = {
     ...workspaces,
     ...floors('core/src', CORE_FLOORS),
     ...sideways,
+    ...floors('web/src', WEB_FLOORS),
+    features,
   ],
   options: {
     doNotFollow: { path: 'node_modules' },

@@ -1,5 +1,5 @@
 import { expect } from '@jest/globals';
-import { decodeChange, decodeRows, unpackFrame } from '@judoka/contract';
+import { decodeWeights, decodeRows, unpackFrame } from '@judoka/contract';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import type { Character } from '@judoka/core/document';
 import type { WeightRows } from '@judoka/core/weights';
@@ -14,6 +14,10 @@ export interface Spot {
   readonly point: number;
   readonly weight: number;
 }
+
+/** Of a line `e` of the log, or its target `t`: whether it changes weights or joints. */
+const OF_SHAPE = `(coalesce(t.delta, e.delta) is not null or coalesce(t.joints, e.joints) is not null
+  or greatest(t.pieces, e.pieces) > 0)`;
 
 /** What a person does at the bench, and what the tests look up behind the page's back. */
 export function handsOn(server: JudokaServer, driver: WebDriver) {
@@ -41,22 +45,41 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   /** The weights that the server has, fetched by the page's own session. */
   async function storedWeights(): Promise<WeightRows[]> {
     const id = await characterId();
-    return decodeRows(unpackFrame(await fetched(`/api/characters/${id}/weights`)).blobs[0]);
+    return decodeRows(unpackFrame(await fetched(`/api/characters/${id}/document`)).blobs[0]);
   }
 
+  /** The last line of the log that is about weights or joints. */
   async function lastEdit(): Promise<{ label: string; kind: string; points: Uint32Array; part: number }> {
     const rows = await server.query<{ label: string; kind: string; delta: Buffer | null }>(
-      'select label, kind, delta from edits where character_id = $1 order by seq desc limit 1',
+      `select e.label, e.kind, e.delta
+       from edits e
+       left join edits t on t.character_id = e.character_id and t.id = e.target
+       where e.character_id = $1 and ${OF_SHAPE}
+       order by e.seq desc
+       limit 1`,
       [await characterId()],
     );
     const { label, kind, delta } = rows[0];
-    const [change] = delta ? decodeChange(delta) : [];
+    const [change] = delta ? decodeWeights(delta) : [];
     return { label, kind, points: change?.points ?? new Uint32Array(0), part: change?.part ?? -1 };
   }
 
+  /** How many lines of the log are about weights or joints. */
   async function editCount(id?: string): Promise<number> {
-    const sql = 'select count(*)::int as n from edits where character_id = $1';
+    const sql = `select count(*)::int as n
+       from edits e
+       left join edits t on t.character_id = e.character_id and t.id = e.target
+       where e.character_id = $1 and ${OF_SHAPE}`;
     return (await server.query<{ n: number }>(sql, [id ?? (await characterId())]))[0].n;
+  }
+
+  /** What stands at the paths of the character's document that begin so. */
+  async function storedValues<T>(prefix: string): Promise<Record<string, T>> {
+    const rows = await server.query<{ path: string; value: T }>(
+      'select path, value from document_values where character_id = $1 and starts_with(path, $2)',
+      [await characterId(), prefix],
+    );
+    return Object.fromEntries(rows.map(({ path, value }) => [path.slice(prefix.length), value]));
   }
 
   async function goTo(stage: string): Promise<void> {
@@ -199,6 +222,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     storedWeights,
     lastEdit,
     editCount,
+    storedValues,
     press,
     openKeeper,
     chooseJoint,

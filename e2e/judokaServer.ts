@@ -41,7 +41,8 @@ export class JudokaServer {
     const { NODE_OPTIONS: _, ...env } = process.env;
     const child = spawn(
       process.execPath,
-      ['--no-warnings', '--import', 'tsx', join(ROOT, 'server/src/main.ts')],
+      // As it is started every day; the test script has built it.
+      ['--no-warnings', join(ROOT, 'server/dist/main.js')],
       {
         cwd: ROOT,
         env: {

@@ -419,7 +419,7 @@ describe('very many points', () => {
     const threads = await driver.executeScript<string[]>(
       `return performance.getEntriesByType('resource').map(({ name }) => name)`,
     );
-    expect(threads.some((name) => name.includes('mail.worker'))).toBe(true);
+    expect(threads.some((name) => name.includes('uploader.worker'))).toBe(true);
     await driver.executeScript('arguments[0].focus()', grid);
     await grid.sendKeys(Key.chord(Key.CONTROL, 'z'));
     await waitFor(driver, 'it is undone', async () => (await editCount()) === edits + 2);

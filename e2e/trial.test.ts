@@ -17,6 +17,7 @@ const {
   allSaved,
   storedWeights,
   editCount,
+  storedValues,
   lastEdit,
   openKeeper,
   chooseJoint,
@@ -56,14 +57,15 @@ const damageOf = async (name: string): Promise<number> =>
   (await rows()).find((row) => row.name === name)?.damage ?? NaN;
 const frame = async (): Promise<number> =>
   Number(await (await find(driver, '[data-frame]')).getAttribute('data-frame'));
-const storedPose = async (): Promise<Record<string, { rotation: number[] }>> => {
-  const id = /characters\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())?.[1];
-  const found = await server.query<{ joints: Record<string, { rotation: number[] }> }>(
-    'select joints from poses where character_id = $1 and name is null',
-    [id],
-  );
-  return found[0]?.joints ?? {};
-};
+interface StoredMotion {
+  readonly name: string;
+  readonly attachment: string;
+  readonly follows: Readonly<Record<string, number>>;
+}
+
+const storedMotions = async (): Promise<StoredMotion[]> =>
+  Object.values(await storedValues<StoredMotion>('motions/'));
+const storedPose = (): Promise<Record<string, { rotation: number[] }>> => storedValues('pose/');
 
 describe('the range of motion', () => {
   test('is run; the worst bends come first, and a click takes the pose', async () => {
@@ -122,13 +124,8 @@ describe('the range of motion', () => {
   test('a range is set, for the partner too, and kept', async () => {
     await type('Bend, most', '50');
     await waitFor(driver, 'the range is stored', async () => {
-      const id = /characters\/([0-9a-f-]{36})/.exec(await driver.getCurrentUrl())?.[1];
-      const [{ settings }] = await server.query<{
-        settings: { ranges?: Record<string, { bend: number[] }> };
-      }>('select settings from characters where id = $1', [id]);
-      return [joint('shoulder_L'), joint('shoulder_R')].every(
-        (each) => settings.ranges?.[each]?.bend[1] === 50,
-      );
+      const ranges = await storedValues<{ bend: number[] }>('ranges/');
+      return [joint('shoulder_L'), joint('shoulder_R')].every((each) => ranges[each]?.bend[1] === 50);
     });
     await click('As told by its kind');
   });
@@ -206,7 +203,7 @@ describe('clips', () => {
     await waitFor(driver, 'it says why', async () =>
       (await textOf(driver, '.mantine-Notification-root')).includes('cut off in frame'),
     );
-    expect(await server.query('select 1 from motions where name = $1', ['cut'])).toEqual([]);
+    expect((await storedMotions()).map(({ name }) => name)).not.toContain('cut');
   });
 
   test('a .bvh that is dropped plays on the character, and is corrected in the table', async () => {
@@ -226,14 +223,12 @@ describe('clips', () => {
     await driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', follows);
     await follows.sendKeys(Key.chord(Key.CONTROL, 'a'), 'nothing', Key.ARROW_DOWN, Key.ENTER);
     await waitFor(driver, 'that is kept with the motion', async () => {
-      const [{ follows: kept }] = await server.query<{ follows: Record<string, number> }>(
-        'select follows from motions where name = $1',
-        ['my hauling'],
-      );
-      return kept[joint('elbow_L')] === -1;
+      const motion = (await storedMotions()).find(({ name }) => name === 'my hauling');
+      return motion?.follows[joint('elbow_L')] === -1;
     });
-    const [{ bytes }] = await server.query<{ bytes: Buffer }>('select bytes from motions where name = $1', [
-      'my hauling',
+    const { attachment } = (await storedMotions()).find(({ name }) => name === 'my hauling')!;
+    const [{ bytes }] = await server.query<{ bytes: Buffer }>('select bytes from attachments where id = $1', [
+      attachment,
     ]);
     expect(bytes.equals(readFileSync(join(folder, 'my hauling.bvh')))).toBe(true);
   });
@@ -321,11 +316,7 @@ describe('side by side', () => {
     await pick('Skinning', 'Dual quaternions');
     await waitFor(driver, 'it looks otherwise', async () => (await shot()) !== before);
     await waitFor(driver, 'it is kept', async () => {
-      const found = await server.query<{ skinning: string }>(
-        `select settings->>'skinning' as skinning from characters where settings->>'skinning' = 'dual'`,
-        [],
-      );
-      return found.length === 1;
+      return (await storedValues('skinning'))[''] === 'dual';
     });
   });
 });

@@ -11,6 +11,8 @@ const { buildKernels } = await import('./buildKernels.mjs');
 await buildKernels();
 const tsx = ['--no-warnings', '--max-old-space-size=8192', '--import', 'tsx'];
 if (process.argv[2] === 'page') {
+  const { bundleServer } = await import('./lib/bundles.mjs');
+  await bundleServer();
   const { build } = await import('vite');
   await build({ root: join(ROOT, 'web'), configFile: join(ROOT, 'web/vite.config.ts'), logLevel: 'warn' });
   const database = await startPostgres(join(ROOT, 'data'), { name: 'postgres-test', throwaway: true });

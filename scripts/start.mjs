@@ -1,22 +1,13 @@
 // npm start: everything from a fresh clone to a page that can be opened. Node built-ins only until packages are there.
 import { spawn } from 'node:child_process';
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { existsSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import { newestIn } from './lib/newest.mjs';
 import { ensurePackages } from './lib/packages.mjs';
 import { freePort, startPostgres } from './lib/postgres.mjs';
 import { ROOT } from './lib/run.mjs';
 
 const DATA = process.env.JUDOKA_DATA ?? join(ROOT, 'data');
-
-function newestIn(folder) {
-  let newest = 0;
-  for (const entry of readdirSync(folder, { withFileTypes: true })) {
-    if (entry.name === 'node_modules' || entry.name === 'dist') continue;
-    const path = join(folder, entry.name);
-    newest = Math.max(newest, entry.isDirectory() ? newestIn(path) : statSync(path).mtimeMs);
-  }
-  return newest;
-}
 
 async function buildPage() {
   const { buildKernels } = await import('./buildKernels.mjs');
@@ -50,11 +41,13 @@ async function main() {
   try {
     if (!process.env.DATABASE_URL) database = await startPostgres(DATA);
     await buildPage();
+    const { bundleServer } = await import('./lib/bundles.mjs');
+    const main = await bundleServer();
     const wanted = Number(process.env.PORT ?? 4600);
     const port = await freePort(wanted);
     if (port !== wanted) console.log(`Port ${wanted} is busy; taking ${port}.`);
     // Its own process group, so that Ctrl+C reaches it through us and it can finish what it is writing.
-    server = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'server/src/main.ts')], {
+    server = spawn(process.execPath, [main], {
       cwd: ROOT,
       stdio: ['ignore', 'inherit', 'inherit'],
       detached: true,

@@ -73,6 +73,8 @@ try {
     for (const project of ['core', 'web', '.'])
       await check(`Type check: ${project}`, bin('tsc'), ['-p', project]);
     await check('Lint', bin('eslint'), ['.', '--max-warnings', '0']);
+    await check('House', 'npm', ['run', '--silent', 'house']);
+    await check('Dead code', bin('knip'), ['--no-progress']);
     await check('Formatting', bin('prettier'), ['--check', '.', '--log-level', 'warn']);
   }
   const pure = ['core', 'contract', 'demo', 'cli', 'web'].filter(wanted);
@@ -82,7 +84,9 @@ try {
     if (wanted('server')) await jest(['server'], { DATABASE_URL: database.url });
     if (wanted('e2e')) {
       ensureBrowser();
-      console.log('\n— Building the page');
+      console.log('\n— Building the server and the page');
+      const { bundleServer } = await import('./lib/bundles.mjs');
+      await bundleServer();
       const { build } = await import('vite');
       await build({
         root: join(ROOT, 'web'),

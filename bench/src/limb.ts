@@ -2,7 +2,7 @@ import { createRows } from '@judoka/core/weights';
 import { recoverQuads } from '@judoka/core/mesh';
 import type { BindSkin } from '@judoka/core/operations/bind';
 import type { CharacterPart } from '@judoka/core/document';
-import type { Joint } from '@judoka/core/skeleton';
+import { fileJointId, type Joint } from '@judoka/core/skeleton';
 
 const JOINTS = 60;
 const LENGTH = 12;
@@ -34,6 +34,7 @@ export function limb(side: number): BindSkin {
     const y = ((j + 0.5) / JOINTS) * LENGTH;
     inverseBinds.set([...IDENTITY.slice(0, 13), -y, 0, 1], j * 16);
     return {
+      id: fileJointId(j),
       name: `link ${j}`,
       named: true,
       parent: j - 1,

@@ -1,3 +1,4 @@
+import type { JointReach } from '@judoka/core/document';
 import { WebIO } from '@gltf-transform/core';
 import {
   apply,
@@ -17,7 +18,6 @@ import {
   type BindSkin,
   bonesOf,
   fitReaches,
-  type JointReach,
   ReachWork,
 } from '@judoka/core/operations/bind';
 import { checkUp } from '@judoka/core/analysis/checkUp';

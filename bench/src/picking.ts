@@ -1,6 +1,6 @@
 import { BufferAttribute, BufferGeometry, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
-import { PartPicker, type Hit } from '../../web/src/stage/Picker.ts';
+import { PartPicker, type Hit } from '../../web/src/scene/picking/Picker.ts';
 import type { Surface } from './surface.ts';
 
 /** The page's own picking over a surface: from straight above, at x and y in 0..1. */

@@ -1,3 +1,4 @@
+import { SKINNINGS } from '@judoka/core/deform';
 import { readFileSync, statSync } from 'node:fs';
 import { basename, extname } from 'node:path';
 import { angleWords, figureWords } from '@judoka/core/analysis';
@@ -7,7 +8,6 @@ import {
   type JointTrial,
   runClip,
   runRange,
-  SKINNINGS,
   type TrialPose,
 } from '@judoka/core/analysis/bends';
 import { checkInput } from '@judoka/core/analysis/checkUp';

@@ -26,6 +26,10 @@ export const ERROR_CODES = [
   'not-signed-in',
   'not-found',
   'edit-clash',
+  'edit-refused',
+  'storage-full',
+  'read-only',
+  'database-away',
   'too-many-requests',
   'server-failed',
 ] as const;

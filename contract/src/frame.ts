@@ -7,6 +7,8 @@ import { CoreError } from '@judoka/core/errors';
  *   u32 number of blobs · u32 length of each · the blobs, each padded with zeros to a multiple of 4
  */
 const MAGIC = 0x3146444a;
+/** More blobs than any frame has. */
+const MAX_BLOBS = 4096;
 
 export interface Frame {
   readonly header: unknown;
@@ -61,6 +63,7 @@ export function unpackFrame(bytes: Uint8Array): Frame {
   let at = 8 + jsonLength;
   const count = view.getUint32(at, true);
   at += 4;
+  if (count > MAX_BLOBS) throw invalid(`it has ${count} blobs; ${MAX_BLOBS} are the most`);
   need(at + count * 4);
   const lengths = Array.from({ length: count }, (_, i) => view.getUint32(at + i * 4, true));
   at += count * 4;

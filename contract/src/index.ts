@@ -1,5 +1,11 @@
 // What crosses the wire, in reading order.
 export { ERROR_CODES, errorAnswer, type ErrorAnswer, type ErrorCode } from './errors.ts';
-export * from './schemas.ts';
+export * from './limits.ts';
+export * from './text.ts';
+export * from './character.ts';
+export { jointSetups, skeletonChange } from './joints.ts';
+export { documentValues, schemaOfPath, valueChange } from './values.ts';
+export * from './edits.ts';
 export { packFrame, unpackFrame, type Frame } from './frame.ts';
-export { decodeChange, decodeRows, encodeChange, encodeChangeInTurns, encodeRows } from './weightBytes.ts';
+export { decodeRows, encodeRows } from './rowBytes.ts';
+export { decodeWeights, encodeWeights, encodeWeightsInTurns } from './changeBytes.ts';

@@ -5,15 +5,49 @@ import compression from 'compression';
 import express, { type Express, type RequestHandler } from 'express';
 import helmet from 'helmet';
 import { needAccount, sessionRoutes, sessions } from './accounts/session.ts';
-import { characterRoutes } from './characters/routes.ts';
+import { characterRoutes } from './characters/characterRoutes.ts';
+import { documentRoutes } from './documents/documentRoutes.ts';
+import { DocumentThreads } from './documents/DocumentThreads.ts';
+import { FileJobs } from './jobs/FileJobs.ts';
+import { HeadEvents } from './live/HeadEvents.ts';
 import type { Config } from './config.ts';
 import type { Database } from './database.ts';
-import { answerErrors, RequestError } from './http/errors.ts';
+import { answerErrors } from './http/answerErrors.ts';
+import { RequestError } from './http/requestError.ts';
 
 const PAGE = fileURLToPath(new URL('../../web/dist', import.meta.url));
 
+/** What the server's routes share, and what has to be closed with it. */
+export interface Services {
+  readonly threads: DocumentThreads;
+  readonly jobs: FileJobs;
+  readonly events: HeadEvents;
+  close(): Promise<void>;
+}
+
+export function createServices({ databaseUrl }: Pick<Config, 'databaseUrl'>): Services {
+  const [threads, jobs, events] = [
+    new DocumentThreads(databaseUrl),
+    new FileJobs(),
+    new HeadEvents(databaseUrl),
+  ];
+  return {
+    threads,
+    jobs,
+    events,
+    close: async () => {
+      await Promise.all([threads.close(), jobs.close(), events.close()]);
+    },
+  };
+}
+
 /** The whole server as one Express application. */
-export function createApp(database: Database, config: Config, secret: string): Express {
+export function createApp(
+  database: Database,
+  config: Config,
+  secret: string,
+  { threads, jobs, events }: Services,
+): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -40,17 +74,18 @@ export function createApp(database: Database, config: Config, secret: string): E
     }),
   );
   if (config.localAccount) app.use(onlyThisMachine);
+  app.use(compression());
   app.use(
     '/api',
     sessions(database, secret),
     sessionRoutes(database, config),
     needAccount,
-    characterRoutes(database),
+    characterRoutes(database, jobs),
+    documentRoutes(database, threads, jobs, events),
   );
   app.use('/api', () => {
     throw new RequestError('not-found', 'There is nothing at this address.');
   });
-  app.use(compression());
   if (existsSync(PAGE)) {
     app.use(
       '/assets',

@@ -9,20 +9,25 @@ export type Database = pg.Pool;
 // bigint columns count edits and bytes: far below 2^53, so plain numbers.
 pg.types.setTypeParser(20, Number);
 
-export function openDatabase(url: string): Database {
-  const pool = new pg.Pool({ connectionString: url, max: 10 });
+export function openDatabase(url: string, max = 10): Database {
+  const pool = new pg.Pool({ connectionString: url, max, connectionTimeoutMillis: 10_000 });
   // A connection that breaks while idle is replaced by the next query; without a listener it would end the process.
   pool.on('error', (error) => console.error(`A database connection was lost: ${error.message}`));
   return pool;
 }
 
-/** Brings the schema up to date; of two servers that start at once, one waits for the other. */
-export async function migrate(url: string): Promise<void> {
+/**
+ * Brings the schema up to date; of two servers that start at once, one waits for the other.
+ *
+ * @param count how many steps to go; all where it is missing
+ */
+export async function migrate(url: string, count?: number): Promise<void> {
   await runner({
     databaseUrl: url,
     dir: fileURLToPath(new URL('../migrations', import.meta.url)),
     migrationsTable: 'migrations',
     direction: 'up',
+    count,
     singleTransaction: false,
     log: () => undefined,
   });
@@ -32,11 +37,12 @@ export async function migrate(url: string): Promise<void> {
 export async function transaction<T>(
   database: Database,
   work: (connection: Queryable) => Promise<T>,
+  isolation: 'read committed' | 'repeatable read' = 'read committed',
 ): Promise<T> {
   const connection = await database.connect();
   let broken: Error | undefined;
   try {
-    await connection.query('begin');
+    await connection.query(`begin isolation level ${isolation}`);
     const result = await work(connection);
     await connection.query('commit');
     return result;

@@ -2,9 +2,10 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureLocalAccount } from './accounts/accounts.queries.ts';
-import { createApp } from './app.ts';
+import { createApp, createServices } from './app.ts';
 import { readConfig } from './config.ts';
 import { migrate, openDatabase } from './database.ts';
+import { dropStalePieces } from './documents/edits.queries.ts';
 import { loadDemo } from './demo.ts';
 
 const config = readConfig(process.env);
@@ -21,11 +22,13 @@ function sessionSecret(): string {
 
 await migrate(config.databaseUrl);
 const database = openDatabase(config.databaseUrl);
+const services = createServices(config);
+await dropStalePieces(database);
 if (config.localAccount && config.demo) {
   const account = await ensureLocalAccount(database);
-  await loadDemo(database, account.id);
+  await loadDemo(database, services.jobs, account.id);
 }
-const server = createApp(database, config, sessionSecret()).listen(config.port, '127.0.0.1', () => {
+const server = createApp(database, config, sessionSecret(), services).listen(config.port, '127.0.0.1', () => {
   const address = server.address();
   const port = typeof address === 'object' && address ? address.port : config.port;
   console.log(`Judoka is at http://localhost:${port}`);
@@ -37,8 +40,16 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const) {
     if (ending) return;
     ending = true;
     // Requests under way are finished; idle connections are let go.
-    server.close(() => void database.end().finally(() => process.exit(0)));
+    server.close(
+      () =>
+        void services
+          .close()
+          .then(() => database.end())
+          .finally(() => process.exit(0)),
+    );
     server.closeIdleConnections();
+    // Readers' streams never end by themselves.
+    void services.events.close().then(() => server.closeAllConnections());
     setTimeout(() => process.exit(0), 5000).unref();
   });
 }

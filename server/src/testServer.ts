@@ -3,7 +3,7 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { packFrame, unpackFrame } from '@judoka/contract';
 import pg from 'pg';
-import { createApp } from './app.ts';
+import { createApp, createServices } from './app.ts';
 import { migrate, openDatabase, type Database } from './database.ts';
 
 /** A server of a test's own, on a database of its own in the cluster that DATABASE_URL names. */
@@ -27,23 +27,40 @@ export interface Answer {
 export interface Client {
   get(path: string): Promise<Answer>;
   send(method: string, path: string, body: unknown): Promise<Answer>;
+  put(path: string, bytes: Uint8Array): Promise<Answer>;
+  /** Any request, signed in. */
+  fetch(path: string, init?: RequestInit): Promise<Response>;
   /** Sends bytes as they are. */
   post(path: string, bytes: Uint8Array, headers?: Record<string, string>): Promise<Answer>;
   postFrame(path: string, header: unknown, blobs: readonly Uint8Array[]): Promise<Answer>;
   frame(path: string): Promise<ReturnType<typeof unpackFrame>>;
 }
 
-export async function startTestServer({ localAccount = true } = {}): Promise<TestServer> {
+interface TestServerOptions {
+  readonly localAccount?: boolean;
+  /** An existing database that another test server already has; a new one where it is missing. */
+  readonly database?: string;
+  /** Fills the new database as an earlier version left it, before it is brought up to date. */
+  readonly fill?: (url: string) => Promise<void>;
+}
+
+export async function startTestServer({
+  localAccount = true,
+  database: shared,
+  fill,
+}: TestServerOptions = {}): Promise<TestServer> {
   const admin = process.env.DATABASE_URL;
   if (!admin) throw new Error('DATABASE_URL is not set: run these tests with npm test -- server.');
   const name = `test_${randomUUID().replaceAll('-', '')}`;
-  await withAdmin(admin, `create database ${name}`);
-  const url = new URL(admin);
-  url.pathname = `/${name}`;
+  if (!shared) await withAdmin(admin, `create database ${name}`);
+  const url = new URL(shared ?? admin);
+  if (!shared) url.pathname = `/${name}`;
+  await fill?.(url.href);
   await migrate(url.href);
   const database = openDatabase(url.href);
   const config = { databaseUrl: url.href, port: 0, dataFolder: '', localAccount, demo: false };
-  const server = createApp(database, config, 'a secret for tests').listen(0, '127.0.0.1');
+  const services = createServices(config);
+  const server = createApp(database, config, 'a secret for tests', services).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   return {
@@ -53,8 +70,9 @@ export async function startTestServer({ localAccount = true } = {}): Promise<Tes
     client: () => signIn(address),
     close: async () => {
       await closeServer(server);
+      await services.close();
       await database.end();
-      await withAdmin(admin, `drop database ${name} with (force)`);
+      if (!shared) await withAdmin(admin, `drop database ${name} with (force)`);
     },
   };
 }
@@ -102,6 +120,10 @@ export function clientWith(address: string, cookie: string): Client {
     });
   return {
     get: (path) => call('GET', path),
+    put: (path, bytes) =>
+      call('PUT', path, bytes as Uint8Array<ArrayBuffer>, { 'Content-Type': 'application/octet-stream' }),
+    fetch: (path, init = {}) =>
+      fetch(address + path, { ...init, headers: { ...(init.headers as Record<string, string>), cookie } }),
     send: (method, path, body) =>
       call(method, path, JSON.stringify(body), { 'Content-Type': 'application/json' }),
     post,

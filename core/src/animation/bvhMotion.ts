@@ -1,4 +1,4 @@
-import { type Joint, sideOfName, type Skeleton } from '../skeleton/skeleton.ts';
+import { fileJointId, type Joint, sideOfName, type Skeleton } from '../skeleton/skeleton.ts';
 
 export const BVH_CHANNELS = [
   'Xposition',
@@ -32,7 +32,8 @@ export interface Bvh {
 /** The skeleton of a motion, at rest as its offsets say. */
 export function skeletonOfBvh({ joints }: Pick<Bvh, 'joints'>): Skeleton {
   return {
-    joints: joints.map(({ name, parent, offset }): Joint => ({
+    joints: joints.map(({ name, parent, offset }, index): Joint => ({
+      id: fileJointId(index),
       name,
       named: true,
       parent,

@@ -1,3 +1,4 @@
 export { skinList, skinRange, skinSlots, type SkinArrays, laySkin } from './skin.ts';
 export { createDualPalette, fillDualPalette, skinDualRange, type DualPalette } from './skinDual.ts';
 export { skinKernels, type SkinKernels } from './skinKernels.ts';
+export { deformerOf, SKINNINGS, type Deformer, type Skinning } from './deformer.ts';

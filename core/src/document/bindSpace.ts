@@ -1,3 +1,4 @@
+import { partPlace } from './boundSpace.ts';
 import { mat4 } from 'gl-matrix';
 import type { CharacterPart } from './character.ts';
 import { groupMembers, layGroups } from '../spatial/groups.ts';
@@ -73,7 +74,7 @@ export function gatherBindSpace(
   let [t, c, polygon] = [0, 0, 0];
   parts.forEach((index, i) => {
     const part = all[index];
-    const place = part.inverseBinds.subarray(part.inverseBinds.length - 16);
+    const place = partPlace(part);
     const first = firstPoint[i];
     matrix.set(place);
     const own = positions.subarray(first * 3, (first + part.pointCount) * 3);

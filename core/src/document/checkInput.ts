@@ -8,7 +8,7 @@ export interface CheckInput extends Pick<Character, 'parts' | 'skeleton'> {
   readonly rows: readonly WeightRows[];
   readonly profile: DeliveryProfile;
   /** Joints whose deforming is off. */
-  readonly still: ReadonlySet<number>;
+  readonly nonDeforming: ReadonlySet<number>;
   /** Root joints that no part of the body lies about. */
   readonly roots: ReadonlySet<number>;
   readonly places: Float32Array;

@@ -1,7 +1,58 @@
+// What belongs to a character, and how it changes; in reading order.
+export type { Character, CharacterPart, PartSource, SourceWeights } from './character.ts';
+export { applyEdit, checkEdit, type DocumentState } from './document.ts';
+export { composeEdits, EMPTY_EDIT, editOf, invertEdit, isEmptyEdit, type Edit } from './edit.ts';
+export {
+  applyValues,
+  changeValues,
+  composeValues,
+  invertValues,
+  rebaseValues,
+  type DocumentValues,
+  type ValueChange,
+  type ValueLine,
+} from './values.ts';
+export { sameJson, type Json } from './json.ts';
+export {
+  ID_SECTIONS,
+  itemPath,
+  JOINT_SECTIONS,
+  jointPath,
+  partPath,
+  piecePath,
+  SKINNING_PATH,
+  type IdSection,
+  type JointSection,
+} from './paths.ts';
+export {
+  posePaths,
+  readSettings,
+  type DocumentSettings,
+  type JointReach,
+  type PartPiece,
+  type SavedMotion,
+  type SavedPose,
+  type SavedSelection,
+  type StrayPoints,
+  type WithId,
+} from './settings.ts';
+export { describeValue } from './describeValues.ts';
+export { rebaseEdit, type RebasedEdit } from './rebase.ts';
+export { renumberJoints, type JointNumbers } from './renumberJoints.ts';
+export {
+  editsOf,
+  EMPTY_HISTORY,
+  record,
+  relabelTop,
+  stackOf,
+  unrecord,
+  type EditRef,
+  type EditStack,
+  type History,
+  type LogLine,
+} from './history.ts';
 export { withJointSetups } from './withJointSetups.ts';
 export { gatherMirrorSpace, partAt, type MirrorSpace } from './mirrorSpace.ts';
-export { EMPTY_HISTORY, record, type EditRef, type History, type HistoryEntry } from './history.ts';
-export type { Character, CharacterPart, PartSource, SourceWeights } from './character.ts';
 export {
   byWorst,
   FINDING_CODES,
@@ -15,3 +66,12 @@ export { DEFAULT_PROFILE, PROFILES, type DeliveryProfile } from './profiles.ts';
 export { gatherBindSpace, jointPlaces, type BindSpace } from './bindSpace.ts';
 export { STRAY_KINDS, type Stray, type StrayKind } from './stray.ts';
 export { skinPart, type SkinnedCharacter } from './skinPart.ts';
+export {
+  boundBox,
+  boundPositions,
+  boxAround,
+  characterSize,
+  longestSide,
+  partPlace,
+  type Box,
+} from './boundSpace.ts';

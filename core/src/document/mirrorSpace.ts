@@ -1,3 +1,4 @@
+import { placePositions } from './boundSpace.ts';
 import type { CharacterPart } from './character.ts';
 
 /**
@@ -28,11 +29,7 @@ export function gatherMirrorSpace(parts: readonly Shape[]): MirrorSpace {
   const corners = new Uint32Array(parts.reduce((sum, { polygonPoints }) => sum + polygonPoints.length, 0));
   let [polygon, corner] = [0, 0];
   parts.forEach(({ positions: own, polygonOffsets, polygonPoints, inverseBinds }, i) => {
-    const m = inverseBinds.subarray(inverseBinds.length - 16);
-    const at = firstPoint[i] * 3;
-    for (let p = 0; p < own.length; p += 3)
-      for (let k = 0; k < 3; k++)
-        positions[at + p + k] = m[k] * own[p] + m[4 + k] * own[p + 1] + m[8 + k] * own[p + 2] + m[12 + k];
+    placePositions({ positions: own, inverseBinds }, positions, firstPoint[i] * 3);
     for (let k = 1; k < polygonOffsets.length; k++) offsets[++polygon] = polygonOffsets[k] + corner;
     for (const p of polygonPoints) corners[corner++] = p + firstPoint[i];
   });

@@ -132,7 +132,7 @@ describe.each([
   });
 
   test('a new joint stands where it was put, and carries nothing', () => {
-    const to = expectUnmoved(skeleton, addJoint(skeleton, 2, 'toe', [0.5, 2.5, 0]));
+    const to = expectUnmoved(skeleton, addJoint(skeleton, 'toe-id', 2, 'toe', [0.5, 2.5, 0]));
     near(placeOf(to, 4), [0.5, 2.5, 0]);
     expect(to.joints[4]).toMatchObject({ name: 'toe', parent: 2, node: -1 });
   });
@@ -151,7 +151,7 @@ test('what makes no skeleton is refused in a sentence', () => {
   expect(() => reparentJoint(plain, 0, 2)).toThrow('“hip” cannot hang below itself.');
   expect(() => renameJoint(plain, 0, ' knee ')).toThrow('There is a joint “knee” already.');
   expect(() => renameJoint(plain, 0, '  ')).toThrow('1 to 120 characters');
-  expect(() => addJoint(plain, 9, 'x', [0, 0, 0])).toThrow('Choose the joint');
+  expect(() => addJoint(plain, 'x-id', 9, 'x', [0, 0, 0])).toThrow('Choose the joint');
   expect(() => moveJoints(plain, new Map([[0, [NaN, 0, 0]]]), true)).toThrow('a place in the scene');
   expect(() => scaleSkeleton(plain, 0)).toThrow('above 0');
   const one = skeletonOf([['only', -1, [0, 0, 0]]]);
@@ -159,8 +159,8 @@ test('what makes no skeleton is refused in a sentence', () => {
   expect(() => applySkeletonChange(plain, [{ joint: 0, before: null, after: null }])).toThrow(
     'another skeleton',
   );
-  const { name, offset, translation, rotation, scale } = plain.joints[0];
-  const below = { name, offset, translation, rotation, scale, parent: 2 };
+  const { id, name, offset, translation, rotation, scale } = plain.joints[0];
+  const below = { id, name, offset, translation, rotation, scale, parent: 2 };
   const before = { ...below, parent: -1 };
   expect(() => applySkeletonChange(plain, [{ joint: 0, before, after: below }])).toThrow(
     'cannot hang below itself',

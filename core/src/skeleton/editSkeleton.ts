@@ -73,13 +73,21 @@ export function scaleSkeleton(skeleton: Skeleton, factor: number): SkeletonChang
 
 /**
  * Adds a joint below another (or as a root, for −1), turned as its parent is.
+ * @param id one that no other joint has, wherever it was made
  * @returns the change; the new joint's index is the number of joints before, removed ones included
  */
-export function addJoint(skeleton: Skeleton, parent: number, name: string, place: Place): SkeletonChange {
+export function addJoint(
+  skeleton: Skeleton,
+  id: string,
+  parent: number,
+  name: string,
+  place: Place,
+): SkeletonChange {
   const { joints } = skeleton;
   if (parent >= 0 && (!joints[parent] || joints[parent].removed))
     throw new CoreError('argument-invalid', 'Choose the joint that the new one hangs on.', { parent });
   const setup: JointSetup = {
+    id,
     name: checkName(skeleton, -1, name),
     parent,
     offset: IDENTITY,

@@ -1,5 +1,6 @@
 export {
   childrenOf,
+  fileJointId,
   EMPTY_SKELETON,
   liveJoints,
   parentsFirst,

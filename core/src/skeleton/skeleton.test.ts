@@ -14,6 +14,7 @@ import { restWorld, sideOfName, subtreeOf, type Joint, type Skeleton } from './s
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 const joint = (name: string, parent: number, translation: Joint['translation']): Joint => ({
+  id: name,
   name,
   parent,
   side: 'middle',

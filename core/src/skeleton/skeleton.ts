@@ -10,6 +10,8 @@ export type Side = 'left' | 'right' | 'middle';
  * between a joint and its parent joint (identity where there are none), and T, R, S are the joint node's own.
  */
 export interface Joint {
+  /** What the joint is known by, whatever its name and number: no two people give the same one. */
+  readonly id: string;
   readonly name: string;
   /** False where the file gives no name and one was made up. */
   readonly named: boolean;
@@ -31,6 +33,9 @@ export interface Joint {
 export interface Skeleton {
   readonly joints: readonly Joint[];
 }
+
+/** The id of the joint that a file has at an index. */
+export const fileJointId = (index: number): string => `joint:${index}`;
 
 export const EMPTY_SKELETON: Skeleton = { joints: [] };
 

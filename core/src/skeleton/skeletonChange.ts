@@ -1,9 +1,20 @@
 import { mat4 } from 'gl-matrix';
 import { CoreError } from '../errors.ts';
-import { parentsFirst, restWorld, sideOfName, type Joint, type Skeleton } from './skeleton.ts';
+import {
+  parentsFirst,
+  restWorld,
+  fileJointId,
+  liveJoints,
+  sideOfName,
+  type Joint,
+  type Skeleton,
+} from './skeleton.ts';
 
 /** What can be changed of a joint: its name, what it hangs on, and how it stands at rest. */
-export type JointSetup = Pick<Joint, 'name' | 'parent' | 'offset' | 'translation' | 'rotation' | 'scale'>;
+export type JointSetup = Pick<
+  Joint,
+  'id' | 'name' | 'parent' | 'offset' | 'translation' | 'rotation' | 'scale'
+>;
 
 /** One joint before and after; null where it is not there. */
 export interface JointChange {
@@ -20,8 +31,8 @@ export type JointSetups = Readonly<Record<number, JointSetup | null>>;
 
 const IDENTITY: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
-export function setupOf({ name, parent, offset, translation, rotation, scale }: Joint): JointSetup {
-  return { name, parent, offset, translation, rotation, scale };
+export function setupOf({ id, name, parent, offset, translation, rotation, scale }: Joint): JointSetup {
+  return { id, name, parent, offset, translation, rotation, scale };
 }
 
 /** The change that takes `change` back. */
@@ -29,7 +40,10 @@ export function invertSkeletonChange(change: SkeletonChange): SkeletonChange {
   return change.map(({ joint, before, after }) => ({ joint, before: after, after: before }));
 }
 
-/** One change that does what `first` and then `second` do. */
+/**
+ * One change that does what `first` and then `second` do. A joint that comes and goes stays as a line of nothing: it holds
+ * the number that others behind it count on.
+ */
 export function composeSkeletonChanges(first: SkeletonChange, second: SkeletonChange): SkeletonChange {
   const lines = new Map(first.map((line) => [line.joint, line]));
   for (const { joint, before, after } of second)
@@ -38,7 +52,9 @@ export function composeSkeletonChanges(first: SkeletonChange, second: SkeletonCh
       before: lines.has(joint) ? (lines.get(joint)?.before ?? null) : before,
       after,
     });
-  return [...lines.values()].filter(({ before, after }) => !sameSetup(before, after));
+  return [...lines.values()].filter(
+    ({ before, after }) => !sameSetup(before, after) || (before === null && after === null),
+  );
 }
 
 /** Makes one line of a change, or none if it ends as it began. */
@@ -53,6 +69,7 @@ export function sameSetup(a: JointSetup | null, b: JointSetup | null): boolean {
   if (!a || !b) return a === b;
   const same = (x: readonly number[], y: readonly number[]): boolean => x.every((n, i) => n === y[i]);
   return (
+    a.id === b.id &&
     a.name === b.name &&
     a.parent === b.parent &&
     same(a.offset, b.offset) &&
@@ -75,7 +92,36 @@ export function applySkeletonChange(skeleton: Skeleton, change: SkeletonChange):
       joint,
     });
   }
-  return withSetups(skeleton, Object.fromEntries(change.map(({ joint, after }) => [joint, after])));
+  checkNumbers(skeleton, change);
+  const next = withSetups(skeleton, Object.fromEntries(change.map(({ joint, after }) => [joint, after])));
+  if (liveJoints(skeleton).length > 0 && liveJoints(next).length === 0)
+    throw new CoreError('argument-invalid', 'The last joint cannot be removed.');
+  return next;
+}
+
+/** How far the length of a rotation may be off one. */
+const ROTATION_SLACK = 0.01;
+
+/** New joints come right behind the last one, no id stands twice, and rotations are rotations. */
+function checkNumbers(skeleton: Skeleton, change: SkeletonChange): void {
+  let next = skeleton.joints.length;
+  const changed = new Set(change.map(({ joint }) => joint));
+  const ids = new Set(
+    skeleton.joints.flatMap(({ id, removed }, j) => (removed || changed.has(j) ? [] : [id])),
+  );
+  for (const { joint, after } of [...change].sort((a, b) => a.joint - b.joint)) {
+    if (joint > next)
+      throw new CoreError('argument-invalid', `There is no joint ${joint}: the next new one is ${next}.`, {
+        joint,
+      });
+    if (joint === next) next++;
+    if (!after) continue;
+    if (ids.has(after.id))
+      throw new CoreError('argument-invalid', `Two joints would have the id “${after.id}”.`, { joint });
+    ids.add(after.id);
+    if (Math.abs(Math.hypot(...after.rotation) - 1) > ROTATION_SLACK)
+      throw new CoreError('argument-invalid', `The rotation of “${after.name}” is none.`, { joint });
+  }
 }
 
 /**
@@ -112,6 +158,7 @@ function present(joint: Joint, setup: JointSetup): Joint {
 
 function absent(index: number): Joint {
   return {
+    id: fileJointId(index),
     name: `joint ${index}`,
     named: false,
     parent: -1,

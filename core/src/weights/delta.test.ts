@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { rowsFrom } from '../testing.ts';
-import { apply, compose, copyRow, DeltaBuilder, invert, isEmpty, rebase, type Change } from './delta.ts';
+import { apply, compose, copyRow, DeltaBuilder, invert, isEmpty, type Change } from './delta.ts';
 import { createRows, weightOf, type WeightRows } from './rows.ts';
 
 const POINTS = 6;
@@ -72,19 +72,6 @@ test('apply refuses a change made on other weights, and writes nothing', () => {
 test('points that end as they began are left out', () => {
   const a = rowsFrom([{ 0: 1 }, { 1: 1 }]);
   expect(isEmpty(difference(a, clone(a)))).toBe(true);
-});
-
-test('rebase puts a change on top of other rows and counts where both were', () => {
-  const a = rowsFrom([{ 0: 1 }, { 0: 1 }, { 0: 1 }]);
-  const ours = difference(a, rowsFrom([{ 1: 1 }, { 1: 1 }, { 0: 1 }]));
-  const theirs = rowsFrom([{ 0: 1 }, { 2: 1 }, { 2: 1 }]);
-  const { change, overlapping } = rebase([theirs], ours);
-  expect(overlapping).toBe(1);
-  apply([theirs], change);
-  expect(weightOf(theirs, 1, 1)).toBe(1);
-  expect(weightOf(theirs, 2, 2)).toBe(1);
-  apply([theirs], invert(change));
-  expect(weightOf(theirs, 1, 2)).toBe(1);
 });
 
 test('rows of different stride can be copied', () => {

@@ -17,6 +17,10 @@ export interface Delta {
 /** Several parts changed by one operation: at most one delta a part, by rising part. */
 export type Change = readonly Delta[];
 
+/** How many points a change changes. */
+export const countPoints = (change: Change): number =>
+  change.reduce((sum, { points }) => sum + points.length, 0);
+
 export function isEmpty(change: Change): boolean {
   return change.every((delta) => delta.points.length === 0);
 }
@@ -153,27 +157,6 @@ function composeDeltas(a: Delta, b: Delta): Delta {
     }
   }
   return builder.finish();
-}
-
-/**
- * The same change put on top of other rows: `before` becomes what the rows hold now, `after` stays. Used when another
- * tab or person changed the character in between. Also tells how many points both had touched.
- */
-export function rebase(
-  rowsOfPart: readonly WeightRows[],
-  change: Change,
-): { change: Change; overlapping: number } {
-  let overlapping = 0;
-  const rebased = change.map((delta) => {
-    const rows = rowsOfPart[delta.part];
-    const builder = new DeltaBuilder(delta.part, rows.stride, delta.points.length);
-    for (let i = 0; i < delta.points.length; i++) {
-      if (!rowsEqual(delta.before, i, rows, delta.points[i])) overlapping++;
-      builder.push(delta.points[i], rows, delta.points[i], delta.after, i);
-    }
-    return builder.finish();
-  });
-  return { change: rebased.filter((delta) => delta.points.length > 0), overlapping };
 }
 
 /** Collects rows of rising points; rows that end as they began are left out. */

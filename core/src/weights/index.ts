@@ -23,12 +23,12 @@ export {
   apply,
   checkChange,
   compose,
+  countPoints,
   copyRow,
   DeltaBuilder,
   invert,
   isEmpty,
   joinDeltas,
-  rebase,
   rowsEqual,
   type Change,
   type Delta,
@@ -38,3 +38,4 @@ export { rewritePoints, type RewriteRules } from './rewritePoints.ts';
 export { areasOf, type Areas, type Confines } from './confines.ts';
 export { weightKernels } from './weightKernels.ts';
 export type { BatchRows } from './normalizeBatch.ts';
+export { rebaseWeights, type RebasedWeights } from './rebase.ts';

@@ -5,7 +5,7 @@ import { rateLimit } from 'express-rate-limit';
 import session from 'express-session';
 import type { Config } from '../config.ts';
 import type { Database } from '../database.ts';
-import { RequestError } from '../http/errors.ts';
+import { RequestError } from '../http/requestError.ts';
 import { ensureLocalAccount, findAccount } from './accounts.queries.ts';
 
 declare module 'express-session' {

@@ -1,35 +1,33 @@
+import { MAX_UPLOAD_BYTES, type CharacterCard } from '@judoka/contract';
+import { jointPath, type Json } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
-import { UPLOAD_LIMIT_BYTES, type CharacterCard } from '@judoka/contract';
 import { transaction, type Database } from '../database.ts';
-import { importGlb } from '../heavy/heavy.ts';
-import { insertCharacter, insertSourcePiece } from './characters.queries.ts';
-import { insertCheckpoint } from './edits.queries.ts';
-
-/** Largest piece of a source that one row holds. */
-const PIECE_BYTES = 8 * 1024 * 1024;
+import { insertCheckpoint } from '../documents/checkpoints.queries.ts';
+import { keepValues } from '../documents/heads.queries.ts';
+import type { FileJobs } from '../jobs/FileJobs.ts';
+import { insertCharacter } from './characters.queries.ts';
+import { insertSource } from './sources.queries.ts';
 
 /** Reads a `.glb` and puts it on its owner's shelf, whole or not at all. */
 export async function createCharacter(
   database: Database,
+  jobs: FileJobs,
   owner: string,
   name: string,
   bytes: Uint8Array,
 ): Promise<CharacterCard> {
   if (bytes.length === 0) throw new CoreError('file-empty', 'The file is empty.');
-  if (bytes.length > UPLOAD_LIMIT_BYTES)
+  if (bytes.length > MAX_UPLOAD_BYTES)
     throw new CoreError('file-too-large', 'The file is larger than 256 MB and cannot be taken.');
-  const imported = await importGlb(bytes);
+  const imported = await jobs.importFile(bytes);
+  const values = new Map(
+    imported.nonDeforming.map((joint): [string, Json] => [jointPath('nonDeforming', joint), true]),
+  );
   return transaction(database, async (db) => {
     const card = await insertCharacter(db, owner, name, imported, bytes.length);
-    for (let piece = 0; piece * PIECE_BYTES < bytes.length; piece++) {
-      await insertSourcePiece(
-        db,
-        card.id,
-        piece,
-        bytes.subarray(piece * PIECE_BYTES, (piece + 1) * PIECE_BYTES),
-      );
-    }
+    await insertSource(db, card.id, bytes);
     await insertCheckpoint(db, card.id, 0, imported.weights);
+    await keepValues(db, card.id, values);
     return card;
   });
 }

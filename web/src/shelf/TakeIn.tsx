@@ -1,10 +1,9 @@
 import { Button, Progress } from '@mantine/core';
-import { characterCard, UPLOAD_LIMIT_BYTES } from '@judoka/contract';
+import { characterCard, MAX_UPLOAD_BYTES } from '@judoka/contract';
 import { useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { HttpError, sendBytes, signIn } from '../api/http.ts';
-import { checkInWorker } from '../workers/reader.ts';
 
 interface Work {
   readonly name: string;
@@ -81,7 +80,7 @@ async function takeIn(
   tell: (stage: string, share: number) => void,
   signal: AbortSignal,
 ): Promise<string> {
-  if (file.size > UPLOAD_LIMIT_BYTES) {
+  if (file.size > MAX_UPLOAD_BYTES) {
     const size = Math.ceil(file.size / 1024 / 1024);
     throw new HttpError('file-too-large', `It has ${size} MB; at most 256 MB can be taken.`);
   }
@@ -90,6 +89,7 @@ async function takeIn(
   }
   tell('Reading', 0);
   const bytes = new Uint8Array(await file.arrayBuffer());
+  const { checkInWorker } = await import('../document/reader.ts');
   const refusal = await checkInWorker(bytes, (stage, share) => tell(stage, share * 0.6), signal);
   if (refusal) throw new HttpError('file-invalid', refusal.message);
   await signIn();

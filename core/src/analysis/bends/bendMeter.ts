@@ -1,5 +1,6 @@
 import { countBytes } from '../../memory/countBytes.ts';
-import { createDualPalette, type DualPalette, fillDualPalette } from '../../deform/skinDual.ts';
+import { type Deformer, deformerOf, type Skinning } from '../../deform/deformer.ts';
+import { createDualPalette, type DualPalette } from '../../deform/skinDual.ts';
 import { laySkin, type SkinArrays } from '../../deform/skin.ts';
 import type { CharacterPart } from '../../document/character.ts';
 import { buildPalette, poseWorld, type Pose } from '../../skeleton/pose.ts';
@@ -20,9 +21,7 @@ import { strainKernels } from './strainKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 import { createKernelMemory } from '../../memory/wasmMemory.ts';
 
-export const SKINNINGS = ['linear', 'dual'] as const;
 /** How the surface follows: matrices blended, or turns (dual quaternions). */
-export type Skinning = (typeof SKINNINGS)[number];
 
 /** What is measured: parts, joints and weights. */
 export interface BendSubject {
@@ -93,7 +92,7 @@ export class BendMeter {
   readonly #regions = new Map<number, readonly BendRegion[]>();
   readonly #restCrossings = new Map<BendRegion, ReadonlySet<number>>();
   #leaveOut: ReadonlyMap<number, Uint8Array>;
-  skinning: Skinning;
+  #deformer: Deformer;
 
   static async create(subject: BendSubject, skinning: Skinning = 'linear'): Promise<BendMeter> {
     return new BendMeter(
@@ -109,7 +108,7 @@ export class BendMeter {
     skinning: Skinning,
   ) {
     this.skeleton = skeleton;
-    this.skinning = skinning;
+    this.#deformer = deformerOf(skinning, memory);
     this.#leaveOut = masksOf(parts, leaveOut);
     this.#memory = memory;
     this.#world = new Float32Array(skeleton.joints.length * 16);
@@ -125,6 +124,14 @@ export class BendMeter {
     ];
     this.#scratch = layScratch(memory, edges, faces, points);
     this.#size = extentOf(this.#parts.map(({ mesh }) => mesh.restPositions));
+  }
+
+  get skinning(): Skinning {
+    return this.#deformer.skinning;
+  }
+
+  set skinning(skinning: Skinning) {
+    if (skinning !== this.skinning) this.#deformer = deformerOf(skinning, this.#memory);
   }
 
   /** Other weights, of the same parts, and what does not count in them. */
@@ -187,22 +194,19 @@ export class BendMeter {
     poseWorld(this.skeleton, pose, this.#world);
     for (const { skin, inverseBinds, dual } of this.#parts) {
       buildPalette(this.#world, inverseBinds, skin.palette);
-      if (this.skinning === 'dual') fillDualPalette(skin.palette, dual);
+      this.#deformer.prepare(skin.palette, dual);
     }
   }
 
   #skinAll({ skin, mesh, dual }: MeterPart): void {
-    if (this.skinning === 'dual') skinKernels(this.#memory).skinDualRange(skin, dual, 0, mesh.pointCount);
-    else skinKernels(this.#memory).skinRange(skin, 0, mesh.pointCount);
+    this.#deformer.skinRange(skin, dual, 0, mesh.pointCount);
   }
 
   #skinRegion({ part, points }: BendRegion): void {
     const { skin, dual } = this.#part(part);
     this.#scratch.points.set(points);
     const list = { points: this.#scratch.points, count: points.length };
-    if (this.skinning === 'dual')
-      skinKernels(this.#memory).skinDualSlots(skin, dual, list, this.#scratch.points);
-    else skinKernels(this.#memory).skinList(skin, list);
+    this.#deformer.skinList(skin, dual, list);
   }
 
   #part(index: number): MeterPart {

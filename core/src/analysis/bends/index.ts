@@ -1,4 +1,4 @@
-export { BendMeter, SKINNINGS, type BendFigures, type BendSubject, type Skinning } from './bendMeter.ts';
+export { BendMeter, type BendFigures, type BendSubject } from './bendMeter.ts';
 export {
   bendingJoints,
   byDamage,

@@ -200,8 +200,8 @@ describe('checkUp', () => {
   });
 
   test('weight on a joint whose deforming is off, and islands that touch', () => {
-    expect(codes(character(), { still: new Set([1]) })).toContain('tied-to-still-joint');
-    expect(codes(character(), { still: new Set() })).not.toContain('tied-to-still-joint');
+    expect(codes(character(), { nonDeforming: new Set([1]) })).toContain('tied-to-still-joint');
+    expect(codes(character(), { nonDeforming: new Set() })).not.toContain('tied-to-still-joint');
     const two = (gap: number) => {
       const [a, b] = [
         tube(-6, 6, 0, 0, { rings: 13, around: 8 }),
@@ -249,7 +249,7 @@ describe('repairs', () => {
     [
       'tied-to-still-joint',
       { rows: weightsWith((p) => (p % 5 === 0 ? { 1: 1 } : { 0: 0.5, 1: 0.5 })) },
-      { ...options, still: new Set([1]) },
+      { ...options, nonDeforming: new Set([1]) },
     ],
   ])('%s is gone afterwards, sums are one, and undo brings every bit back', (code, change, more) => {
     const who = character(change);

@@ -1,3 +1,4 @@
+import { boundBox } from '../../document/boundSpace.ts';
 import type { CheckInput } from '../../document/checkInput.ts';
 import { jointPlaces } from '../../document/bindSpace.ts';
 import type { Character } from '../../document/character.ts';
@@ -13,7 +14,7 @@ import { findSourceTroubles, findWeightTroubles } from './weightFindings.ts';
 
 export interface CheckOptions {
   readonly profile?: DeliveryProfile;
-  readonly still?: ReadonlySet<number>;
+  readonly nonDeforming?: ReadonlySet<number>;
   /** The weights to check; the character's own where they are missing. */
   readonly rows?: readonly WeightRows[];
   readonly watch?: (share: number) => void;
@@ -48,7 +49,7 @@ export function checkInput(character: Character, options: CheckOptions): CheckIn
   const skinned = parts.filter(({ role }) => role === 'skinned');
   const places =
     skinned.length > 0 ? jointPlaces(skeleton, skinned) : new Float32Array(skeleton.joints.length * 3);
-  const box = boxOf(character);
+  const box = boundBox(parts);
   const size = Math.hypot(...box.most.map((x, k) => x - box.least[k]));
   const tolerance = TOLERANCE_SHARE * size;
   return {
@@ -56,29 +57,13 @@ export function checkInput(character: Character, options: CheckOptions): CheckIn
     skeleton,
     rows,
     profile: options.profile ?? DEFAULT_PROFILE,
-    still: options.still ?? new Set(),
+    nonDeforming: options.nonDeforming ?? new Set(),
     roots: strayRoots(character, places, box),
     places,
     pairs: pairJoints(skeleton, places, 5 * tolerance),
     box,
     tolerance,
   };
-}
-
-function boxOf({ parts }: Pick<Character, 'parts'>): { least: number[]; most: number[] } {
-  const least = [Infinity, Infinity, Infinity];
-  const most = [-Infinity, -Infinity, -Infinity];
-  for (const { positions, inverseBinds } of parts) {
-    const m = inverseBinds.subarray(inverseBinds.length - 16);
-    for (let i = 0; i < positions.length; i += 3) {
-      for (let k = 0; k < 3; k++) {
-        const x = m[k] * positions[i] + m[4 + k] * positions[i + 1] + m[8 + k] * positions[i + 2] + m[12 + k];
-        if (x < least[k]) least[k] = x;
-        if (x > most[k]) most[k] = x;
-      }
-    }
-  }
-  return { least, most };
 }
 
 const ROOT_NAME = /^(root|armature|origin|reference|global|master|world|scene|main)([\s_.:|-].*|\d*)$/i;

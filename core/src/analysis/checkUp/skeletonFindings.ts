@@ -174,7 +174,7 @@ function findIdle(input: CheckInput): Finding[] {
   const mass = massOf(input);
   const { partner } = input.pairs;
   const idle = all(input).filter(
-    (joint) => mass[joint] === 0 && !input.roots.has(joint) && !input.still.has(joint),
+    (joint) => mass[joint] === 0 && !input.roots.has(joint) && !input.nonDeforming.has(joint),
   );
   const oneSided = idle.filter(
     (joint) => partner[joint] >= 0 && partner[joint] !== joint && mass[partner[joint]] > 0,

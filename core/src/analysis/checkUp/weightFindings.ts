@@ -80,7 +80,14 @@ const unitOf = (sum: number): number =>
 const range = (least: number, most: number): string => `${least.toFixed(2)} to ${most.toFixed(2)}`;
 
 /** What is wrong with the weights as they stand. */
-export function findWeightTroubles({ parts, skeleton, rows, profile, still, roots }: CheckInput): Finding[] {
+export function findWeightTroubles({
+  parts,
+  skeleton,
+  rows,
+  profile,
+  nonDeforming,
+  roots,
+}: CheckInput): Finding[] {
   const { joints } = skeleton;
   return parts.flatMap(({ name, role }, part) => {
     if (role !== 'skinned') return [];
@@ -88,7 +95,7 @@ export function findWeightTroubles({ parts, skeleton, rows, profile, still, root
     const none = pickPoints(own, (p) => own.values[p * own.stride] === 0);
     const many = pickPoints(own, (p) => influenceCount(own, p) > profile.influences);
     const onRoot = heldPoints(own, roots);
-    const onStill = heldPoints(own, new Set([...still].filter((joint) => !roots.has(joint))));
+    const onStill = heldPoints(own, new Set([...nonDeforming].filter((joint) => !roots.has(joint))));
     const named = (picked: Held): string => picked.joints.map((j) => `“${joints[j].name}”`).join(', ');
     return [
       ...points(none, {

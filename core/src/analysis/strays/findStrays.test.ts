@@ -150,10 +150,10 @@ describe('strays', () => {
 
   test('kinds: a joint whose deforming is off, leftovers, single points', () => {
     const character = snake();
-    const kindOf = (still: number[], width: number, amount: number): (string | undefined)[] => {
+    const kindOf = (nonDeforming: number[], width: number, amount: number): (string | undefined)[] => {
       const rows = copyOf(character.rows[0]);
       plant(rows, 6, width, 5, amount);
-      return findStrays(checkInput(character, { rows: [rows], still: new Set(still) })).map(
+      return findStrays(checkInput(character, { rows: [rows], nonDeforming: new Set(nonDeforming) })).map(
         ({ kind }) => kind,
       );
     };

@@ -12,7 +12,7 @@ import { JointDistances } from './jointDistances.ts';
 /** What strays are looked for in; lengths are those of bind space. */
 export type StrayInput = Pick<
   CheckInput,
-  'parts' | 'skeleton' | 'rows' | 'still' | 'roots' | 'places' | 'pairs' | 'tolerance'
+  'parts' | 'skeleton' | 'rows' | 'nonDeforming' | 'roots' | 'places' | 'pairs' | 'tolerance'
 >;
 
 /** A root with more than this share of all weight is part of the body after all. */
@@ -198,11 +198,11 @@ class StrayFinder {
 
   /** Joints whose weight is wrong wherever it is. */
   #misplaced(): Set<number> {
-    const { roots, still } = this.#input;
+    const { roots, nonDeforming } = this.#input;
     const total = this.#pieces.reduce((sum, { mass }) => sum + mass, 0);
     const massOf = (joint: number): number =>
       this.#pieces.reduce((sum, piece) => sum + (piece.joint === joint ? piece.mass : 0), 0);
-    return new Set([...still, ...[...roots].filter((joint) => massOf(joint) < ROOT_SHARE * total)]);
+    return new Set([...nonDeforming, ...[...roots].filter((joint) => massOf(joint) < ROOT_SHARE * total)]);
   }
 
   #kindOf(piece: Piece, index: number): StrayKind | undefined {

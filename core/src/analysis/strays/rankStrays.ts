@@ -17,7 +17,7 @@ export interface RankedStray extends Stray {
 export interface StrayQuestion {
   /** The weights; the character's own where they are missing. */
   readonly rows?: readonly WeightRows[];
-  readonly still?: ReadonlySet<number>;
+  readonly nonDeforming?: ReadonlySet<number>;
   readonly limits?: Readonly<Record<number, Limits>>;
 }
 
@@ -51,7 +51,7 @@ export function movingJoints(
 
 /** The strays of a character, those that move the surface most first; twins, which may be meant, behind the others. */
 export function rankStrays(character: Character, question: StrayQuestion = {}): RankedStray[] {
-  const input = checkInput(character, { rows: question.rows, still: question.still });
+  const input = checkInput(character, { rows: question.rows, nonDeforming: question.nonDeforming });
   const strays = findStrays(input);
   if (strays.length === 0) return [];
   const { parts, skeleton } = character;
@@ -67,7 +67,9 @@ export function rankStrays(character: Character, question: StrayQuestion = {}): 
 
 /** By part, all points of strays, rising: bends are measured without them. */
 export function strayPoints(character: Character, question: StrayQuestion = {}): Map<number, Uint32Array> {
-  const strays = findStrays(checkInput(character, { rows: question.rows, still: question.still }));
+  const strays = findStrays(
+    checkInput(character, { rows: question.rows, nonDeforming: question.nonDeforming }),
+  );
   const points = new Map<number, Set<number>>();
   for (const { part, points: own } of strays) {
     const held = points.get(part) ?? new Set();

@@ -138,7 +138,7 @@ test('a leaf that goes takes its tracks along, and a clip without tracks goes to
 
 test('joints that are added, renamed and hung elsewhere come back as they were left', async () => {
   const file = await exported(testContainer(), ({ skeleton }) => {
-    const one = addJoint(skeleton, 1, 'ankle', [0, 1.75, 0]);
+    const one = addJoint(skeleton, 'ankle-id', 1, 'ankle', [0, 1.75, 0]);
     const two = renameJoint(applySkeletonChange(skeleton, one), 0, 'Hüfte “links”');
     const joined = applySkeletonChange(applySkeletonChange(skeleton, one), two);
     const three = reparentJoint(joined, 2, 0);

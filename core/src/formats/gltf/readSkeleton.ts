@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import { mat4 } from 'gl-matrix';
 import { CoreError } from '../../errors.ts';
-import { restWorld, sideOfName, type Joint, type Skeleton } from '../../skeleton/skeleton.ts';
+import { restWorld, fileJointId, sideOfName, type Joint, type Skeleton } from '../../skeleton/skeleton.ts';
 import type { GltfJson, GltfNode } from './gltfJson.ts';
 
 /** The skeleton of a file, and the bind matrices of its skins seen from it. */
@@ -34,7 +34,7 @@ export function readSkeleton(document: Document, json: GltfJson): SourceSkeleton
       const n = stack.pop() as number;
       if (isJoint.has(n)) {
         jointOfNode.set(n, joints.length);
-        joints.push(readJoint(nodes, parentNode, n, jointOfNode));
+        joints.push(readJoint(fileJointId(joints.length), nodes, parentNode, n, jointOfNode));
       }
       stack.push(...[...(nodes[n].children ?? [])].reverse());
     }
@@ -64,6 +64,7 @@ export function readSkeleton(document: Document, json: GltfJson): SourceSkeleton
 }
 
 function readJoint(
+  id: string,
   nodes: readonly GltfNode[],
   parentNode: Int32Array,
   node: number,
@@ -80,6 +81,7 @@ function readJoint(
   const parent = above < 0 ? -1 : (jointOfNode.get(above) as number);
   const named = Boolean(nodes[node].name);
   return {
+    id,
     name,
     named,
     parent,

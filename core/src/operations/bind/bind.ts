@@ -2,7 +2,7 @@ import { countBytes } from '../../memory/countBytes.ts';
 import { CoreError } from '../../errors.ts';
 import type { CharacterPart } from '../../document/character.ts';
 import type { Skeleton } from '../../skeleton/skeleton.ts';
-import type { Change } from '../../weights/delta.ts';
+import { type Change, countPoints } from '../../weights/delta.ts';
 import { areasOf, type Confines } from '../../weights/confines.ts';
 import { adoptRows, createRowBlock } from '../../weights/rowBlock.ts';
 import type { RowBlock } from '../../weights/rewriteRows.ts';
@@ -412,7 +412,7 @@ function write(
     held += stayed;
     if (delta.points.length > 0) change.push(delta);
   });
-  const changed = change.reduce((sum, delta) => sum + delta.points.length, 0);
+  const changed = countPoints(change);
   change.sort((a, b) => a.part - b.part);
   return { change, report: { method, asked, changed, held, ...told } };
 }

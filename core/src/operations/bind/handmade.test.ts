@@ -6,14 +6,8 @@ import { maskOf } from '../../mesh/masks.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import { apply, copyRow, invert } from '../../weights/delta.ts';
 import { createRows, rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
-import {
-  bonesOf,
-  distanceToBones,
-  fitReaches,
-  reachAt,
-  ReachWork,
-  type JointReach,
-} from './reachCapsules.ts';
+import { bonesOf, distanceToBones, fitReaches, reachAt, ReachWork } from './reachCapsules.ts';
+import type { JointReach } from '../../document/settings.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
 import { chainOf, DEFAULT_CHAIN, spreadChain, type ChainSettings } from './spreadChain.ts';
 import { partOf, skeletonOf, tube } from './testBody.ts';

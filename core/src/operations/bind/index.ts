@@ -17,7 +17,6 @@ export {
   fitReaches,
   ReachWork,
   type JointBones,
-  type JointReach,
   type ReachPart,
   type ReachTouched,
 } from './reachCapsules.ts';

@@ -1,3 +1,4 @@
+import type { JointReach } from '../../document/settings.ts';
 import { CoreError } from '../../errors.ts';
 import { alongSegment } from '../../skeleton/bones.ts';
 import { childrenOf, type Skeleton } from '../../skeleton/skeleton.ts';
@@ -9,19 +10,9 @@ import {
   normalizeCandidates,
   RowStatus,
 } from '../../weights/normalize.ts';
-import { falloffAt, type Falloff } from '../../math/falloff.ts';
+import { falloffAt } from '../../math/falloff.ts';
 import { TINY_WEIGHT, type WeightRows } from '../../weights/rows.ts';
 import type { RewriteRules } from '../../weights/rewritePoints.ts';
-
-/** How far a joint reaches about its bones: all of its strength within `inner`, none beyond `outer`. */
-export interface JointReach {
-  readonly inner: number;
-  readonly outer: number;
-  /** 0 to 1. */
-  readonly strength: number;
-  /** How it fades from `inner` to `outer`. */
-  readonly falloff: Falloff;
-}
 
 /** A joint's bones: Float64Array, 6 a bone, where it begins (at the joint) and ends. */
 export type JointBones = Float64Array;

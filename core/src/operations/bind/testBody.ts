@@ -1,7 +1,7 @@
 import type { BindRequest, BindSkin } from './bind.ts';
 import type { CharacterPart } from '../../document/character.ts';
 import { recoverQuads } from '../../mesh/quads.ts';
-import type { Joint, Skeleton } from '../../skeleton/skeleton.ts';
+import { fileJointId, type Joint, type Skeleton } from '../../skeleton/skeleton.ts';
 import { createRows } from '../../weights/rows.ts';
 
 type Place = readonly [number, number, number];
@@ -12,6 +12,7 @@ export function skeletonOf(joints: readonly (readonly [string, number, Place])[]
     joints: joints.map(([name, parent, place], node): Joint => {
       const above = parent < 0 ? [0, 0, 0] : joints[parent][2];
       return {
+        id: fileJointId(node),
         name,
         named: true,
         parent,

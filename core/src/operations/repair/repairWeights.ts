@@ -1,7 +1,7 @@
 import type { CheckInput } from '../../document/checkInput.ts';
 import type { Finding, FindingCode } from '../../document/finding.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
-import { DeltaBuilder, type Change } from '../../weights/delta.ts';
+import { type Change, countPoints, DeltaBuilder } from '../../weights/delta.ts';
 import { createCandidates, normalizeCandidates } from '../../weights/normalize.ts';
 import { influenceCount, type WeightRows } from '../../weights/rows.ts';
 import { healUnweighted } from '../../weights/heal.ts';
@@ -49,7 +49,7 @@ export function repairWeights(
     const after: WeightRows = { ...before, joints: before.joints.slice(), values: before.values.slice() };
     const { influences } = input.profile;
     if (codes.has('tied-to-root')) takeAway(after, input.roots, locks);
-    if (codes.has('tied-to-still-joint')) takeAway(after, input.still, locks);
+    if (codes.has('tied-to-still-joint')) takeAway(after, input.nonDeforming, locks);
     if (codes.size > 0 && (codes.has('unweighted') || hasNewGaps(before, after))) {
       const neighbours = findNeighbours(
         { offsets: part.polygonOffsets, points: part.polygonPoints },
@@ -66,7 +66,7 @@ export function repairWeights(
   });
   return {
     change,
-    report: { changed: change.reduce((sum, { points }) => sum + points.length, 0), helpless },
+    report: { changed: countPoints(change), helpless },
   };
 }
 

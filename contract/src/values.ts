@@ -1,0 +1,110 @@
+import type { Json, ValueLine } from '@judoka/core/document';
+import { z } from 'zod';
+import { jointNumber, jointPose, numberKey, pose } from './joints.ts';
+import { MAX_JOINTS, MAX_PARTS } from './limits.ts';
+import { givenName } from './text.ts';
+
+const amount = z.number().min(0).max(1);
+const attachment = z.uuid();
+const savedAt = z.number().int().min(0);
+const points = z.array(z.number().int().min(0)).min(1);
+const partner = z
+  .number()
+  .int()
+  .min(-1)
+  .max(MAX_JOINTS - 1);
+/** Least and greatest angle of a joint's range, in degrees. */
+const angles = z.tuple([z.number().min(-360).max(0), z.number().min(0).max(360)]).readonly();
+
+/** What may stand at the paths of each section; see core's paths.ts. */
+const BY_JOINT = {
+  locks: z.literal(true),
+  nonDeforming: z.literal(true),
+  pairs: partner,
+  confines: z.uuid(),
+  reaches: z.object({
+    inner: z.number().min(0).max(1e9),
+    outer: z.number().min(0).max(1e9),
+    strength: amount,
+    falloff: z.enum(['smooth', 'round', 'linear', 'sharp', 'flat']).default('smooth'),
+  }),
+  ranges: z.object({ bend: angles, side: angles, twist: angles }),
+  pose: jointPose,
+};
+
+const BY_ID = {
+  dismissed: z.object({
+    part: z
+      .number()
+      .int()
+      .min(0)
+      .max(MAX_PARTS - 1),
+    joint: jointNumber,
+    points: points.max(200_000),
+    savedAt: savedAt.optional(),
+  }),
+  selections: z.object({ name: givenName, attachment, savedAt }),
+  poses: z.object({
+    name: givenName,
+    joints: pose,
+    picture: attachment.nullable(),
+    joint: jointNumber.nullable(),
+    savedAt,
+  }),
+  motions: z.object({ name: givenName, attachment, follows: z.record(numberKey, partner), savedAt }),
+};
+
+const piece = z.object({ name: givenName, seeds: points.max(20_000), savedAt: savedAt.optional() });
+const PART_FIELDS = { name: givenName, role: z.literal('rigid') };
+
+/** The schema of what may stand at a path; undefined for a path that does not exist. */
+export function schemaOfPath(path: string): z.ZodType | undefined {
+  const [section, key, field, ...rest] = path.split('/');
+  if (rest.length > 0) return undefined;
+  if (path === 'skinning') return z.literal('dual');
+  const isNumber = numberKey.safeParse(key).success;
+  if (Object.hasOwn(BY_JOINT, section))
+    return isNumber && field === undefined && Number(key) < MAX_JOINTS
+      ? BY_JOINT[section as keyof typeof BY_JOINT]
+      : undefined;
+  if (Object.hasOwn(BY_ID, section))
+    return z.uuid().safeParse(key).success && field === undefined
+      ? BY_ID[section as keyof typeof BY_ID]
+      : undefined;
+  if (section === 'pieces') return isNumber && z.uuid().safeParse(field).success ? piece : undefined;
+  if (section === 'parts' && isNumber && Object.hasOwn(PART_FIELDS, field))
+    return PART_FIELDS[field as keyof typeof PART_FIELDS];
+  return undefined;
+}
+
+const json: z.ZodType<Json> = z.json();
+
+/** What an edit does to values. What it puts is checked by path; what it takes away was there. */
+export const valueChange = z
+  .array(z.object({ path: z.string().max(120), before: json, after: json }))
+  .max(20_000)
+  .superRefine((lines, context) => {
+    const seen = new Set<string>();
+    lines.forEach((line, i) => {
+      const issue = problemOf(line, seen);
+      if (issue) context.addIssue({ code: 'custom', path: [i, ...issue.path], message: issue.message });
+      seen.add(line.path);
+    });
+  });
+
+function problemOf(
+  { path, after }: ValueLine,
+  seen: ReadonlySet<string>,
+): { path: PropertyKey[]; message: string } | undefined {
+  const schema = schemaOfPath(path);
+  if (!schema) return { path: ['path'], message: `there is no “${path}”` };
+  if (seen.has(path)) return { path: ['path'], message: `“${path}” stands twice` };
+  if (after === null) return undefined;
+  const parsed = schema.safeParse(after);
+  if (parsed.success) return undefined;
+  const { path: inside, message } = parsed.error.issues[0];
+  return { path: ['after', ...inside], message: `${path}: ${message}` };
+}
+
+/** A document's values as they are sent: all that were let in once. */
+export const documentValues = z.record(z.string(), json);

@@ -1,0 +1,41 @@
+import type { ValueLine } from './values.ts';
+
+/** What a kind of value is called where it changes; `{}` stands for the joint or part that it belongs to. */
+const WORDS: Readonly<Record<string, string>> = {
+  locks: 'Lock on {joint}',
+  nonDeforming: 'Deforming of {joint}',
+  pairs: 'Partner of {joint}',
+  confines: 'Limits of {joint}',
+  reaches: 'Reach of {joint}',
+  ranges: 'Range of {joint}',
+  pose: 'Pose of {joint}',
+  parts: 'Part {part}',
+  pieces: 'Piece of part {part}',
+  skinning: 'Skinning',
+  dismissed: 'Dismissed stray',
+  selections: 'Saved selection',
+  poses: 'Saved pose',
+  motions: 'Motion',
+};
+
+/** One changed value in words, with how it was and how it is: “Lock on neck 3: off, then on”. */
+export function describeValue(
+  { path, before, after }: ValueLine,
+  jointName: (joint: number) => string,
+): string {
+  const [section, key] = path.split('/');
+  const what = (WORDS[section] ?? path)
+    .replace('{joint}', jointName(Number(key)))
+    .replace('{part}', String(Number(key) + 1));
+  return `${what}: ${inWords(section, before)}, then ${inWords(section, after)}`;
+}
+
+function inWords(section: string, value: ValueLine['before']): string {
+  if (section === 'nonDeforming') return value === true ? 'off' : 'on';
+  if (section === 'skinning') return value === 'dual' ? 'dual quaternion' : 'linear';
+  if (value === null) return section === 'locks' ? 'off' : 'none';
+  if (value === true) return 'on';
+  if (typeof value === 'string' || typeof value === 'number') return String(value);
+  const name = (value as { readonly name?: unknown }).name;
+  return typeof name === 'string' ? `“${name}”` : 'set';
+}

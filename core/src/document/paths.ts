@@ -1,0 +1,88 @@
+import type { Json } from './json.ts';
+import type { DocumentValues } from './values.ts';
+
+/**
+ * The paths of a document's values. `<joint>` and `<part>` are numbers, `<id>` is an id that no two people can give
+ * twice.
+ *
+ *   locks/<joint>             true          no operation may change the joint's weights
+ *   nonDeforming/<joint>      true          bindings give the joint no weight
+ *   pairs/<joint>             number        its partner as a person has set it; itself for the middle, -1 for none
+ *   confines/<joint>          text          the saved selection that it may only weigh on
+ *   reaches/<joint>           JointReach    its capsule
+ *   ranges/<joint>            JointLimits   its range of motion as a person has set it
+ *   pose/<joint>              JointPose     how it stands on the stage, away from rest
+ *   parts/<part>/name         text          what a person calls the part
+ *   parts/<part>/role         text          `rigid`: bindings give the whole part to one joint
+ *   pieces/<part>/<id>        PartPiece     islands split off the part
+ *   skinning                  text          `dual`; linear where it is missing
+ *   dismissed/<id>            StrayPoints   weight that was reported as stray and is meant
+ *   selections/<id>           SavedSelection
+ *   poses/<id>                SavedPose
+ *   motions/<id>              SavedMotion
+ */
+export const JOINT_SECTIONS = [
+  'locks',
+  'nonDeforming',
+  'pairs',
+  'confines',
+  'reaches',
+  'ranges',
+  'pose',
+] as const;
+export type JointSection = (typeof JOINT_SECTIONS)[number];
+export const ID_SECTIONS = ['dismissed', 'selections', 'poses', 'motions'] as const;
+export type IdSection = (typeof ID_SECTIONS)[number];
+
+export const jointPath = (section: JointSection, joint: number): string => `${section}/${joint}`;
+export const partPath = (part: number, field: 'name' | 'role'): string => `parts/${part}/${field}`;
+export const piecePath = (part: number, id: string): string => `pieces/${part}/${id}`;
+export const itemPath = (section: IdSection, id: string): string => `${section}/${id}`;
+export const SKINNING_PATH = 'skinning';
+
+/** Room for locks of all joints that weights can name. */
+const MAX_JOINTS = 65536;
+
+/** Uint8Array: 1 where a joint is locked. */
+export function locksOf(values: DocumentValues): Uint8Array {
+  const locks = new Uint8Array(MAX_JOINTS);
+  for (const [path, value] of Object.entries(values))
+    if (path.startsWith('locks/') && value === true) locks[Number(path.slice('locks/'.length))] = 1;
+  return locks;
+}
+
+const isJointSection = (section: string): boolean => (JOINT_SECTIONS as readonly string[]).includes(section);
+
+/** A path with its joint under another number. */
+export function renumberPath(path: string, to: (joint: number) => number): string {
+  const [section, key] = path.split('/');
+  return isJointSection(section) ? `${section}/${to(Number(key))}` : path;
+}
+
+/** A value with the joints that it names under other numbers. */
+export function renumberValue(path: string, value: Json, to: (joint: number) => number): Json {
+  if (value === null) return value;
+  const [section] = path.split('/');
+  if (section === 'pairs') return typeof value === 'number' && value >= 0 ? to(value) : value;
+  if (typeof value !== 'object' || Array.isArray(value)) return value;
+  const held = value as Readonly<Record<string, Json>>;
+  const jointOf = (joint: Json | undefined): Json =>
+    typeof joint === 'number' ? to(joint) : (joint ?? null);
+  const keyed = (map: Json | undefined): Json =>
+    Object.fromEntries(
+      Object.entries((map ?? {}) as Readonly<Record<string, Json>>).map(([joint, one]) => [
+        String(to(Number(joint))),
+        one,
+      ]),
+    );
+  switch (section) {
+    case 'dismissed':
+      return { ...held, joint: jointOf(held.joint) };
+    case 'poses':
+      return { ...held, joint: jointOf(held.joint), joints: keyed(held.joints) };
+    case 'motions':
+      return { ...held, follows: keyed(held.follows) };
+    default:
+      return value;
+  }
+}

@@ -1,0 +1,79 @@
+import { CoreError } from '../errors.ts';
+import type { Skeleton } from '../skeleton/skeleton.ts';
+import {
+  applySkeletonChange,
+  sameSetup,
+  setupOf,
+  type JointChange,
+  type SkeletonChange,
+} from '../skeleton/skeletonChange.ts';
+import type { Change } from '../weights/delta.ts';
+import { rebaseWeights } from '../weights/rebase.ts';
+import { locksOf } from './paths.ts';
+import type { DocumentState } from './document.ts';
+import type { Edit } from './edit.ts';
+import { matchJoints, renumberJoints, type JointNumbers } from './renumberJoints.ts';
+import { rebaseValues } from './values.ts';
+
+/** An edit put on top of a document that others have changed meanwhile. */
+export interface RebasedEdit {
+  readonly edit: Edit;
+  /** Points, joints and settings that others had changed too. */
+  readonly overlapping: number;
+  /** Points where not all of the edit was taken, with the rows that it had wanted. */
+  readonly notTaken: Change;
+}
+
+/**
+ * The same edit on another document than the one it was made on. Weights are settled influence by influence
+ * ({@link rebaseWeights}); of joints and values, the edit's own state stands.
+ *
+ * @param numbers what joints are called now that earlier edits of the same row of edits had added; added to here
+ */
+export function rebaseEdit(document: DocumentState, edit: Edit, numbers: JointNumbers): RebasedEdit {
+  matchJoints(document.skeleton, edit.joints, numbers);
+  const own = renumberJoints(edit, numbers);
+  const joints = rebaseJoints(document.skeleton, own.joints);
+  const values = rebaseValues(document.values, own.values);
+  const weights = rebaseWeights(document.rows, own.weights, locksOf(document.values));
+  return {
+    edit: { joints: joints.change, values: values.change, weights: weights.change },
+    overlapping: joints.overlapping + values.overlapping.length + weights.overlapping,
+    notTaken: weights.notTaken,
+  };
+}
+
+function rebaseJoints(
+  skeleton: Skeleton,
+  change: SkeletonChange,
+): { change: SkeletonChange; overlapping: number } {
+  let overlapping = 0;
+  const lines = change.map(({ joint, before: seen, after }) => {
+    const held = skeleton.joints[joint];
+    const before = held && !held.removed ? setupOf(held) : null;
+    if (!sameSetup(before, seen)) overlapping++;
+    return { joint, before, after };
+  });
+  const kept = lines.filter(({ before, after }) => !sameSetup(before, after));
+  // Others may have left nothing for these to hang on: then they hang on nothing; of what cannot be, new joints stay.
+  const rooted = kept.map((line) => rootedIn(skeleton, kept, line));
+  const added = rooted.filter(({ before }) => before === null);
+  for (const [tries, some] of [kept, rooted, added].entries()) {
+    try {
+      applySkeletonChange(skeleton, some);
+      return { change: some, overlapping: overlapping + (tries > 0 ? 1 : 0) };
+    } catch (error) {
+      if (!(error instanceof CoreError)) throw error;
+    }
+  }
+  return { change: [], overlapping: change.length };
+}
+
+function rootedIn(skeleton: Skeleton, change: SkeletonChange, line: JointChange): JointChange {
+  const { after } = line;
+  if (!after || after.parent < 0) return line;
+  const own = change.find(({ joint }) => joint === after.parent);
+  const held = skeleton.joints[after.parent];
+  const isThere = own ? own.after !== null : held !== undefined && !held.removed;
+  return isThere ? line : { ...line, after: { ...after, parent: -1 } };
+}

@@ -1,0 +1,141 @@
+import type { Limits } from '../animation/motionRange.ts';
+import type { Falloff } from '../math/falloff.ts';
+import type { JointPose, Pose } from '../skeleton/pose.ts';
+import type { Json } from './json.ts';
+import type { DocumentValues } from './values.ts';
+
+/** How far a joint reaches about its bones, in scene units: all of its strength within `inner`, none beyond `outer`. */
+export interface JointReach {
+  readonly inner: number;
+  readonly outer: number;
+  /** 0 to 1. */
+  readonly strength: number;
+  /** How it fades from `inner` to `outer`. */
+  readonly falloff: Falloff;
+}
+
+/** A part that was split off another one: the islands that these points lie on. */
+export interface PartPiece {
+  readonly id: string;
+  readonly name: string;
+  readonly seeds: readonly number[];
+  /** When it was split off, in milliseconds since 1970: the order in which pieces are listed. */
+  readonly savedAt?: number;
+}
+
+/** Weight that was reported as stray and is meant. */
+export interface StrayPoints {
+  readonly part: number;
+  readonly joint: number;
+  readonly points: readonly number[];
+}
+
+/** Points under a name; they are kept apart as an attachment: a frame with the parts and a blob of points for each. */
+export interface SavedSelection {
+  readonly name: string;
+  readonly attachment: string;
+  /** When it was saved, in milliseconds since 1970: the order in which such things are listed. */
+  readonly savedAt: number;
+}
+
+export interface SavedPose {
+  readonly name: string;
+  /** By joint number. */
+  readonly joints: Pose;
+  /** Attachment with a small picture of it. */
+  readonly picture: string | null;
+  /** The joint whose bend it shows. */
+  readonly joint: number | null;
+  readonly savedAt: number;
+}
+
+/** A motion that was dropped on the character; its file is an attachment. */
+export interface SavedMotion {
+  readonly name: string;
+  readonly attachment: string;
+  /** Joint of the character → joint of the motion that it follows; -1 for none. */
+  readonly follows: Readonly<Record<number, number>>;
+  readonly savedAt: number;
+}
+
+export type WithId<T> = T & { readonly id: string };
+
+/** A document's values by what they are. */
+export interface DocumentSettings {
+  readonly locks: ReadonlySet<number>;
+  readonly nonDeforming: ReadonlySet<number>;
+  readonly pairs: Readonly<Record<number, number>>;
+  readonly confines: Readonly<Record<number, string>>;
+  readonly reaches: Readonly<Record<number, JointReach>>;
+  readonly ranges: Readonly<Record<number, Limits>>;
+  readonly pose: Pose;
+  readonly partNames: Readonly<Record<number, string>>;
+  readonly rigidParts: ReadonlySet<number>;
+  /** By part. */
+  readonly pieces: Readonly<Record<number, readonly PartPiece[]>>;
+  readonly skinning: 'linear' | 'dual';
+  readonly dismissed: readonly WithId<StrayPoints>[];
+  readonly selections: readonly WithId<SavedSelection>[];
+  readonly poses: readonly WithId<SavedPose>[];
+  readonly motions: readonly WithId<SavedMotion>[];
+}
+
+/** Reads values that were checked when they came in; what a section is not known for is passed over. */
+export function readSettings(values: DocumentValues): DocumentSettings {
+  const locks = new Set<number>();
+  const nonDeforming = new Set<number>();
+  const rigidParts = new Set<number>();
+  const partNames: Record<number, string> = {};
+  const pieces: Record<number, PartPiece[]> = {};
+  const byJoint = { pairs: {}, confines: {}, reaches: {}, ranges: {}, pose: {} } as Record<
+    string,
+    Record<number, Json>
+  >;
+  const items = { dismissed: [], selections: [], poses: [], motions: [] } as Record<
+    string,
+    (Json & { savedAt?: number })[]
+  >;
+  let skinning: DocumentSettings['skinning'] = 'linear';
+  for (const [path, value] of Object.entries(values)) {
+    const [section, key, field] = path.split('/');
+    if (section === 'locks') locks.add(Number(key));
+    else if (section === 'nonDeforming') nonDeforming.add(Number(key));
+    else if (section === 'skinning') skinning = value === 'dual' ? 'dual' : 'linear';
+    else if (section === 'pieces')
+      (pieces[Number(key)] ??= []).push({ ...(value as unknown as PartPiece), id: field });
+    else if (section === 'parts' && field === 'name') partNames[Number(key)] = String(value);
+    else if (section === 'parts') rigidParts.add(Number(key));
+    else if (section in byJoint) byJoint[section][Number(key)] = value;
+    else if (section in items)
+      items[section].push({ ...(value as Readonly<Record<string, Json>>), id: key } as Json & object);
+  }
+  for (const list of Object.values(items))
+    list.sort((a, b) => ((a as Saved).savedAt ?? 0) - ((b as Saved).savedAt ?? 0));
+  for (const list of Object.values(pieces)) list.sort(inOrder);
+  return {
+    locks,
+    nonDeforming,
+    rigidParts,
+    partNames,
+    pieces,
+    skinning,
+    ...(byJoint as unknown as Pick<DocumentSettings, 'pairs' | 'confines' | 'reaches' | 'ranges' | 'pose'>),
+    ...(items as unknown as Pick<DocumentSettings, 'dismissed' | 'selections' | 'poses' | 'motions'>),
+  };
+}
+
+interface Saved {
+  readonly savedAt?: number;
+}
+
+/** As they were split off; those of before that was kept, by name. */
+const inOrder = (a: PartPiece, b: PartPiece): number =>
+  (a.savedAt ?? 0) - (b.savedAt ?? 0) || a.name.localeCompare(b.name, 'en', { numeric: true });
+
+/** Paths that put a pose on the stage instead of the one that is there. */
+export function posePaths(before: Pose, after: Pose): Record<string, Json> {
+  const paths: Record<string, Json> = {};
+  for (const joint of Object.keys(before)) paths[`pose/${joint}`] = null;
+  for (const [joint, pose] of Object.entries(after)) paths[`pose/${joint}`] = pose as JointPose & Json;
+  return paths;
+}

@@ -1,0 +1,60 @@
+import type { JointSetups } from '@judoka/core/skeleton';
+import { Piscina } from 'piscina';
+import { valueOf, type Outcome } from '../http/outcome.ts';
+import { threadFile } from '../jobs/threadFile.ts';
+import type { Question } from './documentThread.ts';
+
+const THREADS = 2;
+
+/**
+ * The threads that documents are worked on in. A character always goes to the same one, which holds its document ready.
+ */
+export class DocumentThreads {
+  readonly #threads: readonly Piscina[];
+
+  constructor(databaseUrl: string) {
+    this.#threads = Array.from(
+      { length: THREADS },
+      () =>
+        new Piscina({
+          ...threadFile('documentThread'),
+          minThreads: 0,
+          maxThreads: 1,
+          concurrentTasksPerWorker: 8,
+          idleTimeout: 60_000,
+          workerData: { databaseUrl },
+          atomics: 'disabled',
+          resourceLimits: { maxOldGenerationSizeMb: 4096 },
+        }),
+    );
+  }
+
+  append(question: Question & { readonly bytes: Uint8Array }): Promise<number> {
+    return this.#run('append', question);
+  }
+
+  open(question: Question): Promise<Uint8Array> {
+    return this.#run('open', question);
+  }
+
+  later(question: Question & { readonly after: number }): Promise<Uint8Array> {
+    return this.#run('later', question);
+  }
+
+  content(question: Question & { readonly edit: string }): Promise<Uint8Array> {
+    return this.#run('content', question);
+  }
+
+  snapshot(question: Question): Promise<{ name: string; weights: Uint8Array; setups: JointSetups }> {
+    return this.#run('snapshot', question);
+  }
+
+  async close(): Promise<void> {
+    await Promise.all(this.#threads.map((thread) => thread.destroy()));
+  }
+
+  async #run<T>(name: string, question: Question): Promise<T> {
+    const thread = this.#threads[parseInt(question.character.slice(0, 8), 16) % THREADS];
+    return valueOf((await thread.run(question, { name })) as Outcome<T>);
+  }
+}

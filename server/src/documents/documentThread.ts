@@ -1,0 +1,163 @@
+// What a thread of documents does: everything that decodes, replays or packs weights, off the server's main thread.
+import { workerData } from 'node:worker_threads';
+import {
+  decodeWeights,
+  documentHeader,
+  editHeader,
+  encodeRows,
+  laterEditsHeader,
+  packFrame,
+  unpackFrame,
+} from '@judoka/contract';
+import type { JointSetups } from '@judoka/core/skeleton';
+import { openDatabase, transaction } from '../database.ts';
+import { asFailure, type Outcome } from '../http/outcome.ts';
+import { RequestError } from '../http/requestError.ts';
+import { acceptEdits } from './acceptEdits.ts';
+import { insertCheckpoint, pruneCheckpoints } from './checkpoints.queries.ts';
+import { DocumentCache } from './documentCache.ts';
+import { eachEdit, findContent, findStack } from './edits.queries.ts';
+import { findHead, findValues, type Head } from './heads.queries.ts';
+import { loadDocument, loadRows, readSkeleton, type LoadedDocument } from './loadDocument.ts';
+
+const database = openDatabase((workerData as { readonly databaseUrl: string }).databaseUrl, 3);
+const cache = new DocumentCache();
+
+/** A checkpoint is due after so many edits, or so many bytes of them. */
+const CHECKPOINT_EDITS = 64;
+const CHECKPOINT_BYTES = 32 * 2 ** 20;
+/** Edits that can be undone which come with a document; more are asked for. */
+const HISTORY_PAGE = 100;
+/** Bytes of later edits in one answer; one edit at least. */
+const LATER_BYTES = 16 * 2 ** 20;
+const LATER_EDITS = 64;
+
+export interface Question {
+  readonly owner: string;
+  readonly character: string;
+}
+
+async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {
+  try {
+    return { ok: true, value: await work() };
+  } catch (error) {
+    return asFailure(error);
+  }
+}
+
+const missing = (): RequestError =>
+  new RequestError('not-found', 'This character does not exist, or is not yours.');
+
+async function headOf({ owner, character }: Question): Promise<Head> {
+  const head = await findHead(database, owner, character);
+  if (!head) throw missing();
+  return head;
+}
+
+/** Appends edits that came as a frame. @returns the new head */
+export const append = (question: Question & { readonly bytes: Uint8Array }): Promise<Outcome<number>> =>
+  answer(async () => {
+    const { header, blobs } = unpackFrame(question.bytes);
+    const { head, document } = await transaction(database, (db) =>
+      acceptEdits(db, cache, { ...question, header, blobs }),
+    );
+    if (document) {
+      cache.put(question.character, document);
+      await makeCheckpoint(question.character, document);
+    }
+    return head;
+  });
+
+async function makeCheckpoint(character: string, document: LoadedDocument): Promise<void> {
+  const { head, checkpoint, bytesSince, state } = document;
+  if (head - checkpoint < CHECKPOINT_EDITS && bytesSince < CHECKPOINT_BYTES) return;
+  document.checkpoint = head;
+  document.bytesSince = 0;
+  try {
+    await insertCheckpoint(database, character, head, encodeRows(state.rows));
+    await pruneCheckpoints(database, character);
+  } catch (error) {
+    // The next batch tries again; until then there is more to replay.
+    document.checkpoint = checkpoint;
+    document.bytesSince = bytesSince;
+    console.error('A checkpoint could not be made:', error);
+  }
+}
+
+/** The document at its head as a frame: all from one moment. */
+export const open = (question: Question): Promise<Outcome<Uint8Array>> =>
+  answer(async () => {
+    const { owner, character } = question;
+    if (!(await headOf(question)).skeleton) await readSkeleton(database, character);
+    return transaction(
+      database,
+      async (db) => {
+        const head = await findHead(db, owner, character);
+        if (!head) throw missing();
+        const done = await findStack(db, character, head.undoTop, HISTORY_PAGE);
+        const undone = await findStack(db, character, head.redoTop, HISTORY_PAGE);
+        const refs = (edits: typeof done) => edits.map(({ id, label }) => ({ id, label }));
+        const document = cache.take(character, head.head) ?? (await loadDocument(db, character, head));
+        const weights = encodeRows(document.state.rows);
+        cache.put(character, document);
+        return packFrame(
+          documentHeader.parse({
+            id: character,
+            name: head.name,
+            arrival: head.arrival,
+            head: head.head,
+            joints: head.setups,
+            values: await findValues(db, character),
+            done: refs(done),
+            moreDone: (done.at(-1)?.below ?? null) !== null,
+            undone: refs(undone),
+          }),
+          [weights],
+        );
+      },
+      'repeatable read',
+    );
+  });
+
+/** Edits after a head as a frame, as many as fit. */
+export const later = (question: Question & { readonly after: number }): Promise<Outcome<Uint8Array>> =>
+  answer(async () => {
+    const { head } = await headOf(question);
+    const entries: object[] = [];
+    const blobs: Uint8Array[] = [];
+    let [bytes, last] = [0, Math.min(question.after, head)];
+    for await (const edit of eachEdit(database, question.character, question.after, head)) {
+      if (
+        entries.length > 0 &&
+        (bytes + (edit.delta?.length ?? 0) > LATER_BYTES || entries.length === LATER_EDITS)
+      )
+        break;
+      const { id, kind, label, target, joints, values, delta } = edit;
+      const weights = delta ? { blob: blobs.push(delta) - 1 } : undefined;
+      entries.push({ id, kind, label, target: target ?? undefined, joints, values, weights });
+      bytes += delta?.length ?? 0;
+      last = edit.seq;
+    }
+    return packFrame(laterEditsHeader.parse({ head: last, entries, more: last < head }), blobs);
+  });
+
+/** What one edit did, as a frame. */
+export const content = (question: Question & { readonly edit: string }): Promise<Outcome<Uint8Array>> =>
+  answer(async () => {
+    await headOf(question);
+    const stored = await findContent(database, question.character, question.edit);
+    if (!stored) throw new RequestError('not-found', 'There is no such edit.');
+    const { joints, values, delta } = stored;
+    if (delta) decodeWeights(delta);
+    return packFrame(editHeader.parse({ joints, values }), delta ? [delta] : []);
+  });
+
+/** Weights and joints at the head, to be written into a file. */
+export const snapshot = (
+  question: Question,
+): Promise<Outcome<{ name: string; weights: Uint8Array; setups: JointSetups }>> =>
+  answer(async () => {
+    const { head, name, setups } = await headOf(question);
+    const { rows } = await loadRows(database, question.character, head);
+    return { name, weights: encodeRows(rows), setups };
+  });

@@ -1,0 +1,85 @@
+// What a thread of files does, so that the server goes on answering.
+import { decodeRows, encodeRows } from '@judoka/contract';
+import { buildPalette, restWorld } from '@judoka/core/skeleton';
+import {
+  checkInput,
+  describe,
+  listArrivalFindings,
+  listWeightTroubles,
+  skinnedRows,
+} from '@judoka/core/analysis/checkUp';
+import { createPlainMemory } from '@judoka/core/memory';
+import { drawPicture } from '@judoka/core/analysis/picture';
+import { exportCharacter, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
+import type { Character } from '@judoka/core/document';
+import { PNG } from 'pngjs';
+import { decoders } from './decoders.ts';
+import { asFailure, type Outcome } from '../http/outcome.ts';
+import type { ExportJob, Imported } from './FileJobs.ts';
+import { skinKernels } from '@judoka/core/deform';
+
+const PICTURE_WIDTH = 480;
+const PICTURE_HEIGHT = 360;
+
+async function read(bytes: Uint8Array): Promise<Imported> {
+  const character = await readCharacter(openGlb(bytes), decoders);
+  const { parts, joints } = describe(character);
+  return {
+    summary: {
+      parts: parts.length,
+      points: parts.reduce((sum, part) => sum + part.points, 0),
+      joints,
+      troubles: listWeightTroubles(skinnedRows(character, character.rows)),
+      arrival: [...listArrivalFindings(character), ...character.notes],
+      skinned: character.parts.map(({ role }) => role === 'skinned'),
+    },
+    skeleton: character.skeleton.joints,
+    nonDeforming: [...checkInput(character, {}).roots],
+    weights: encodeRows(character.rows),
+    picture: picture(character),
+  };
+}
+
+/** The character at rest as a PNG. */
+function picture(character: Character): Uint8Array {
+  const memory = createPlainMemory();
+  const world = restWorld(character.skeleton);
+  const meshes = character.parts.map((part, index) => {
+    const palette = new Float32Array(world.length + 16);
+    buildPalette(world, part.inverseBinds, palette);
+    const positions = new Float32Array(part.positions.length);
+    const normals = new Float32Array(part.positions.length);
+    const arrays = {
+      rest: part.positions,
+      restNormals: part.normals,
+      rows: character.rows[index],
+      palette,
+      positions,
+      normals,
+    };
+    skinKernels(memory).skinRange(arrays, 0, part.pointCount);
+    return { positions, normals, triangles: part.triangles };
+  });
+  const { width, height, pixels } = drawPicture(meshes, PICTURE_WIDTH, PICTURE_HEIGHT);
+  const png = new PNG({ width, height });
+  png.data = Buffer.from(pixels.buffer, pixels.byteOffset, pixels.byteLength);
+  return PNG.sync.write(png);
+}
+
+async function write({ source, weights, setups }: ExportJob): Promise<Uint8Array> {
+  const container = openGlb(source);
+  const character = await readCharacter(container, decoders);
+  return writeGlb(exportCharacter(container, character, decodeRows(weights), { setups }));
+}
+
+async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {
+  try {
+    return { ok: true, value: await work() };
+  } catch (error) {
+    return asFailure(error);
+  }
+}
+
+export const importFile = (bytes: Uint8Array): Promise<Outcome<Imported>> => answer(() => read(bytes));
+
+export const exportFile = (job: ExportJob): Promise<Outcome<Uint8Array>> => answer(() => write(job));

@@ -1,0 +1,42 @@
+import '@mantine/core/styles.css';
+import '@mantine/notifications/styles.css';
+import '@mantine/spotlight/styles.css';
+import '@fontsource-variable/figtree';
+import '@fontsource/ibm-plex-mono/400.css';
+import '../ui/theme/styles.css';
+import { MantineProvider } from '@mantine/core';
+import { Notifications } from '@mantine/notifications';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { Provider } from 'react-redux';
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { ErrorPage } from './ErrorPage.tsx';
+import { ShelfPage } from '../shelf/ShelfPage.tsx';
+import { store } from '../settings/store.ts';
+import { cssVariables, theme } from '../ui/theme/theme.ts';
+
+/** The workspace is fetched while the shelf is looked at, so that opening a character does not wait for it. */
+const loadWorkspace = async () => ({
+  Component: (await import('../workspace/WorkspacePage.tsx')).WorkspacePage,
+});
+
+const router = createBrowserRouter([
+  { path: '/', element: <ShelfPage />, errorElement: <ErrorPage /> },
+  { path: '/characters/:id', element: <Navigate to="paint" replace />, errorElement: <ErrorPage /> },
+  { path: '/characters/:id/:stage', lazy: loadWorkspace, errorElement: <ErrorPage /> },
+  { path: '*', element: <ErrorPage /> },
+]);
+
+createRoot(document.getElementById('root') as HTMLElement).render(
+  <StrictMode>
+    <Provider store={store}>
+      <MantineProvider theme={theme} cssVariablesResolver={cssVariables} defaultColorScheme="light">
+        <Notifications position="bottom-center" />
+        <RouterProvider router={router} />
+      </MantineProvider>
+    </Provider>
+  </StrictMode>,
+);
+
+// What cannot be fetched now is asked for again when a character is opened.
+requestIdleCallback(() => void loadWorkspace().catch(() => undefined));

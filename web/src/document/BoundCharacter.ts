@@ -1,0 +1,78 @@
+import { type Character, withJointSetups } from '@judoka/core/document';
+import { CoreError } from '@judoka/core/errors';
+import {
+  buildPalette,
+  type JointSetups,
+  type Pose,
+  poseWorld,
+  rebind,
+  type Skeleton,
+} from '@judoka/core/skeleton';
+
+/** Joints that may be added before a character must be opened anew: kernel memory is handed out once. */
+const SPARE_JOINTS = 128;
+
+/**
+ * The skeleton at work, and what binds each part to it. Joints keep their numbers for good; arrays by joint have a
+ * capacity for some more than there are.
+ */
+export class BoundCharacter {
+  readonly #base: Character;
+  readonly jointCapacity: number;
+  /** The character as it is now: the file's parts, bound to the joints as they stand. */
+  character: Character;
+  /** Inverse bind matrices a part, then its place: Float32Array, 16·(jointCapacity + 1). */
+  readonly #binds: readonly Float32Array[];
+
+  constructor(base: Character, setups: JointSetups) {
+    this.#base = base;
+    this.character = withJointSetups(base, setups);
+    this.jointCapacity = this.skeleton.joints.length + SPARE_JOINTS;
+    this.#binds = base.parts.map(() => new Float32Array((this.jointCapacity + 1) * 16));
+    this.#layBinds();
+  }
+
+  get skeleton(): Skeleton {
+    return this.character.skeleton;
+  }
+
+  /** @throws CoreError if there is no room for so many joints */
+  checkCapacity({ joints }: Skeleton): void {
+    if (joints.length > this.jointCapacity)
+      throw new CoreError(
+        'argument-invalid',
+        'There is no room for more joints now. Open the character again, then go on.',
+      );
+  }
+
+  /** Binds the parts to a skeleton that was checked. */
+  bind(skeleton: Skeleton): void {
+    const { parts } = this.character;
+    this.character = {
+      ...this.character,
+      skeleton,
+      parts: parts.map((part, i) => ({
+        ...part,
+        inverseBinds: rebind(this.#base.parts[i].inverseBinds, this.#base.skeleton, skeleton),
+      })),
+    };
+    this.#layBinds();
+  }
+
+  #layBinds(): void {
+    this.character.parts.forEach(({ inverseBinds }, i) => {
+      this.#binds[i].set(inverseBinds.subarray(0, inverseBinds.length - 16));
+      this.#binds[i].set(inverseBinds.subarray(inverseBinds.length - 16), this.jointCapacity * 16);
+    });
+  }
+
+  /** World matrices in a pose: Float32Array, 16·jointCapacity. */
+  pose(pose: Pose, world: Float32Array): void {
+    poseWorld(this.skeleton, pose, world);
+  }
+
+  /** What skinning blends, of one part: Float32Array, 16·(jointCapacity + 1). */
+  palette(part: number, world: Float32Array, palette: Float32Array): void {
+    buildPalette(world, this.#binds[part], palette);
+  }
+}

@@ -1,0 +1,368 @@
+import type { DocumentHeader } from '@judoka/contract';
+import {
+  changeValues,
+  checkEdit,
+  characterSize,
+  editOf,
+  isEmptyEdit,
+  longestSide,
+  boxAround,
+  readSettings,
+  rebaseEdit,
+  type Character,
+  type CharacterPart,
+  type DocumentSettings,
+  type DocumentState,
+  type DocumentValues,
+  type Edit,
+  type History,
+  type JointNumbers,
+  type Json,
+  type RebasedEdit,
+} from '@judoka/core/document';
+import { CoreError } from '@judoka/core/errors';
+import type { KernelMemory } from '@judoka/core/memory';
+import type { Neighbours } from '@judoka/core/mesh';
+import { pairJoints, restPlaces, type JointPairs, type Pose, type Skeleton } from '@judoka/core/skeleton';
+import {
+  apply,
+  createRowBatch,
+  DEFAULT_STRIDE,
+  DeltaBuilder,
+  type RowBatch,
+  type WeightRows,
+} from '@judoka/core/weights';
+import type { BoundCharacter } from './BoundCharacter.ts';
+import { DocumentLog, type CommitOptions, type LogHost } from './DocumentLog.ts';
+import { Events } from './events.ts';
+import { OtherReaders } from './OtherReaders.ts';
+import { Proposals } from './Proposals.ts';
+import { SavedItems } from './SavedItems.ts';
+import type { Shown } from './shown.ts';
+import type { SaveState } from './saveState.ts';
+import { applySlices } from './applySlices.ts';
+import { isLarge, nextTurn } from './turns.ts';
+import { Writer } from './Writer.ts';
+
+export type DocumentEvent =
+  'weights' | 'joints' | 'values' | 'history' | 'saving' | 'refused' | 'shown' | 'notTaken' | 'notice';
+
+/** A part of the open character: its shape and its weights, which lie in the kernels' memory. */
+export interface DocumentPart {
+  readonly index: number;
+  readonly part: CharacterPart;
+  readonly rows: WeightRows;
+  readonly neighbours: Neighbours;
+}
+
+/** Rows of a part that were written: the first `count` of `points`. */
+export type RowsWritten = (part: number, points: Uint32Array, count: number) => void;
+
+/** How far off the mirrored place a partner may stand, as a share of the skeleton's size. */
+const PAIR_TOLERANCE = 0.012;
+
+/**
+ * A character that is open: its weights, joints and values, who may write them, and their log. Everything else reads
+ * them; only edits change them. It publishes events, and tells of each row that is written. It knows no stage.
+ */
+export class OpenDocument implements LogHost {
+  readonly id: string;
+  readonly name: string;
+  /** What was found on arrival, in sentences. */
+  readonly arrival: readonly string[];
+  readonly bound: BoundCharacter;
+  readonly memory: KernelMemory;
+  readonly parts: readonly DocumentPart[];
+  /** Memory to normalize many rows at a time, for parts of the usual stride. */
+  readonly batch: RowBatch;
+  readonly events = new Events<DocumentEvent>();
+  readonly rowListeners = new Set<RowsWritten>();
+  readonly writer = new Writer();
+  readonly log: DocumentLog;
+  /** Uint8Array by joint, in the kernels' memory: 1 where a joint is locked. */
+  readonly locks: Uint8Array;
+  values: DocumentValues;
+  settings: DocumentSettings;
+  /** What has to become an edit before another one does: a pose that has not come to rest. */
+  readonly unsettled = new Set<() => void>();
+  readonly proposals = new Proposals(this);
+  readonly saved: SavedItems;
+  /** What the person should know now, in a sentence. */
+  notice = '';
+  /** Points where not all of an edit could be taken on top of others', with the rows that it had wanted. */
+  leftOut: Edit['weights'] = [];
+  /** What is on the stage and not in the log. */
+  shown: Shown | undefined;
+  readonly #readers: OtherReaders;
+  #pairs: JointPairs | undefined;
+  #size: number | undefined;
+
+  constructor(
+    header: DocumentHeader,
+    bound: BoundCharacter,
+    memory: KernelMemory,
+    parts: readonly DocumentPart[],
+  ) {
+    this.id = header.id;
+    this.name = header.name;
+    this.arrival = header.arrival;
+    this.bound = bound;
+    this.memory = memory;
+    this.parts = parts;
+    this.batch = createRowBatch(memory, DEFAULT_STRIDE);
+    this.locks = memory.u8(bound.jointCapacity);
+    this.values = header.values;
+    this.settings = readSettings(header.values);
+    this.#layLocks();
+    this.saved = new SavedItems(this);
+    this.log = new DocumentLog(this, header);
+    this.#readers = new OtherReaders(this.id, (head) => {
+      this.log.follow(head).catch((error: Error) => this.notify(error.message));
+    });
+  }
+
+  close(): void {
+    this.settle();
+    this.log.close();
+    this.#readers.close();
+  }
+
+  /** The character as it is now; its parts' points and polygons never change. */
+  get character(): Character {
+    return this.bound.character;
+  }
+
+  get skeleton(): Skeleton {
+    return this.bound.skeleton;
+  }
+
+  get saveState(): SaveState {
+    return this.log.queue.state;
+  }
+
+  get history(): History {
+    return this.log.history;
+  }
+
+  /** Joints whose deforming is off: bindings give them no weight. */
+  get nonDeforming(): ReadonlySet<number> {
+    return this.settings.nonDeforming;
+  }
+
+  /** Left and right joints, as names and places tell and the person has corrected. */
+  get pairs(): JointPairs {
+    if (this.#pairs) return this.#pairs;
+    const places = restPlaces(this.skeleton);
+    const size = longestSide(boxAround([places])) || 1;
+    this.#pairs = pairJoints(this.skeleton, places, PAIR_TOLERANCE * size, this.settings.pairs);
+    return this.#pairs;
+  }
+
+  /** How large the character is, in scene units: the longest side of the box around it. */
+  get size(): number {
+    this.#size ??= characterSize(this.character.parts);
+    return this.#size;
+  }
+
+  // ---- reading ---------------------------------------------------------------------------------------------------
+
+  /** The name that a joint has on the screen. */
+  jointName(joint: number): string {
+    return this.skeleton.joints[joint]?.name ?? 'no joint';
+  }
+
+  /** What the person calls a part. */
+  partName(part: number): string {
+    return this.settings.partNames[part] ?? this.parts[part].part.name;
+  }
+
+  /** Where a joint stands at rest, in the scene. */
+  restPlace(joint: number): [number, number, number] {
+    const [x, y, z] = restPlaces(this.skeleton).subarray(joint * 3);
+    return [x, y, z];
+  }
+
+  /** A pose without joints that are not there any more. */
+  knownJoints(pose: Pose): Pose {
+    const { joints } = this.skeleton;
+    return Object.fromEntries(
+      Object.entries(pose).filter(([joint]) => joints[Number(joint)]?.removed === undefined),
+    );
+  }
+
+  rowsOfPart(): WeightRows[] {
+    return this.parts.map(({ rows }) => rows);
+  }
+
+  /** Copies of all parts' rows, to be sent to another thread. */
+  copyRows(): WeightRows[] {
+    return this.parts.map(({ rows }) => ({
+      ...rows,
+      joints: rows.joints.slice(),
+      values: rows.values.slice(),
+    }));
+  }
+
+  // ---- editing ---------------------------------------------------------------------------------------------------
+
+  /** Does an edit when it is its turn: named, kept and sent. @throws CoreError while something is only shown */
+  async perform(label: string, some: Partial<Edit>, options?: CommitOptions): Promise<void> {
+    this.settle();
+    const edit = editOf(some);
+    await this.writer.write(label, async () => {
+      this.refuseShown();
+      if (isEmptyEdit(edit)) return;
+      await this.applyInTurns(edit);
+      this.log.commit(label, edit, options);
+    });
+  }
+
+  /** Puts values at paths, as one edit at once; null or undefined takes one away. */
+  setValues(
+    label: string,
+    wanted: Readonly<Record<string, Json | undefined>>,
+    options?: CommitOptions,
+  ): void {
+    this.settle();
+    const edit = editOf({ values: changeValues(this.values, wanted) });
+    if (isEmptyEdit(edit)) return;
+    this.apply(edit);
+    this.log.commit(label, edit, options);
+  }
+
+  /** Takes into the log what was done to the document already, by a stroke or a drag that has its turn. */
+  commit(label: string, some: Partial<Edit>): void {
+    this.settle();
+    const edit = editOf(some);
+    if (!isEmptyEdit(edit)) this.log.commit(label, edit);
+  }
+
+  /** @throws CoreError argument-invalid while something is only shown */
+  refuseShown(): void {
+    if (this.shown) throw new CoreError('argument-invalid', `Keep or drop “${this.shown.label}” first.`);
+  }
+
+  setShown(shown: Shown | undefined): void {
+    this.shown = shown;
+    this.events.publish('shown');
+  }
+
+  /** Whatever has not come to rest becomes an edit now; such work is done with itself before it makes its edit. */
+  settle(): void {
+    for (const work of this.unsettled) work();
+  }
+
+  undo(): Promise<void> {
+    this.settle();
+    return this.log.undo();
+  }
+
+  redo(): Promise<void> {
+    this.settle();
+    return this.log.redo();
+  }
+
+  // ---- what the log does -----------------------------------------------------------------------------------------
+
+  apply(edit: Edit): void {
+    const next = checkEdit(this.#state(), edit);
+    this.bound.checkCapacity(next.skeleton);
+    if (edit.joints.length > 0) this.#setJoints(next.skeleton);
+    if (edit.values.length > 0) this.#putValues(next.values);
+    if (edit.weights.length === 0) return;
+    apply(this.rowsOfPart(), edit.weights);
+    for (const { part, points } of edit.weights) this.rowsWritten(part, points, points.length);
+    this.events.publish('weights');
+  }
+
+  /** Whoever calls has the writer's turn: until it is done nothing else may change weights. */
+  async applyInTurns(edit: Edit): Promise<void> {
+    if (!isLarge(edit.weights) || edit.joints.length > 0) return this.apply(edit);
+    if (edit.values.length > 0) checkEdit(this.#state(), editOf({ values: edit.values }));
+    await applySlices(this.rowsOfPart(), edit.weights, (part, points, count) =>
+      this.rowsWritten(part, points, count),
+    );
+    if (edit.values.length > 0) this.apply(editOf({ values: edit.values }));
+    await nextTurn();
+    this.events.publish('weights');
+    await nextTurn();
+  }
+
+  /** Rows were written, by an edit or by a stroke that has its turn. */
+  rowsWritten(part: number, points: Uint32Array, count: number): void {
+    for (const listener of this.rowListeners) listener(part, points, count);
+  }
+
+  rebase(edit: Edit, numbers: JointNumbers): RebasedEdit {
+    return rebaseEdit(this.#state(), edit, numbers);
+  }
+
+  async dropShown(): Promise<boolean> {
+    if (!this.shown) return false;
+    await this.shown.drop();
+    return true;
+  }
+
+  withoutShown(): () => void {
+    return this.shown?.takeOff() ?? (() => undefined);
+  }
+
+  notTaken(changes: Edit['weights']): void {
+    this.leftOut = changes;
+    this.events.publish('notTaken');
+  }
+
+  /** Gives points the rows that an edit of one's own had wanted there, where others had come first. */
+  async takeLeftOut(): Promise<void> {
+    const weights = this.leftOut.flatMap(({ part, points, after }) => {
+      const { rows } = this.parts[part];
+      const builder = new DeltaBuilder(part, rows.stride, points.length);
+      points.forEach((point, i) => builder.push(point, rows, point, after, i));
+      const delta = builder.finish();
+      return delta.points.length > 0 ? [delta] : [];
+    });
+    this.notTaken([]);
+    await this.perform('Take mine where others had come first', { weights });
+  }
+
+  historyChanged(): void {
+    this.events.publish('history');
+  }
+
+  savingChanged(): void {
+    if (this.log.queue.isIdle || this.log.queue.pending.length === 0) this.#readers.tell(this.log.queue.head);
+    this.events.publish('saving');
+  }
+
+  refusedChanged(): void {
+    this.events.publish('refused');
+  }
+
+  notify(sentence: string): void {
+    this.notice = sentence;
+    this.events.publish('notice');
+  }
+
+  #state(): DocumentState {
+    return { rows: this.rowsOfPart(), skeleton: this.skeleton, values: this.values };
+  }
+
+  #setJoints(skeleton: Skeleton): void {
+    this.bound.bind(skeleton);
+    this.#pairs = undefined;
+    this.events.publish('joints');
+  }
+
+  #putValues(values: DocumentValues): void {
+    this.values = values;
+    this.settings = readSettings(values);
+    this.#pairs = undefined;
+    this.#layLocks();
+    this.events.publish('values');
+  }
+
+  #layLocks(): void {
+    this.locks.fill(0);
+    for (const joint of this.settings.locks) if (joint < this.locks.length) this.locks[joint] = 1;
+  }
+}

@@ -1,0 +1,156 @@
+import { packFrame, selectionHeader, unpackFrame } from '@judoka/contract';
+import {
+  type DocumentSettings,
+  itemPath,
+  jointPath,
+  type Json,
+  type SavedPose,
+  type WithId,
+} from '@judoka/core/document';
+import type { Pose } from '@judoka/core/skeleton';
+import { addAttachment, attachmentBytes } from './attachments.ts';
+import type { CommitOptions } from './DocumentLog.ts';
+import type { Events } from './events.ts';
+
+export interface NamedSelection {
+  readonly id: string;
+  readonly name: string;
+  readonly points: ReadonlyMap<number, Uint32Array>;
+}
+
+/** The document whose things they are. */
+interface SavedDocument {
+  readonly id: string;
+  readonly settings: DocumentSettings;
+  readonly events: Pick<Events<string>, 'publish' | 'subscribe'>;
+  setValues(label: string, wanted: Readonly<Record<string, Json>>, options?: CommitOptions): void;
+  notify(sentence: string): void;
+}
+
+/** Poses and selections that the character keeps under names. */
+export class SavedItems {
+  readonly #document: SavedDocument;
+  /** Points of selections by attachment, as far as they have come. */
+  readonly #points = new Map<string, ReadonlyMap<number, Uint32Array>>();
+  readonly #asked = new Set<string>();
+
+  constructor(document: SavedDocument) {
+    this.#document = document;
+    document.events.subscribe('values', () => this.#fetchPoints());
+    this.#fetchPoints();
+  }
+
+  get poses(): readonly WithId<SavedPose>[] {
+    return this.#document.settings.poses;
+  }
+
+  get selections(): readonly NamedSelection[] {
+    return this.#document.settings.selections.flatMap(({ id, name, attachment }) => {
+      const points = this.#points.get(attachment);
+      return points ? [{ id, name, points }] : [];
+    });
+  }
+
+  /**
+   * @param picture a small PNG of it, if there is one
+   * @param joint the joint that the pose belongs to, if any
+   */
+  async savePose(
+    name: string,
+    joints: Pose,
+    picture: Uint8Array<ArrayBuffer> | null,
+    joint: number | null,
+  ): Promise<void> {
+    const attachment = picture && (await addAttachment(this.#document.id, picture));
+    const pose: SavedPose = { name, joints, picture: attachment, joint, savedAt: Date.now() };
+    this.#document.setValues(
+      `Save pose ${name}`,
+      { [itemPath('poses', crypto.randomUUID())]: pose as unknown as Json },
+      { attachments: attachment ? [attachment] : [] },
+    );
+  }
+
+  async changePose(
+    id: string,
+    {
+      picture,
+      ...change
+    }: Partial<Pick<SavedPose, 'name' | 'joints' | 'joint'>> & {
+      readonly picture?: Uint8Array<ArrayBuffer> | null;
+    },
+  ): Promise<void> {
+    const held = this.poses.find((pose) => pose.id === id);
+    if (!held) return;
+    const attachment = picture ? await addAttachment(this.#document.id, picture) : held.picture;
+    const { id: _, ...rest } = held;
+    const pose: SavedPose = { ...rest, ...change, picture: attachment };
+    const label = change.name ? `Rename pose ${held.name}` : `Change pose ${held.name}`;
+    this.#document.setValues(
+      label,
+      { [itemPath('poses', id)]: pose as unknown as Json },
+      { attachments: picture && attachment ? [attachment] : [] },
+    );
+  }
+
+  removePose(id: string): void {
+    const name = this.poses.find((pose) => pose.id === id)?.name ?? '';
+    this.#document.setValues(`Remove pose ${name}`, { [itemPath('poses', id)]: null });
+  }
+
+  /** @returns the new selection's id */
+  async saveSelection(name: string, points: ReadonlyMap<number, Uint32Array>): Promise<string> {
+    const blobs = [...points.values()].map((list) => new Uint8Array(list.slice().buffer));
+    const bytes = packFrame({ parts: [...points.keys()] }, blobs);
+    const attachment = await addAttachment(this.#document.id, bytes);
+    this.#points.set(attachment, points);
+    const id = crypto.randomUUID();
+    this.#document.setValues(
+      `Save selection ${name}`,
+      { [itemPath('selections', id)]: { name, attachment, savedAt: Date.now() } },
+      { attachments: [attachment] },
+    );
+    return id;
+  }
+
+  renameSelection(id: string, name: string): void {
+    const held = this.#document.settings.selections.find((one) => one.id === id);
+    if (!held) return;
+    const { id: _, ...rest } = held;
+    this.#document.setValues(`Rename selection ${held.name}`, {
+      [itemPath('selections', id)]: { ...rest, name },
+    });
+  }
+
+  /** Takes a selection away; joints that were confined to it are free again. */
+  removeSelection(id: string): void {
+    const { selections, confines } = this.#document.settings;
+    const name = selections.find((one) => one.id === id)?.name ?? '';
+    const freed = Object.entries(confines).flatMap(([joint, to]) =>
+      to === id ? [[jointPath('confines', Number(joint)), null]] : [],
+    );
+    this.#document.setValues(`Remove selection ${name}`, {
+      [itemPath('selections', id)]: null,
+      ...(Object.fromEntries(freed) as Record<string, null>),
+    });
+  }
+
+  #fetchPoints(): void {
+    for (const { attachment } of this.#document.settings.selections) {
+      if (this.#points.has(attachment) || this.#asked.has(attachment)) continue;
+      this.#asked.add(attachment);
+      attachmentBytes(this.#document.id, attachment)
+        .then((bytes) => {
+          this.#points.set(attachment, readPoints(bytes));
+          this.#document.events.publish('values');
+        })
+        .catch((error: Error) => this.#document.notify(error.message))
+        .finally(() => this.#asked.delete(attachment));
+    }
+  }
+}
+
+function readPoints(bytes: Uint8Array): ReadonlyMap<number, Uint32Array> {
+  const { header, blobs } = unpackFrame(bytes);
+  const { parts } = selectionHeader.parse(header);
+  return new Map(parts.map((part, i) => [part, new Uint32Array(blobs[i].slice().buffer)]));
+}

@@ -1,0 +1,106 @@
+import type { ValueChange } from '@judoka/core/document';
+import type { SkeletonChange } from '@judoka/core/skeleton';
+import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
+
+/** An edit that the server has not confirmed yet, as kept in this browser. */
+export interface StoredEdit {
+  /** Place in the order in which they were made; given by the store. */
+  readonly order?: number;
+  readonly character: string;
+  /** The tab that made it and will send it, as long as it lives. */
+  readonly tab: string;
+  readonly id: string;
+  readonly kind: 'edit' | 'undo' | 'redo';
+  readonly label: string;
+  readonly target?: string;
+  /** What was done to the weights (for an undo: the inverse), encoded. */
+  readonly change: Uint8Array<ArrayBuffer>;
+  readonly joints?: SkeletonChange;
+  /** Kept since an edit may change values. */
+  readonly values?: ValueChange;
+  /** What has to be on the server before the edit is. */
+  readonly attachments?: readonly string[];
+}
+
+export type PlacedEdit = StoredEdit & { readonly order: number };
+
+/** An edit that the server refused, set aside with the reason. */
+export interface RefusedEdit extends Omit<StoredEdit, 'order' | 'tab'> {
+  readonly reason: string;
+  readonly refusedAt: number;
+}
+
+/** Bytes that go with edits which are not confirmed yet. */
+export interface StoredAttachment {
+  readonly id: string;
+  readonly character: string;
+  readonly bytes: Uint8Array<ArrayBuffer>;
+}
+
+interface Schema extends DBSchema {
+  edits: { key: number; value: StoredEdit; indexes: { character: string } };
+  refused: { key: string; value: RefusedEdit; indexes: { character: string } };
+  attachments: { key: string; value: StoredAttachment };
+}
+
+let opening: Promise<IDBPDatabase<Schema>> | undefined;
+
+export function database(): Promise<IDBPDatabase<Schema>> {
+  opening ??= openDB<Schema>('judoka', 2, {
+    upgrade: (db, before) => {
+      if (before < 1)
+        db.createObjectStore('edits', { keyPath: 'order', autoIncrement: true }).createIndex(
+          'character',
+          'character',
+        );
+      db.createObjectStore('refused', { keyPath: 'id' }).createIndex('character', 'character');
+      db.createObjectStore('attachments', { keyPath: 'id' });
+    },
+  });
+  return opening;
+}
+
+/** Keeps an edit, behind all others; one that has its place already is kept there anew. */
+export async function keepEdit(edit: StoredEdit): Promise<number> {
+  return (await database()).put('edits', edit);
+}
+
+export async function dropEdits(orders: readonly number[]): Promise<void> {
+  const transaction = (await database()).transaction('edits', 'readwrite');
+  await Promise.all([...orders.map((order) => transaction.store.delete(order)), transaction.done]);
+}
+
+export async function editsOfCharacter(character: string): Promise<PlacedEdit[]> {
+  return (await (await database()).getAllFromIndex('edits', 'character', character)) as PlacedEdit[];
+}
+
+export async function keepAttachment(attachment: StoredAttachment): Promise<void> {
+  await (await database()).put('attachments', attachment);
+}
+
+export async function findAttachment(id: string): Promise<StoredAttachment | undefined> {
+  return (await database()).get('attachments', id);
+}
+
+export async function dropAttachments(ids: readonly string[]): Promise<void> {
+  const transaction = (await database()).transaction('attachments', 'readwrite');
+  await Promise.all([...ids.map((id) => transaction.store.delete(id)), transaction.done]);
+}
+
+/** Sets a refused edit aside and takes it out of those that are to be sent, both or neither. */
+export async function setAside(edit: RefusedEdit, order: number): Promise<void> {
+  const transaction = (await database()).transaction(['edits', 'refused'], 'readwrite');
+  await Promise.all([
+    transaction.objectStore('refused').put(edit),
+    transaction.objectStore('edits').delete(order),
+    transaction.done,
+  ]);
+}
+
+export async function refusedOfCharacter(character: string): Promise<RefusedEdit[]> {
+  return (await database()).getAllFromIndex('refused', 'character', character);
+}
+
+export async function dropRefused(id: string): Promise<void> {
+  await (await database()).delete('refused', id);
+}

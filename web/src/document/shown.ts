@@ -1,0 +1,7 @@
+/** Something that is on the stage and not in the log: a proposal, weights by reach. */
+export interface Shown {
+  readonly label: string;
+  drop(): Promise<void> | void;
+  /** Takes it off the document; what is returned puts it on whatever is there then. */
+  takeOff(): () => void;
+}

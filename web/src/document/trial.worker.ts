@@ -1,0 +1,158 @@
+import type { Skinning } from '@judoka/core/deform';
+import {
+  bendingJoints,
+  BendMeter,
+  createBendMesh,
+  type JointTrial,
+  runClip,
+  runRange,
+} from '@judoka/core/analysis/bends';
+import { type Crossing, CrossingFinder } from '@judoka/core/analysis/crossings';
+import { findNeighbours } from '@judoka/core/mesh';
+import {
+  type Bvh,
+  type Clip,
+  frameSeconds,
+  type Limits,
+  mapMotion,
+  type MotionRange,
+  retargetMotion,
+  sampleClip,
+  shelfMotion,
+} from '@judoka/core/animation';
+import { type RankedStray, rankStrays, strayPoints } from '@judoka/core/analysis/strays';
+import { readBvh } from '@judoka/core/formats';
+import { type Character, skinPart } from '@judoka/core/document';
+import type { JointPairs, Pose, Skeleton } from '@judoka/core/skeleton';
+import type { WeightRows } from '@judoka/core/weights';
+import * as Comlink from 'comlink';
+
+/** The character as it is now; `rows` are copies. */
+export interface TrialQuestion {
+  readonly rows: readonly WeightRows[];
+  readonly skeleton: Skeleton;
+  readonly inverseBinds: readonly Float32Array[];
+  readonly skinning: Skinning;
+  readonly nonDeforming: readonly number[];
+  readonly limits: Readonly<Record<number, Limits>>;
+  readonly pairs: JointPairs;
+  /** Strays that are meant: they count in the bends. */
+  readonly dismissed: readonly { readonly part: number; readonly points: readonly number[] }[];
+}
+
+export type MotionSource = { readonly shelf: string } | { readonly text: string };
+
+/** A motion on the character, and who follows whom. */
+export interface MappedMotion {
+  readonly clip: Clip;
+  /** Joint of the character → joint of the motion, -1 for none; and the motion's joints by name. */
+  readonly map: readonly number[];
+  readonly names: readonly string[];
+}
+
+/** Reports at most this often, in milliseconds: every report is a message to the page. */
+const REPORT_MS = 80;
+
+let base: Character | undefined;
+
+function characterOf({ rows, skeleton, inverseBinds }: TrialQuestion): Character {
+  if (!base) throw new Error('Trial was asked before it was given a character.');
+  const parts = base.parts.map((part, i) => ({ ...part, inverseBinds: inverseBinds[i] }));
+  return { ...base, skeleton, parts, rows };
+}
+
+function reporter(tell: (share: number) => void): (share: number) => void {
+  let told = 0;
+  return (share) => {
+    const now = performance.now();
+    if (now - told < REPORT_MS) return;
+    told = now;
+    tell(share);
+  };
+}
+
+async function meterOf(question: TrialQuestion): Promise<BendMeter> {
+  const character = characterOf(question);
+  const leaveOut = strayPoints(character, { nonDeforming: new Set(question.nonDeforming) });
+  for (const { part, points } of question.dismissed) {
+    const meant = new Set(points);
+    const left = leaveOut.get(part)?.filter((p) => !meant.has(p));
+    if (left) leaveOut.set(part, left);
+  }
+  return BendMeter.create({ ...character, leaveOut }, question.skinning);
+}
+
+const readMotion = (source: MotionSource): Bvh =>
+  'shelf' in source ? shelfMotion(source.shelf) : readBvh(source.text);
+
+const runner = {
+  begin(character: Character): void {
+    base = character;
+  },
+  /** The ranges' joints through their poses. */
+  async range(
+    question: TrialQuestion,
+    ranges: readonly MotionRange[],
+    tell?: (share: number) => void,
+  ): Promise<JointTrial[]> {
+    return runRange(await meterOf(question), ranges, tell && reporter(tell));
+  },
+  /** Some frames of a clip, by their numbers. */
+  async clip(
+    question: TrialQuestion,
+    clip: Clip,
+    frames: readonly number[],
+    tell: (share: number) => void,
+  ): Promise<JointTrial[]> {
+    const meter = await meterOf(question);
+    const poses = frames.map((frame) => {
+      const seconds = frameSeconds(clip, frame);
+      return { frame, seconds, pose: sampleClip(clip, seconds) };
+    });
+    return runClip(meter, bendingJoints(meter), poses, reporter(tell));
+  },
+  strays(question: TrialQuestion): RankedStray[] {
+    const { nonDeforming, limits } = question;
+    return rankStrays(characterOf(question), { nonDeforming: new Set(nonDeforming), limits });
+  },
+  /** How two parts cross in poses. */
+  crossings(question: TrialQuestion, pair: readonly [number, number], poses: readonly Pose[]): Crossing[] {
+    const character = characterOf(question);
+    const meshes = pair.map((part) => {
+      const { polygonOffsets, polygonPoints, pointCount, triangles } = character.parts[part];
+      const neighbours = findNeighbours({ offsets: polygonOffsets, points: polygonPoints }, pointCount);
+      const { positions, normals } = skinPart(character, part, {}, true);
+      return createBendMesh(triangles, neighbours, positions, normals);
+    });
+    const finder = new CrossingFinder(meshes[0], meshes[1]);
+    return poses.map((pose) => {
+      const [one, other] = pair.map((part) => skinPart(character, part, pose, false).positions);
+      return finder.find([one, other]);
+    });
+  },
+  /** @throws CoreError if the motion cannot be read or fits nothing */
+  motion(
+    { skeleton, pairs }: Pick<TrialQuestion, 'skeleton' | 'pairs'>,
+    source: MotionSource,
+    name: string,
+    follows: Readonly<Record<string, number>>,
+  ): { ok: true; motion: MappedMotion } | { ok: false; message: string } {
+    try {
+      const bvh = readMotion(source);
+      const map = mapMotion({ skeleton, pairs }, bvh);
+      for (const [joint, from] of Object.entries(follows))
+        if (Number(joint) < map.length && from < bvh.joints.length) map[Number(joint)] = from;
+      const names = bvh.joints.map((joint) => joint.name);
+      if (map.every((from) => from < 0)) {
+        const clip: Clip = { name, seconds: 0, rate: 30, tracks: [] };
+        return { ok: true, motion: { clip, map: [...map], names } };
+      }
+      const clip = retargetMotion({ skeleton, pairs }, bvh, map, name);
+      return { ok: true, motion: { clip, map: [...map], names } };
+    } catch (error) {
+      return { ok: false, message: error instanceof Error ? error.message : String(error) };
+    }
+  },
+};
+export type TrialRunner = typeof runner;
+Comlink.expose(runner);

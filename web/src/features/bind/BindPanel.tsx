@@ -1,0 +1,259 @@
+import { Button, Group, Progress } from '@mantine/core';
+import type { BindMethod, BindReport, FallbackReason } from '@judoka/core/operations/bind';
+import { useEffect, useRef, useState } from 'react';
+import { runBind } from './bindRun.ts';
+import { nextTurn } from '../../document/turns.ts';
+import { useEvent } from '../../document/useEvent.ts';
+import { settingsChanged, type BenchState } from '../../settings/uiSettings.ts';
+import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { confinesOf, deformingJoints, isBound, openPoints } from '../../scene/scope.ts';
+import { NumberField } from '../../ui/NumberField.tsx';
+import { Segments } from '../../ui/Segments.tsx';
+import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
+import type { Editing } from '../../scene/Editing.ts';
+
+type At = Editing;
+
+const METHODS: readonly { readonly value: BindMethod; readonly label: string; readonly says: string }[] = [
+  { value: 'volume', label: 'Volume', says: 'Through the inside of the body. Torn and layered meshes too.' },
+  { value: 'heat', label: 'Heat', says: 'Over the surface, from the bones that are seen. Clean meshes.' },
+  { value: 'nearest', label: 'Nearest bone', says: 'Through the air. At once, for a first look.' },
+];
+
+const WHY: Readonly<Record<FallbackReason, string>> = {
+  'no-bone-seen': 'no bone is seen from there, so they are bound through the inside',
+  'no-solution': 'heat found no solution there, so they are bound through the inside',
+  'no-way-inside': 'no bone gets there through the inside, so they follow the nearest surface',
+};
+
+type Work =
+  | { readonly kind: 'idle' }
+  | { readonly kind: 'binding'; readonly share: number }
+  | { readonly kind: 'failed'; readonly message: string };
+
+/** A first binding of the parts that are shown: choose, bind, look at old against new, keep. */
+export function BindPanel({ at }: { at: At }) {
+  useEvent(at.document.events, 'shown');
+  const dispatch = useAppDispatch();
+  const { bindMethod, softness, limit, bindSelected, bindChosen } = useBench();
+  const [work, setWork] = useState<Work>({ kind: 'idle' });
+  const [report, setReport] = useState<BindReport>();
+  const stop = useRef<AbortController>(undefined);
+  useEffect(() => () => stop.current?.abort(), [at]);
+
+  const bind = (): void => {
+    const control = new AbortController();
+    stop.current = control;
+    setWork({ kind: 'binding', share: 0 });
+    setReport(undefined);
+    bindShown(
+      at,
+      { bindMethod, softness, limit, bindSelected, bindChosen },
+      (share) => setWork({ kind: 'binding', share }),
+      control.signal,
+    ).then(
+      (told) => {
+        setReport(told);
+        setWork({ kind: 'idle' });
+      },
+      (error: Error) =>
+        setWork(error.name === 'AbortError' ? { kind: 'idle' } : { kind: 'failed', message: error.message }),
+    );
+  };
+
+  if (at.document.proposals.current && report) return <Compare at={at} report={report} />;
+  const busy = work.kind === 'binding';
+  return (
+    <section className="group">
+      <h2>First binding</h2>
+      <div role="radiogroup" aria-label="Method">
+        {METHODS.map(({ value, label, says }) => (
+          <button
+            key={value}
+            type="button"
+            role="radio"
+            className="choice"
+            aria-checked={bindMethod === value}
+            disabled={busy}
+            onClick={() => dispatch(settingsChanged({ bindMethod: value }))}
+          >
+            <strong>{label}</strong>
+            <span>{says}</span>
+          </button>
+        ))}
+      </div>
+      <Group gap={6} grow mb={8}>
+        <NumberField
+          steppers
+          label="Softness"
+          description="of a limb’s thickness"
+          min={0.05}
+          max={1}
+          step={0.05}
+          decimalScale={2}
+          disabled={busy}
+          value={softness}
+          onChange={(value) => value > 0 && dispatch(settingsChanged({ softness: value }))}
+        />
+        <NumberField
+          steppers
+          label="Influences"
+          description="at most, a point"
+          min={1}
+          max={8}
+          allowDecimal={false}
+          disabled={busy}
+          value={limit}
+          onChange={(value) => value >= 1 && dispatch(settingsChanged({ limit: value }))}
+        />
+      </Group>
+      <Scope at={at} busy={busy} />
+      <Touches at={at} />
+      {busy ? (
+        <Group gap={8} wrap="nowrap" role="status" aria-label="Binding">
+          <Progress value={work.share * 100} style={{ flex: 1 }} aria-label="Share that is done" />
+          <Button variant="default" onClick={() => stop.current?.abort()}>
+            Stop
+          </Button>
+        </Group>
+      ) : (
+        <Button fullWidth onClick={bind}>
+          Bind
+        </Button>
+      )}
+      {work.kind === 'failed' && (
+        <div className="trouble" role="alert">
+          {work.message}
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** Says before what a binding will touch. */
+function Touches({ at }: { at: At }) {
+  useEvent(at.scene.events, 'parts');
+  useEvent(at.document.events, 'values');
+  const parts = at.scene.parts.filter(({ visible, part }) => visible && part.role === 'skinned');
+  const points = parts.reduce((sum, { part }) => sum + part.pointCount, 0);
+  const locked = at.document.locks.reduce((sum, one) => sum + one, 0);
+  const still = at.document.nonDeforming.size;
+  const more = [
+    ...(locked > 0
+      ? [`${locked} locked ${locked === 1 ? 'joint keeps its' : 'joints keep their'} weights`]
+      : []),
+    ...(still > 0 ? [`${still} ${still === 1 ? 'joint gets' : 'joints get'} none`] : []),
+  ];
+  return (
+    <p className="card-line">
+      {points.toLocaleString('en')} points on{' '}
+      {parts.length === 1 ? 'the one part' : `the ${parts.length} parts`} shown
+      {more.length > 0 ? `; ${more.join(', ')}` : ''}.
+    </p>
+  );
+}
+
+/** Old against new, and what could not be done as asked. */
+function Compare({ at, report }: { at: At; report: BindReport }) {
+  const proposal = at.document.proposals.current;
+  if (!proposal) return null;
+  return (
+    <section className="group" aria-label="The new binding">
+      <h2>{proposal.label}</h2>
+      <p className="card-line">
+        {report.changed.toLocaleString('en')} of {report.asked.toLocaleString('en')} points are bound anew.
+        Nothing is kept yet.
+      </p>
+      <Segments
+        name="Weights on the stage"
+        choices={{ old: 'Old', new: 'New' }}
+        value={proposal.shown ? 'new' : 'old'}
+        set={(which) => void at.document.proposals.show(which === 'new')}
+      />
+      {report.fallbacks.map(({ part, points, why }) => (
+        <div className="trouble" key={`${part} ${why}`} style={{ marginTop: 8 }}>
+          <span>
+            “{at.document.partName(part)}”, {points.length.toLocaleString('en')} points: {WHY[why]}.{' '}
+            <Button
+              size="compact-xs"
+              variant="default"
+              onClick={() => at.scene.setMarks({ points: new Map([[part, points]]), joints: [] })}
+            >
+              Show me
+            </Button>
+          </span>
+        </div>
+      ))}
+      {report.held > 0 && (
+        <div className="trouble" style={{ marginTop: 8 }}>
+          {report.held.toLocaleString('en')} points stay as they were: locked joints leave them no room.
+        </div>
+      )}
+      <Group gap={6} grow mt={10}>
+        <Button onClick={() => void at.document.proposals.keep()}>Keep</Button>
+        <Button variant="default" onClick={() => void at.document.proposals.drop()}>
+          Drop
+        </Button>
+      </Group>
+    </section>
+  );
+}
+
+/** Whether a binding is for all points and joints, or for some. */
+function Scope({ at, busy }: { at: At; busy: boolean }) {
+  useEvent(at.scene.events, 'selection');
+  useEvent(at.scene.events, 'joint');
+  const chosen = at.scene.chosenJoints().length;
+  return (
+    <>
+      <SettingSwitch
+        setting="bindSelected"
+        label={`Selected points only (${at.scene.selection.count.toLocaleString('en')})`}
+        disabled={busy}
+      />
+      <SettingSwitch setting="bindChosen" mb={8} label={`Chosen joints only (${chosen})`} disabled={busy} />
+    </>
+  );
+}
+
+type Wish = Pick<BenchState, 'bindMethod' | 'softness' | 'limit' | 'bindSelected' | 'bindChosen'>;
+
+/** Binds the shown parts and puts the result on the stage. */
+async function bindShown(
+  at: At,
+  { bindMethod, softness, limit, bindSelected, bindChosen }: Wish,
+  tell: (share: number) => void,
+  signal: AbortSignal,
+): Promise<BindReport> {
+  const {
+    document: { character, skeleton, locks },
+    scene: { parts },
+  } = at;
+  const selected = bindSelected ? at.scene.selection.points() : undefined;
+  if (selected?.size === 0) throw new Error('No point is selected. Select points, or bind all of them.');
+  const shown = parts
+    .filter(({ index, visible }) => visible && isBound(at, index) && (!selected || selected.has(index)))
+    .map(({ index }) => index);
+  // Copying and sending are much for one turn of the page.
+  const rows = at.document.copyRows();
+  await nextTurn();
+  const { change, report } = await runBind(
+    { parts: character.parts, skeleton, rows },
+    {
+      method: bindMethod,
+      parts: shown,
+      points: openPoints(at, selected),
+      deforming: deformingJoints(at, bindChosen ? at.scene.chosenJoints() : undefined),
+      softness,
+      limit,
+      locks: locks.slice(),
+      confines: confinesOf(at),
+    },
+    tell,
+    signal,
+  );
+  const label = `Bind by ${METHODS.find(({ value }) => value === bindMethod)?.label.toLowerCase() ?? bindMethod}`;
+  await at.document.proposals.propose(label, change);
+  if (report.changed === 0) at.document.notify('The binding is just as it was: nothing changed.');
+  return report;
+}

@@ -1,0 +1,94 @@
+import { Button, Group, Popover, Select, TextInput } from '@mantine/core';
+import { DEFAULT_PROFILE, type DeliveryProfile, PROFILES } from '@judoka/core/document';
+import { useState } from 'react';
+import { settingsChanged } from '../../settings/uiSettings.ts';
+import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { NumberField } from '../../ui/NumberField.tsx';
+
+const SHIPPED = [DEFAULT_PROFILE, ...PROFILES];
+
+interface ProfileChoiceProps {
+  readonly profile: DeliveryProfile;
+  readonly choose: (profile: DeliveryProfile) => void;
+}
+
+/** The limits that a character is held against: some of ours, and the person's own. */
+export function ProfileChoice({ profile, choose }: ProfileChoiceProps) {
+  const { ownProfiles } = useBench();
+  const all = [...SHIPPED, ...ownProfiles];
+  return (
+    <Group gap={6} mt={8} wrap="nowrap">
+      <Select
+        style={{ flex: 1 }}
+        aria-label="Limits of"
+        data={all.map(({ name }) => name)}
+        value={profile.name}
+        allowDeselect={false}
+        onChange={(name) => choose(all.find((one) => one.name === name) ?? DEFAULT_PROFILE)}
+      />
+      <OwnProfile taken={all.map(({ name }) => name.toLowerCase())} choose={choose} like={profile} />
+    </Group>
+  );
+}
+
+interface OwnProfileProps {
+  readonly taken: readonly string[];
+  readonly choose: (profile: DeliveryProfile) => void;
+  readonly like: DeliveryProfile;
+}
+
+function OwnProfile({ taken, choose, like }: OwnProfileProps) {
+  const dispatch = useAppDispatch();
+  const { ownProfiles } = useBench();
+  const [opened, setOpened] = useState(false);
+  const [draft, setDraft] = useState<DeliveryProfile>({ ...like, name: '' });
+  const name = draft.name.trim();
+  const wrong = taken.includes(name.toLowerCase()) ? 'There is one of this name.' : '';
+  const save = (): void => {
+    const profile = { ...draft, name };
+    dispatch(settingsChanged({ ownProfiles: [...ownProfiles, profile] }));
+    choose(profile);
+    setOpened(false);
+  };
+  const figure = (key: 'influences' | 'joints' | 'vertices', label: string, most: number) => (
+    <NumberField
+      steppers
+      label={label}
+      min={1}
+      max={most}
+      allowDecimal={false}
+      value={draft[key]}
+      onChange={(value) => setDraft({ ...draft, [key]: value })}
+    />
+  );
+  return (
+    <Popover opened={opened} onChange={setOpened} position="bottom-end" width={220} trapFocus withinPortal>
+      <Popover.Target>
+        <Button
+          variant="default"
+          onClick={() => {
+            setDraft({ ...like, name: '' });
+            setOpened(!opened);
+          }}
+        >
+          Own limits
+        </Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <TextInput
+          label="Name"
+          maxLength={40}
+          value={draft.name}
+          error={wrong}
+          onChange={(event) => setDraft({ ...draft, name: event.currentTarget.value })}
+        />
+        {figure('influences', 'Influences a vertex', 16)}
+        {figure('joints', 'Joints', 65535)}
+        {figure('vertices', 'Vertices', 100_000_000)}
+        <Button fullWidth mt={10} disabled={name === '' || wrong !== ''} onClick={save}>
+          Save
+        </Button>
+      </Popover.Dropdown>
+    </Popover>
+  );
+}

@@ -1,0 +1,67 @@
+import { checkInput, checkUp } from '@judoka/core/analysis/checkUp';
+import { type RepairReport, repairSkeleton, repairWeights } from '@judoka/core/operations/repair';
+import type { Change, WeightRows } from '@judoka/core/weights';
+import type { Character, DeliveryProfile, Finding, FindingCode } from '@judoka/core/document';
+import type { Skeleton, SkeletonChange } from '@judoka/core/skeleton';
+import * as Comlink from 'comlink';
+
+let character: Character | undefined;
+
+/** What a check-up is asked with; `rows` are copies. */
+export interface CheckQuestion {
+  readonly rows: readonly WeightRows[];
+  readonly profile: DeliveryProfile;
+  readonly nonDeforming: readonly number[];
+}
+
+/** What a repair does to weights and to joints. */
+export interface Repaired {
+  readonly change: Change;
+  readonly joints: SkeletonChange;
+  readonly report: RepairReport;
+}
+
+function settings({ rows, profile, nonDeforming }: CheckQuestion) {
+  return { rows, profile, nonDeforming: new Set(nonDeforming) };
+}
+
+function begun(): Character {
+  if (!character) throw new Error('The check-up was asked before it was given a character.');
+  return character;
+}
+
+const checker = {
+  begin(given: Character): void {
+    character = given;
+  },
+  /** Joints were changed: how they stand now, and what binds each part to them. */
+  setSkeleton(skeleton: Skeleton, inverseBinds: readonly Float32Array[]): void {
+    const { parts, ...rest } = begun();
+    character = {
+      ...rest,
+      skeleton,
+      parts: parts.map((part, i) => ({ ...part, inverseBinds: inverseBinds[i] })),
+    };
+  },
+  /** What is found; the rows of the question go back. */
+  check(question: CheckQuestion): { findings: Finding[]; rows: readonly WeightRows[] } {
+    const findings = checkUp(begun(), settings(question));
+    const { rows } = question;
+    const buffers = rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]);
+    return Comlink.transfer({ findings, rows }, buffers);
+  },
+  /** What repairs findings, made on the rows of the question. */
+  repair(
+    question: CheckQuestion,
+    wanted: readonly { code: FindingCode; part?: number }[],
+    locks: Uint8Array,
+  ): Repaired {
+    const input = checkInput(begun(), settings(question));
+    const findings = checkUp(begun(), settings(question)).filter(({ code, part, settled }) =>
+      wanted.some((one) => !settled && one.code === code && one.part === part),
+    );
+    return { ...repairWeights(input, findings, locks), joints: repairSkeleton(input, findings) };
+  },
+};
+export type Checker = typeof checker;
+Comlink.expose(checker);

@@ -1,0 +1,261 @@
+import { itemPath, type Json, type SavedMotion, type WithId } from '@judoka/core/document';
+import { addAttachment, attachmentBytes } from '../../document/attachments.ts';
+import { Events } from '../../document/events.ts';
+import type { TrialThreads } from '../../document/TrialThreads.ts';
+import { type Clip, frameCount, frameSeconds, sampleClip, SHELF_MOTIONS } from '@judoka/core/animation';
+import type { MappedMotion, MotionSource } from '../../document/trial.worker.ts';
+import type { Editing } from '../../scene/Editing.ts';
+
+/** Where a clip comes from: the character's file, the shelf, or a motion that was dropped on the character. */
+export type ClipKind = 'file' | 'shelf' | 'motion';
+
+export interface ClipChoice {
+  /** Unique among all. */
+  readonly key: string;
+  readonly kind: ClipKind;
+  readonly name: string;
+}
+
+/** Which joints follow which, for a motion that was mapped. */
+export type Mapping = Pick<MappedMotion, 'map' | 'names'>;
+
+/** The clips of a character, and the one that plays. */
+export class ClipPlayer {
+  readonly #at: Editing;
+  readonly #threads: TrialThreads;
+  readonly events = new Events<'clip' | 'time' | 'mapped'>();
+  #follows: Readonly<Record<string, number>> = {};
+  #source: MotionSource | undefined;
+  #frame = 0;
+  #last = 0;
+  #turn = 0;
+  current: Clip | undefined;
+  choice: ClipChoice | undefined;
+  mapping: Mapping | undefined;
+  loading = false;
+  failure = '';
+  playing = false;
+  seconds = 0;
+  speed = 1;
+  /** The part that is played over and over, in seconds; all of it where missing. */
+  loop: readonly [number, number] | undefined;
+
+  constructor(at: Editing, threads: TrialThreads) {
+    this.#at = at;
+    this.#threads = threads;
+    at.document.events.subscribe('values', () => this.#valuesChanged());
+  }
+
+  get #motions(): readonly WithId<SavedMotion>[] {
+    return this.#at.document.settings.motions;
+  }
+
+  /** Motions may come and go by undo, and by others. */
+  #valuesChanged(): void {
+    const { choice } = this;
+    if (choice?.kind === 'motion' && !this.#motions.some(({ id }) => id === choice.key)) this.drop();
+    else this.#tell();
+  }
+
+  close(): void {
+    cancelAnimationFrame(this.#frame);
+    this.playing = false;
+    this.#turn = Infinity;
+  }
+
+  #tell(): void {
+    this.events.publish('clip');
+  }
+
+  /** All clips that there are. */
+  choices(): ClipChoice[] {
+    return [
+      ...this.#at.document.character.clips.map(({ name }, i): ClipChoice => ({
+        key: `file:${i}`,
+        kind: 'file',
+        name,
+      })),
+      ...this.#motions.map(({ id, name }): ClipChoice => ({ key: id, kind: 'motion', name })),
+      ...SHELF_MOTIONS.map((name): ClipChoice => ({ key: `shelf:${name}`, kind: 'shelf', name })),
+    ];
+  }
+
+  /** Takes in the text of a .bvh file: read first, kept only if it can be read; then it is the one that is shown. */
+  async add(name: string, text: string): Promise<void> {
+    const { document } = this.#at;
+    const { skeleton, pairs } = document;
+    const answer = await (await this.#threads.short()).motion({ skeleton, pairs }, { text }, name, {});
+    if (!answer.ok) throw new Error(answer.message);
+    const attachment = await addAttachment(document.id, new TextEncoder().encode(text));
+    const motion: SavedMotion = { name: name.slice(0, 120), attachment, follows: {}, savedAt: Date.now() };
+    const id = crypto.randomUUID();
+    document.setValues(
+      `Bring in motion ${motion.name}`,
+      { [itemPath('motions', id)]: motion as unknown as Json },
+      { attachments: [attachment] },
+    );
+    await this.choose(id);
+    if (answer.motion.clip.tracks.length === 0)
+      this.#at.document.notify(
+        `None of the joints of “${name}” is known here. Say in the table which follows which.`,
+      );
+  }
+
+  remove(id: string): void {
+    const name = this.#motions.find((one) => one.id === id)?.name ?? '';
+    this.#at.document.setValues(`Remove motion ${name}`, { [itemPath('motions', id)]: null });
+  }
+
+  /** Puts the clip away; the pose stays. */
+  drop(): void {
+    this.pause();
+    this.current = undefined;
+    this.choice = undefined;
+    this.mapping = undefined;
+    this.#tell();
+  }
+
+  /** Shows a clip from its beginning. */
+  async choose(key: string): Promise<void> {
+    const choice = this.choices().find((one) => one.key === key);
+    if (!choice) return;
+    this.pause();
+    const turn = ++this.#turn;
+    this.choice = choice;
+    this.failure = '';
+    this.mapping = undefined;
+    this.#follows = this.#motions.find(({ id }) => id === key)?.follows ?? {};
+    if (choice.kind === 'file') {
+      this.#source = undefined;
+      this.#take(this.#at.document.character.clips[Number(key.slice(5))]);
+      return;
+    }
+    this.loading = true;
+    this.current = undefined;
+    this.#tell();
+    try {
+      this.#source = choice.kind === 'shelf' ? { shelf: choice.name } : { text: await this.#textOf(key) };
+      if (turn === this.#turn) await this.#map(turn);
+    } catch (error) {
+      this.failure = error instanceof Error ? error.message : String(error);
+    } finally {
+      this.loading = false;
+      this.#tell();
+    }
+  }
+
+  /** Says which joint of the motion a joint follows; -1 for none. Kept with a motion that was dropped here. */
+  async follow(joint: number, from: number): Promise<void> {
+    this.#follows = { ...this.#follows, [joint]: from };
+    const { choice } = this;
+    const held = choice && this.#motions.find(({ id }) => id === choice.key);
+    if (held) {
+      const { id, ...motion } = held;
+      this.#at.document.setValues(
+        `Map ${this.#at.document.jointName(joint)} in ${motion.name}`,
+        { [itemPath('motions', id)]: { ...motion, follows: this.#follows } },
+        { growsAs: `follow:${id}:${joint}` },
+      );
+    }
+    await this.#map(++this.#turn);
+    // What was measured was another motion.
+    this.events.publish('mapped');
+  }
+
+  async #textOf(key: string): Promise<string> {
+    const held = this.#motions.find(({ id }) => id === key);
+    if (!held) throw new Error('This motion is not there any more.');
+    return new TextDecoder().decode(await attachmentBytes(this.#at.document.id, held.attachment));
+  }
+
+  async #map(turn: number): Promise<void> {
+    if (!this.#source || !this.choice) return;
+    const { skeleton, pairs } = this.#at.document;
+    const runner = await this.#threads.short();
+    const answer = await runner.motion({ skeleton, pairs }, this.#source, this.choice.name, this.#follows);
+    if (turn !== this.#turn) return;
+    if (!answer.ok) throw new Error(answer.message);
+    const { clip, map, names } = answer.motion;
+    this.mapping = { map, names };
+    this.#take(clip);
+  }
+
+  #take(clip: Clip): void {
+    const same = this.current?.name === clip.name && this.current.seconds === clip.seconds;
+    this.current = clip;
+    if (!same) {
+      this.loop = undefined;
+      this.seconds = 0;
+    }
+    this.#show();
+    this.#tell();
+  }
+
+  // ---- playing -------------------------------------------------------------------------------------------------
+
+  get frames(): number {
+    return this.current ? frameCount(this.current) : 0;
+  }
+
+  get frame(): number {
+    return this.current ? Math.round(this.seconds * this.current.rate) : 0;
+  }
+
+  #show(): void {
+    if (this.current)
+      this.#at.scene.showPose(this.#at.document.knownJoints(sampleClip(this.current, this.seconds)));
+  }
+
+  /** Goes to a frame and stays there: the pose is the character's own then, to paint in. */
+  goTo(frame: number): void {
+    if (!this.current) return;
+    this.pause();
+    this.seconds = frameSeconds(this.current, Math.max(0, Math.min(this.frames - 1, frame)));
+    this.#at.scene.setPose(
+      this.#at.document.knownJoints(sampleClip(this.current, this.seconds)),
+      `Pose from ${this.current.name}, frame ${this.frame}`,
+      'clip',
+    );
+    this.events.publish('time');
+  }
+
+  setSpeed(speed: number): void {
+    this.speed = speed;
+    this.#tell();
+  }
+
+  setLoop(loop: readonly [number, number] | undefined): void {
+    this.loop = loop;
+    this.#tell();
+  }
+
+  play(): void {
+    if (!this.current || this.playing || this.current.seconds === 0) return;
+    this.playing = true;
+    this.#last = performance.now();
+    this.#frame = requestAnimationFrame((now) => this.#step(now));
+    this.#tell();
+  }
+
+  pause(): void {
+    if (!this.playing) return;
+    cancelAnimationFrame(this.#frame);
+    this.playing = false;
+    this.goTo(this.frame);
+    this.#tell();
+  }
+
+  #step(now: number): void {
+    if (!this.playing || !this.current) return;
+    const [from, to] = this.loop ?? [0, this.current.seconds];
+    const span = Math.max(to - from, 1 / this.current.rate);
+    // A long gap (another tab) does not make it jump.
+    const elapsed = Math.min(0.25, Math.max(0, (now - this.#last) / 1000));
+    this.#last = now;
+    const on = this.seconds - from + elapsed * this.speed;
+    this.seconds = from + (((on % span) + span) % span);
+    this.#show();
+    this.events.publish('time');
+    this.#frame = requestAnimationFrame((next) => this.#step(next));
+  }
+}

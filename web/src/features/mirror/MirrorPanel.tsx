@@ -1,0 +1,246 @@
+import { Button, Group, Switch } from '@mantine/core';
+import type { MirrorReport } from '@judoka/core/operations/mirror';
+import { useEffect, useState } from 'react';
+import { NO_MARKS } from '../../scene/Scene.ts';
+import { useEvent } from '../../document/useEvent.ts';
+import { useBench } from '../../settings/store.ts';
+import { NumberField } from '../../ui/NumberField.tsx';
+import { Segments } from '../../ui/Segments.tsx';
+import type { Editing } from '../../scene/Editing.ts';
+import type { Mirroring } from './Mirroring.ts';
+
+type At = Editing & { readonly mirroring: Mirroring };
+
+/** The other side: how points find their counterparts, what has none, and weights carried across. */
+export function MirrorPanel({ at }: { at: At }) {
+  useEvent(at.mirroring.events, 'changed');
+  useEvent(at.scene.events, 'parts');
+  const { mirroring } = at;
+  const [finding, setFinding] = useState(false);
+  const { mode, tolerance } = mirroring;
+  useEffect(() => {
+    setFinding(true);
+    mirroring
+      .find()
+      .catch(() => undefined)
+      .finally(() => setFinding(false));
+  }, [mirroring, mode, tolerance]);
+  return (
+    <>
+      <section className="group" aria-label="Counterparts">
+        <h2>Counterparts</h2>
+        <Segments
+          name="How counterparts are found"
+          choices={{ topology: 'Along the polygons', place: 'By place' }}
+          value={mode}
+          set={(next) => mirroring.set({ mode: next })}
+        />
+        <NumberField
+          steppers
+          label="Off by at most, % of the size"
+          mt={6}
+          min={0.001}
+          max={5}
+          step={0.05}
+          decimalScale={3}
+          value={Number((tolerance * 100).toFixed(3))}
+          onChange={(value) => value > 0 && mirroring.set({ tolerance: value / 100 })}
+        />
+        <Unpaired at={at} finding={finding} />
+      </section>
+      <section className="group">
+        <h2>While painting</h2>
+        <Switch
+          label="Strokes go to both sides"
+          checked={mirroring.live}
+          onChange={(event) => mirroring.set({ live: event.currentTarget.checked })}
+        />
+        <div className="card-line">
+          <kbd>M</kbd> switches it; the card at the cursor says how it stands.
+        </div>
+      </section>
+      <Across at={at} />
+      <Asymmetry at={at} />
+    </>
+  );
+}
+
+function Unpaired({ at, finding }: { at: At; finding: boolean }) {
+  const { mirroring } = at;
+  if (mirroring.failure) return <div className="trouble">{mirroring.failure}</div>;
+  if (!mirroring.pairs)
+    return <p className="card-line">{finding ? 'Looking for counterparts' : 'Not found yet'}</p>;
+  const unpaired = mirroring.unpaired();
+  const count = [...unpaired.values()].reduce((sum, points) => sum + points.length, 0);
+  const fate = mirroring.fillsUnpaired ? 'they get the weights of what lies nearest' : 'they are left alone';
+  return (
+    <>
+      <div className={count > 0 ? 'trouble' : 'trouble fine'} style={{ marginTop: 8 }} data-unpaired={count}>
+        <span>
+          {count === 0
+            ? 'Every point shown has a counterpart.'
+            : `${count.toLocaleString('en')} points have no counterpart: ${fate}.`}{' '}
+          {count > 0 && (
+            <Button
+              size="compact-xs"
+              variant="default"
+              onClick={() => at.scene.setMarks({ points: unpaired, joints: [] })}
+            >
+              Show me
+            </Button>
+          )}
+        </span>
+      </div>
+      {count > 0 && (
+        <Switch
+          mt={6}
+          label="Give them what lies nearest"
+          checked={mirroring.fillsUnpaired}
+          onChange={(event) => mirroring.set({ fillsUnpaired: event.currentTarget.checked })}
+        />
+      )}
+    </>
+  );
+}
+
+type Scope = 'all' | 'selection' | 'joints';
+
+/** Carries weights across: all, what is selected, or the chosen joints. */
+function Across({ at }: { at: At }) {
+  useEvent(at.scene.events, 'selection');
+  useEvent(at.scene.events, 'joint');
+  const { limit } = useBench();
+  const [scope, setScope] = useState<Scope>('all');
+  const [busy, setBusy] = useState(false);
+  const chosen = at.scene.chosenJoints();
+  const mirror = (from: 'left' | 'right'): void => {
+    setBusy(true);
+    carry(at, from, scope, limit)
+      .then((told) => at.document.notify(told))
+      .catch((error: Error) => at.document.notify(error.message))
+      .finally(() => setBusy(false));
+  };
+  return (
+    <section className="group" aria-label="Carry across">
+      <h2>Carry across</h2>
+      <Segments
+        name="What is carried"
+        choices={{
+          all: 'All',
+          selection: `Selected ${at.scene.selection.count}`,
+          joints: `Joints ${chosen.length}`,
+        }}
+        value={scope}
+        set={setScope}
+      />
+      <Group gap={6} grow mt={8}>
+        <Button variant="default" loading={busy} onClick={() => mirror('left')}>
+          Left to right
+        </Button>
+        <Button variant="default" loading={busy} onClick={() => mirror('right')}>
+          Right to left
+        </Button>
+      </Group>
+    </section>
+  );
+}
+
+async function carry(at: At, from: 'left' | 'right', scope: Scope, limit: number): Promise<string> {
+  if (scope === 'joints' && at.scene.joint < 0) throw new Error('Choose the joints to carry across first.');
+  if (scope === 'selection' && at.scene.selection.count === 0)
+    throw new Error('Select the points to carry across first, on either side.');
+  const leftToRight = at.mirroring.leftToRight();
+  const way = from === 'left' ? leftToRight : leftToRight === 'down' ? 'up' : 'down';
+  const { change, report } = await at.mirroring.propose(
+    way,
+    {
+      points: scope === 'selection' ? at.scene.selection.points() : undefined,
+      joints: scope === 'joints' ? at.scene.chosenJoints() : undefined,
+    },
+    limit,
+  );
+  await at.document.perform(`Carry ${from} to ${from === 'left' ? 'right' : 'left'}`, { weights: change });
+  at.scene.setMarks(NO_MARKS);
+  return carriedWords(
+    at,
+    change.reduce((sum, { points }) => sum + points.length, 0),
+    report,
+  );
+}
+
+function carriedWords(at: At, changed: number, report: MirrorReport): string {
+  const alone = [...report.unpaired.values()].reduce((sum, points) => sum + points.length, 0);
+  const told = [
+    changed === 0 ? 'Both sides are alike already' : `${changed.toLocaleString('en')} points changed`,
+  ];
+  if (alone > 0) told.push(`${alone.toLocaleString('en')} without a counterpart stayed`);
+  if (report.held > 0) told.push(`${report.held.toLocaleString('en')} stayed: locked joints leave no room`);
+  if (report.lonely.length > 0)
+    told.push(
+      `no partner for ${report.lonely
+        .slice(0, 3)
+        .map((joint) => at.document.jointName(joint))
+        .join(', ')}`,
+    );
+  return `${told.join('. ')}.`;
+}
+
+const WORST_SHOWN = 6;
+
+/** Where the two sides differ, and by how much. */
+function Asymmetry({ at }: { at: At }) {
+  useEvent(at.document.events, 'weights');
+  const { mirroring } = at;
+  const worst = mirroring.pairs ? mirroring.differences() : [];
+  const points = new Map<number, Uint32Array>();
+  for (const { part } of worst)
+    if (!points.has(part))
+      points.set(
+        part,
+        Uint32Array.from(worst.filter((one) => one.part === part).map(({ point }) => point)).sort(),
+      );
+  return (
+    <section className="group" aria-label="Asymmetry">
+      <h2>Where the sides differ</h2>
+      {worst.length === 0 ? (
+        <p className="card-line">Nowhere by more than a hundredth.</p>
+      ) : (
+        <>
+          <p className="card-line" data-differing={worst.length}>
+            {worst.length.toLocaleString('en')} points, worst by {worst[0].amount.toFixed(2)}.{' '}
+            <Button
+              size="compact-xs"
+              variant="default"
+              onClick={() => at.scene.setMarks({ points, joints: [] })}
+            >
+              Show me
+            </Button>{' '}
+            <Button
+              size="compact-xs"
+              variant="default"
+              onClick={() => at.scene.selection.choosePoints(points, 'replace')}
+            >
+              Select them
+            </Button>
+          </p>
+          {worst.slice(0, WORST_SHOWN).map(({ part, point, amount }) => (
+            <button
+              key={`${part} ${point}`}
+              type="button"
+              className="word"
+              style={{ display: 'flex', width: '100%', justifyContent: 'space-between' }}
+              onClick={() =>
+                at.scene.setMarks({ points: new Map([[part, Uint32Array.of(point)]]), joints: [] })
+              }
+            >
+              <span>
+                {at.document.partName(part)}, point {point.toLocaleString('en')}
+              </span>
+              <span className="figures">{amount.toFixed(3)}</span>
+            </button>
+          ))}
+        </>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,332 @@
+import type { Painting } from './Painting.ts';
+import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
+import { Button, Group, Select, SimpleGrid, Slider, Text } from '@mantine/core';
+import type { Depth } from '@judoka/core/operations/paint';
+import type { Falloff } from '@judoka/core/math';
+import { useEffect, useMemo, useState } from 'react';
+import { fillSelection } from './fill.ts';
+import type { EventSource } from '../../document/events.ts';
+import { useEvent } from '../../document/useEvent.ts';
+import {
+  falloffOf,
+  LEAST_RADIUS,
+  MOST_RADIUS,
+  radiusSet,
+  settingsChanged,
+  strengthSet,
+  toolChosen,
+  type Tool,
+} from '../../settings/uiSettings.ts';
+import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { TOOL_NAMES } from '../../settings/toolNames.ts';
+import { isStray } from '../../scene/drawings/PartDrawing.ts';
+import { CurveEditor } from '../../ui/CurveEditor.tsx';
+import { FalloffSelect } from '../../ui/FalloffSelect.tsx';
+import { GradientPanel } from './GradientPanel.tsx';
+import { modelSize } from '../../scene/modelSize.ts';
+import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
+import { Segments } from '../../ui/Segments.tsx';
+import { NumberField } from '../../ui/NumberField.tsx';
+import type { Editing } from '../../scene/Editing.ts';
+
+/** Which points touch another piece, as the mirror's part of the page finds it out. */
+interface TouchingPoints {
+  readonly events: EventSource<'changed'>;
+  /** Int32Array over all parts: the point that a point touches, or -1; undefined while nobody asked. */
+  readonly touching: Int32Array | undefined;
+  findTouching(): Promise<unknown>;
+}
+
+type At = Editing & { readonly mirroring: TouchingPoints; readonly painting: Painting };
+
+export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', 'sharpen', 'scale'];
+
+/** The tool in hand and its settings. */
+export function BrushPanel({ at }: { at: At }) {
+  const dispatch = useAppDispatch();
+  const bench = useBench();
+  const height = modelSize(at);
+  return (
+    <>
+      <section className="group">
+        <h2>Tool</h2>
+        <SimpleGrid cols={2} spacing={4} verticalSpacing={4} role="group" aria-label="Tools">
+          {[...TOOLS, 'gradient' as const].map((tool, index) => (
+            <Button
+              key={tool}
+              variant={bench.tool === tool ? 'filled' : 'default'}
+              aria-pressed={bench.tool === tool}
+              px={6}
+
+              onClick={() => dispatch(toolChosen(tool))}
+            >
+              {TOOL_NAMES[tool]}&nbsp;<kbd>{tool === 'gradient' ? 9 : index + 1}</kbd>
+            </Button>
+          ))}
+        </SimpleGrid>
+      </section>
+      {TOOLS.includes(bench.tool) && bench.tool !== 'pose' && (
+        <section className="group">
+          <h2>Brush</h2>
+          <SliderRow
+            name="Radius"
+            value={bench.radius * height}
+            least={LEAST_RADIUS * height}
+            most={MOST_RADIUS * height}
+            curve
+            digits={height < 20 ? 3 : 1}
+            suffix={height < 20 ? ' m' : ''}
+            set={(radius) => dispatch(radiusSet(radius / height))}
+          />
+          <SliderRow
+            name="Strength"
+            value={bench.strength}
+            least={0.01}
+            most={1}
+            digits={2}
+            set={(s) => dispatch(strengthSet(s))}
+          />
+          {bench.tool === 'set' && (
+            <SliderRow
+              name="Weight"
+              value={bench.value}
+              least={0}
+              most={1}
+              digits={2}
+              set={(value) => dispatch(settingsChanged({ value }))}
+            />
+          )}
+          {bench.tool === 'scale' && (
+            <SliderRow
+              name="Times"
+              value={bench.factor}
+              least={0}
+              most={2}
+              digits={2}
+              set={(factor) => dispatch(settingsChanged({ factor }))}
+            />
+          )}
+          <Segments
+            name="Depth of the brush"
+            mt={6}
+            choices={{ surface: 'Along', facing: 'Facing', through: 'Through' }}
+            value={bench.depth}
+            set={(value) => dispatch(settingsChanged({ depth: value }))}
+          />
+          <div className="card-line">{DEPTH_WORDS[bench.depth]}</div>
+          <Segments
+            name="Passes of a stroke"
+            mt={6}
+            choices={{ build: 'Build up', single: 'One pass' }}
+            value={bench.singlePass ? 'single' : 'build'}
+            set={(value) => dispatch(settingsChanged({ singlePass: value === 'single' }))}
+          />
+          <SettingSwitch setting="steady" mt={6} label="Steady strokes" />
+          <FalloffSelect<Falloff | 'own'>
+            name="Falloff"
+            value={bench.falloff}
+            curve={falloffOf(bench)}
+            more={[{ value: 'own', label: 'Your own' }]}
+            set={(falloff) => dispatch(settingsChanged({ falloff }))}
+          />
+          {bench.falloff === 'own' && (
+            <CurveEditor
+              curve={bench.ownFalloff}
+              set={(curve) => dispatch(settingsChanged({ ownFalloff: [...curve] }))}
+            />
+          )}
+          {bench.tool === 'smooth' && (
+            <Segments
+              name="What is smoothed"
+              mt={6}
+              choices={{ one: 'This joint', all: 'All influences' }}
+              value={bench.smoothAll ? 'all' : 'one'}
+              set={(value) => dispatch(settingsChanged({ smoothAll: value === 'all' }))}
+            />
+          )}
+          {bench.tool === 'smooth' && <MeetSwitch at={at} />}
+          <div className="row" style={{ gridTemplateColumns: '66px 1fr' }}>
+            <span>Pen</span>
+            <Select
+              aria-label="Pen pressure"
+              data={[
+                { value: 'strength', label: 'Pressure sets strength' },
+                { value: 'radius', label: 'Pressure sets radius' },
+                { value: 'off', label: 'Pressure off' },
+              ]}
+              value={bench.penPressure}
+              allowDeselect={false}
+              onChange={(value) =>
+                dispatch(settingsChanged({ penPressure: value as typeof bench.penPressure }))
+              }
+            />
+          </div>
+          <div className="row" style={{ gridTemplateColumns: '1fr 74px' }}>
+            <span>Most influences a point</span>
+            <NumberField
+              steppers
+              aria-label="Most influences a point"
+              min={1}
+              max={8}
+              allowDecimal={false}
+              value={bench.limit}
+              onChange={(value) => dispatch(settingsChanged({ limit: value }))}
+            />
+          </div>
+          <ReceiverChooser at={at} />
+          <FillSelection at={at} />
+        </section>
+      )}
+      {bench.tool === 'gradient' && <GradientPanel at={at} />}
+      <ChosenJoint at={at} />
+    </>
+  );
+}
+
+/** Smoothing may bring together what touches, which no edge joins; where that is, is looked up once. */
+function MeetSwitch({ at }: { at: At }) {
+  const { meet } = useBench();
+  useEvent(at.mirroring.events, 'changed');
+  const touching = useMemo(
+    () => at.mirroring.touching?.reduce((sum, other) => sum + (other >= 0 ? 1 : 0), 0),
+    [at.mirroring.touching],
+  );
+  useEffect(() => {
+    if (meet)
+      at.mirroring
+        .findTouching()
+        .catch((error: Error) => at.document.notify(`What touches could not be found. ${error.message}`));
+  }, [at, meet]);
+  return (
+    <>
+      <SettingSwitch setting="meet" mt={6} label="Also where parts touch" />
+      {meet && (
+        <div className="card-line" data-touching={touching}>
+          {touching === undefined
+            ? 'Looking for what touches …'
+            : touching === 0
+              ? 'No piece touches another.'
+              : `${touching.toLocaleString('en')} points lie on another piece: they come together.`}
+        </div>
+      )}
+    </>
+  );
+}
+
+const DEPTH_WORDS: Readonly<Record<Depth, string>> = {
+  surface: 'By the way along the surface: never across a gap.',
+  facing: 'What is near and turned to the eye, on all parts.',
+  through: 'All that is near, also behind, on all parts.',
+};
+
+/** The tool in hand on all selected points, any number of passes. */
+function FillSelection({ at }: { at: At }) {
+  useEvent(at.scene.events, 'selection');
+  useEvent(at.scene.events, 'joint');
+  const [passes, setPasses] = useState(1);
+  const bench = useBench();
+  const { count } = at.scene.selection;
+  return (
+    <Group gap={6} wrap="nowrap" mt={8} align="end">
+      <NumberField
+        aria-label="Passes"
+        w={58}
+        min={1}
+        max={100}
+        allowDecimal={false}
+        value={passes}
+        onChange={(value) => value >= 1 && setPasses(value)}
+      />
+      <Button
+        style={{ flex: 1 }}
+        variant="default"
+        disabled={count === 0 || at.scene.joint < 0}
+        onClick={() => fillSelection(at, bench, passes)}
+      >
+        {count === 0 ? 'Select points to fill' : `× fill ${count.toLocaleString('en')} points`}
+      </Button>
+    </Group>
+  );
+}
+
+interface SliderRowProps {
+  readonly name: string;
+  readonly value: number;
+  readonly least: number;
+  readonly most: number;
+  readonly digits: number;
+  readonly suffix?: string;
+  /** Finer toward the small end. */
+  readonly curve?: boolean;
+  readonly set: (value: number) => void;
+}
+
+/** A number that can be dragged, stepped and typed. */
+function SliderRow({ name, value, least, most, digits, suffix = '', curve = false, set }: SliderRowProps) {
+  const power = curve ? 3 : 1;
+  const toSlider = (v: number): number => ((v - least) / (most - least)) ** (1 / power);
+  const fromSlider = (t: number): number => least + t ** power * (most - least);
+  return (
+    <div className="row">
+      <span>{name}</span>
+      <Slider
+        size="sm"
+        min={0}
+        max={1}
+        step={0.005}
+        label={null}
+        value={toSlider(value)}
+        thumbLabel={name}
+        onChange={(t) => set(fromSlider(t))}
+      />
+      <NumberField
+        aria-label={name}
+        value={Number(value.toFixed(digits))}
+        min={Number(least.toFixed(digits))}
+        max={Number(most.toFixed(digits))}
+        step={10 ** -digits * (digits > 1 ? 5 : 1)}
+        decimalScale={digits}
+        fixedDecimalScale
+        suffix={suffix}
+        onChange={(v) => v >= least && set(v)}
+      />
+    </div>
+  );
+}
+
+/** What the chosen joint holds, and what of it strays. */
+function ChosenJoint({ at }: { at: At }) {
+  useEvent(at.scene.events, 'joint');
+  useEvent(at.document.events, 'weights');
+  useEvent(at.document.events, 'values');
+  const {
+    scene: { joint },
+  } = at;
+  if (joint < 0) {
+    return (
+      <section className="group">
+        <Text size="sm">Choose a joint in the roster, or click its bone.</Text>
+      </section>
+    );
+  }
+  let points = 0;
+  let strays = 0;
+  for (const part of at.scene.parts) {
+    for (let p = 0; p < part.jointWeights.length; p++) {
+      if (part.jointWeights[p] <= 0) continue;
+      points++;
+      if (isStray(part, p)) strays++;
+    }
+  }
+  return (
+    <section className="group">
+      <h2>{at.document.jointName(joint)}</h2>
+      <div className="card-line">
+        {points.toLocaleString('en')} points follow it{at.document.locks[joint] ? '. It is locked.' : '.'}
+      </div>
+      {strays > 0 && (
+        <div className="trouble">{strays.toLocaleString('en')} of them are tiny or apart (hatched)</div>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,62 @@
+import { Button, Group } from '@mantine/core';
+import { useState } from 'react';
+import { ringsChange } from './gradient.ts';
+import { useEvent } from '../../document/useEvent.ts';
+import { settingsChanged } from '../../settings/uiSettings.ts';
+import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { Segments } from '../../ui/Segments.tsx';
+import { NumberField } from '../../ui/NumberField.tsx';
+import type { Editing } from '../../scene/Editing.ts';
+
+type At = Editing;
+
+/** A gradient by two picks, or outward from the selection by rings. */
+export function GradientPanel({ at }: { at: At }) {
+  useEvent(at.scene.events, 'selection');
+  useEvent(at.scene.events, 'joint');
+  const dispatch = useAppDispatch();
+  const bench = useBench();
+  const [rings, setRings] = useState(4);
+  const ready = at.scene.selection.count > 0 && at.scene.joint >= 0;
+  const spread = (): void => {
+    try {
+      at.document
+        .perform(`Rings of ${at.document.jointName(at.scene.joint)}`, {
+          weights: ringsChange(at, rings, bench),
+        })
+        .catch((error: Error) => at.document.notify(error.message));
+    } catch (error) {
+      at.document.notify(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <section className="group" aria-label="Gradient">
+      <h2>Gradient</h2>
+      <Segments
+        name="Shape of the gradient"
+
+        choices={{ linear: 'Along a line', around: 'Around a place' }}
+        value={bench.gradient}
+        set={(value) => dispatch(settingsChanged({ gradient: value }))}
+      />
+      <p className="card-line">
+        Drag from where all of the weight is to where none is.{' '}
+        {at.scene.selection.count > 0 ? 'On the selection only.' : 'On all parts shown.'}
+      </p>
+      <Group gap={6} wrap="nowrap" align="end">
+        <NumberField
+          label="Rings"
+          w={64}
+          min={1}
+          max={60}
+          allowDecimal={false}
+          value={rings}
+          onChange={(value) => value >= 1 && setRings(value)}
+        />
+        <Button variant="default" style={{ flex: 1 }} disabled={!ready} onClick={spread}>
+          {ready ? 'Outward from the selection' : 'Select points for rings'}
+        </Button>
+      </Group>
+    </section>
+  );
+}

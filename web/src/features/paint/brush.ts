@@ -1,0 +1,21 @@
+import type { BrushSettings } from '@judoka/core/operations/paint';
+import type { BenchState } from '../../settings/uiSettings.ts';
+import { receiverOf } from '../../scene/receiver.ts';
+import type { Editing } from '../../scene/Editing.ts';
+
+type At = Editing;
+
+/** The brush's settings, as core takes them. */
+export function brushOf(
+  { strength, value, factor, tool, smoothAll, limit, receiver, receiverJoint, singlePass }: BenchState,
+  at: At,
+): Omit<BrushSettings, 'tool' | 'joint'> {
+  return {
+    strength,
+    value: tool === 'scale' ? factor : value,
+    smoothAll,
+    limit,
+    singlePass,
+    receiver: receiverOf(at, receiver, receiverJoint),
+  };
+}

@@ -1,0 +1,39 @@
+import { Tooltip } from '@mantine/core';
+import { useEvent } from '../../document/useEvent.ts';
+import { PartsTree } from './PartsTree.tsx';
+import type { Editing } from '../../scene/Editing.ts';
+
+type At = Editing;
+
+/** Parts as chips: a click shows or hides, a click with Shift (or a double click) shows one alone. */
+export function PartsStrip({ at }: { at: At }) {
+  useEvent(at.scene.events, 'parts');
+  useEvent(at.document.events, 'values');
+  const shown = at.scene.parts.filter(({ visible }) => visible).length;
+  return (
+    <div className="chips" role="group" aria-label="Parts">
+      {at.scene.parts.map(({ index, part, visible }) => (
+        <Tooltip
+          key={index}
+          label={`${part.pointCount.toLocaleString('en')} points${part.role === 'fixed' ? ', no weights of its own' : ''}. Shift: alone`}
+        >
+          <button
+            type="button"
+            className="chip"
+            aria-pressed={visible}
+            data-alone={visible && shown === 1 && at.scene.parts.length > 1}
+            onClick={(event) =>
+              event.shiftKey
+                ? at.scene.visibility.isolate(index)
+                : at.scene.visibility.setVisible(index, !visible)
+            }
+            onDoubleClick={() => at.scene.visibility.isolate(index)}
+          >
+            {at.document.partName(index)}
+          </button>
+        </Tooltip>
+      ))}
+      <PartsTree at={at} />
+    </div>
+  );
+}

@@ -1,0 +1,154 @@
+import { Ranking } from '../../trial/Ranking.tsx';
+import { RunButton } from '../../trial/RunButton.tsx';
+import { SKINNINGS } from '../../trial/skinnings.ts';
+import { SKINNING_PATH } from '@judoka/core/document';
+import { Button, Group, Switch } from '@mantine/core';
+import { angleWords } from '@judoka/core/analysis';
+import { type Limits, rangePoses, STILL_ANGLES, type Turn, turnedBy, TURNS } from '@judoka/core/animation';
+import { withJoint } from '@judoka/core/skeleton';
+import type { JointTrial } from '@judoka/core/analysis/bends';
+import { useState } from 'react';
+import type { Trial } from '../../trial/Trial.ts';
+import { useEvent } from '../../document/useEvent.ts';
+import { settingsChanged } from '../../settings/uiSettings.ts';
+import { store } from '../../settings/store.ts';
+import { NumberField } from '../../ui/NumberField.tsx';
+import { Segments } from '../../ui/Segments.tsx';
+import { stageActions } from '../../scene/stageActions.ts';
+import type { Editing } from '../../scene/Editing.ts';
+
+type At = Editing & { readonly trial: Trial };
+const TURN_LABELS: Readonly<Record<Turn, string>> = { bend: 'Bend', side: 'Sideways', twist: 'Twist' };
+
+/** The range of motion: every joint through its own bends, measured; the worst first. */
+export function RangePanel({ at }: { at: At }) {
+  useEvent(at.trial.events, 'changed');
+  useEvent(at.scene.events, 'joint');
+  useEvent(at.document.events, 'values');
+  const {
+    trial,
+    document: { settings },
+  } = at;
+  const { running, range, failure } = trial;
+  return (
+    <>
+      <section className="group" aria-label="Range of motion">
+        <h2>Range of motion</h2>
+        <p className="card-line">
+          Every joint is bent, tilted and twisted as far as its kind goes, and the surface around it measured.
+        </p>
+        <Segments
+          mb={8}
+          name="Skinning"
+          choices={SKINNINGS}
+          value={settings.skinning}
+          set={(skinning) =>
+            at.document.setValues('Skinning', { [SKINNING_PATH]: skinning === 'dual' ? 'dual' : null })
+          }
+        />
+        <RunButton
+          running={running}
+          stop={() => trial.stop()}
+          run={() => void trial.runRange()}
+          label={range ? 'Run it again' : 'Run the range'}
+        />
+        {failure && <div className="trouble">{failure}</div>}
+      </section>
+      {range && <Ranking at={at} result={range} show={(one, i) => showRangePose(at, one, i)} />}
+      {at.scene.joint >= 0 && <RangeEditor at={at} joint={at.scene.joint} />}
+    </>
+  );
+}
+
+/** Takes the pose of a joint's range onto the stage, and looks at the joint. */
+export function showRangePose(at: At, { joint, poses }: JointTrial, i: number): void {
+  const posed = poses[i].at;
+  const range = at.trial.rangeOf(joint);
+  if (!('angles' in posed) || !range) return;
+  at.scene.chooseJoint(joint);
+  at.scene.setPose(withJoint({}, joint, turnedBy(range, posed.angles)));
+  store.dispatch(settingsChanged({ view: 'strain' }));
+  stageActions()?.frameJoint();
+}
+
+/** How far the chosen joint goes; its partner goes as far. */
+function RangeEditor({ at, joint }: { at: At; joint: number }) {
+  const {
+    trial,
+    document: { settings },
+  } = at;
+  const range = trial.rangeOf(joint);
+  const [poses, setPoses] = useState(false);
+  if (!range) return null;
+  const { limits, kind } = range;
+  const set = (turn: Turn, end: 0 | 1, value: number): void => {
+    const pair: [number, number] = [limits[turn][0], limits[turn][1]];
+    pair[end] = value;
+    trial.setLimits(joint, { ...limits, [turn]: pair } as Limits);
+  };
+  return (
+    <section className="group" aria-label="Range of the joint">
+      <h2>How far {at.document.jointName(joint)} goes</h2>
+      <p className="card-line">{KIND_WORDS[kind]}</p>
+      <table className="limits">
+        <tbody>
+          {TURNS.map((turn) => (
+            <tr key={turn}>
+              <th scope="row">{TURN_LABELS[turn]}</th>
+              {([0, 1] as const).map((end) => (
+                <td key={end}>
+                  <NumberField
+                    aria-label={`${TURN_LABELS[turn]}, ${end === 0 ? 'least' : 'most'}`}
+                    min={end === 0 ? -360 : 0}
+                    max={end === 0 ? 0 : 360}
+                    step={5}
+                    suffix="°"
+                    value={limits[turn][end]}
+                    onChange={(value) => set(turn, end, value)}
+                  />
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Group justify="space-between" mt={6}>
+        <Switch
+          label="Its poses"
+          checked={poses}
+          onChange={(event) => setPoses(event.currentTarget.checked)}
+        />
+        <Button
+          variant="subtle"
+          disabled={!settings.ranges[joint]}
+          onClick={() => trial.setLimits(joint, undefined)}
+        >
+          As told by its kind
+        </Button>
+      </Group>
+      {poses && (
+        <Group gap={4} mt={6}>
+          {[{ angles: STILL_ANGLES }, ...rangePoses(range)].map(({ angles }) => (
+            <Button
+              key={angleWords(angles)}
+              size="compact-xs"
+              variant="default"
+              onClick={() => at.scene.setPose(withJoint({}, joint, turnedBy(range, angles)))}
+            >
+              {angleWords(angles)}
+            </Button>
+          ))}
+        </Group>
+      )}
+    </section>
+  );
+}
+
+const KIND_WORDS = {
+  hinge: 'A hinge: it bends one way.',
+  ball: 'A ball: it bends, tilts and twists.',
+  chain: 'A link of a chain: a little every way.',
+  twist: 'It twists about its bone.',
+  general: 'Nothing tells its kind: a little every way. Set what it really does.',
+  fixed: 'It does not move: a root, or nothing follows it. Give it a range to try it.',
+} as const;

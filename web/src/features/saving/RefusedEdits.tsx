@@ -1,0 +1,49 @@
+import { Button, Group } from '@mantine/core';
+import { dropRefused, type RefusedEdit } from '../../document/editStore.ts';
+import type { OpenDocument } from '../../document/OpenDocument.ts';
+import { refusedFile, tryAgain } from './refused.ts';
+
+interface RefusedEditsProps {
+  readonly document: OpenDocument;
+  readonly refused: readonly RefusedEdit[];
+}
+
+/** Edits that the server refused: why, and what can be done with each. Nothing of them is lost until one lets it go. */
+export function RefusedEdits({ document, refused }: RefusedEditsProps) {
+  const again = (edit: RefusedEdit): void =>
+    void tryAgain(document, edit).catch((error: Error) => document.notify(error.message));
+  const forget = async (edit: RefusedEdit): Promise<void> => {
+    await dropRefused(edit.id);
+    document.refusedChanged();
+  };
+  return (
+    <div aria-label="Edits that were not saved" role="group">
+      {refused.map((edit) => (
+        <div key={edit.id} className="group">
+          <strong>{edit.label}</strong>
+          <p className="card-line">{edit.reason}</p>
+          <Group gap={6}>
+            <Button size="compact-xs" onClick={() => again(edit)}>
+              Try again
+            </Button>
+            <Button size="compact-xs" variant="default" onClick={() => saveFile(edit)}>
+              Save as a file
+            </Button>
+            <Button size="compact-xs" variant="subtle" onClick={() => void forget(edit)}>
+              Let it go
+            </Button>
+          </Group>
+        </div>
+      ))}
+    </div>
+  );
+}
+
+function saveFile(edit: RefusedEdit): void {
+  const { name, bytes } = refusedFile(edit);
+  const link = globalThis.document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([bytes], { type: 'application/json' }));
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}

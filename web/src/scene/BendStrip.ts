@@ -1,0 +1,350 @@
+import { type Axis, childrenOf, type Pose, REST_JOINT, turned } from '@judoka/core/skeleton';
+import { createDualPalette, type Deformer, type DualPalette, type SkinArrays } from '@judoka/core/deform';
+import { boxAround, longestSide } from '@judoka/core/document';
+import type { OpenDocument } from '../document/OpenDocument.ts';
+import type { ScenePart } from './ScenePart.ts';
+import { strainKernels } from '@judoka/core/analysis/bends';
+import type { KernelMemory } from '@judoka/core/memory';
+
+/** What the strip is a picture of. */
+export interface StripSubject {
+  readonly document: Pick<OpenDocument, 'memory' | 'bound' | 'skeleton'>;
+  readonly parts: readonly ScenePart[];
+  readonly joint: number;
+  readonly deformer: Deformer;
+  readonly world: Float32Array;
+  preparePart(part: ScenePart, world: Float32Array): void;
+}
+
+/** Steps of the strip's pictures when it bends the joint about one axis. */
+export const STRIP_STEPS = [-2, -1, 0, 1, 2] as const;
+export const MOST_PICTURES = 7;
+
+/** One picture of the strip. */
+export interface StripPicture {
+  readonly label: string;
+  readonly pose: Pose;
+}
+
+/** How much the surface in a picture is strained: see core's strainEdges. */
+export interface StripFigures {
+  readonly stretch: number;
+  readonly squeeze: number;
+  /** Strain squared over the surface, in lengths of the picture squared. */
+  readonly damage: number;
+}
+
+/** Points of the strip's region over all parts; the region shrinks around the joint until it fits. */
+const MOST_POINTS = 10000;
+const MOST_EDGES = 4 * MOST_POINTS;
+/** A strain beyond this counts no more toward damage. */
+const MOST_STRAIN = 3;
+
+/** Room for the strip in the kernels' memory; `room` is for joints. */
+export function layStrip(memory: KernelMemory, room: number, partCount: number) {
+  const each = <T>(make: () => T): T[] => Array.from({ length: MOST_PICTURES }, make);
+  return {
+    positions: each(() => memory.f32(MOST_POINTS * 3)),
+    normals: each(() => memory.f32(MOST_POINTS * 3)),
+    pointStrains: each(() => memory.f32(MOST_POINTS)),
+    points: memory.u32(MOST_POINTS),
+    slots: memory.u32(MOST_POINTS),
+    list: memory.u32(MOST_POINTS),
+    palettes: Array.from({ length: partCount }, () => each(() => memory.f32((room + 1) * 16))),
+    duals: Array.from({ length: partCount }, () => each(() => createDualPalette(room, memory))),
+    edges: memory.u32(MOST_EDGES * 2),
+    lengths: memory.f32(MOST_EDGES),
+    strains: memory.f32(MOST_EDGES),
+  };
+}
+
+/** The points of one part in the region, and where they lie in the strip's packed arrays. */
+interface Region {
+  readonly part: ScenePart;
+  /** part point → slot; -1 outside. */
+  readonly slotOf: Int32Array;
+  readonly from: number;
+  readonly count: number;
+}
+
+/**
+ * The chosen joint in several poses at once: only the surface around it, skinned by the same memory as the stage, and
+ * kept up to date dab by dab.
+ */
+export class BendStrip {
+  readonly #subject: StripSubject;
+  axis: Axis = 'x';
+  step = 35;
+  pictures: readonly StripPicture[] = [];
+  #byAxis = true;
+  /** Rises whenever the region or the poses changed, so that the scene rebuilds its geometry. */
+  version = 0;
+  /** Points in the region. */
+  count = 0;
+  /** Uint32Array, 3·triangleCount, slots. */
+  triangles = new Uint32Array(0);
+  /** Where the pictures look: joint at rest, and half their height, in scene units. */
+  centre: [number, number, number] = [0, 0, 0];
+  reach = 1;
+  /** How far the surface is taken along, as a share of `reach`: past the corners of a picture. */
+  static readonly margin = 1.65;
+  readonly positions: Float32Array[];
+  readonly normals: Float32Array[];
+  /** A strain a point and picture; see {@link figures}. */
+  readonly strains: Float32Array[];
+  /** By slot: the point and its part, to carry weights over. */
+  readonly #points: Uint32Array;
+  readonly #slots: Uint32Array;
+  readonly #list: Uint32Array;
+  readonly #palettes: Float32Array[][];
+  readonly #duals: DualPalette[][];
+  readonly #edges: Uint32Array;
+  readonly #lengths: Float32Array;
+  readonly #strains: Float32Array;
+  #edgeCount = 0;
+  #figures: readonly StripFigures[] | undefined;
+  #regions: Region[] = [];
+
+  constructor(subject: StripSubject) {
+    this.#subject = subject;
+    const { document, parts } = subject;
+    const laid = layStrip(document.memory, document.bound.jointCapacity, parts.length);
+    this.positions = laid.positions;
+    this.normals = laid.normals;
+    this.strains = laid.pointStrains;
+    this.#points = laid.points;
+    this.#slots = laid.slots;
+    this.#list = laid.list;
+    this.#palettes = laid.palettes;
+    this.#duals = laid.duals;
+    this.#edges = laid.edges;
+    this.#lengths = laid.lengths;
+    this.#strains = laid.strains;
+    this.pictures = this.#turns();
+  }
+
+  /** The joint's pose in a picture: turned from rest. */
+  jointPose(index: number) {
+    return turned(REST_JOINT, this.axis, STRIP_STEPS[index] * this.step);
+  }
+
+  /** Bends the joint about one of its axes, in even steps. */
+  setBend(axis: Axis, step: number): void {
+    this.axis = axis;
+    this.step = step;
+    this.setPictures(this.#turns());
+    this.#byAxis = true;
+  }
+
+  #turns(): StripPicture[] {
+    const { joint } = this.#subject;
+    return STRIP_STEPS.map((by, i) => ({
+      label: `${by * this.step}°`,
+      pose: joint < 0 ? {} : { [joint]: this.jointPose(i) },
+    }));
+  }
+
+  /** Shows poses, seven at most. */
+  setPictures(pictures: readonly StripPicture[]): void {
+    this.#byAxis = false;
+    this.pictures = pictures.slice(0, MOST_PICTURES);
+    this.#pose();
+  }
+
+  /** How strained each picture is, and which is the worst; measured when asked for after a change. */
+  figures(): { readonly each: readonly StripFigures[]; readonly worst: number } {
+    this.#figures ??= this.pictures.map((_, i) => this.#measure(i));
+    const each = this.#figures;
+    const worst = each.reduce((most, { damage }, i) => (damage > each[most].damage ? i : most), 0);
+    return { each, worst };
+  }
+
+  #measure(picture: number): StripFigures {
+    const { memory } = this.#subject.document;
+    const lengths = this.#lengths.subarray(0, this.#edgeCount);
+    const strains = this.#strains.subarray(0, this.#edgeCount);
+    strainKernels(memory).strainEdges(this.#edges, lengths, this.positions[picture], strains);
+    this.strains[picture].fill(0);
+    strainKernels(memory).strainPoints(this.#edges, strains, this.strains[picture]);
+    let [stretch, squeeze, damage] = [0, 0, 0];
+    for (let e = 0; e < this.#edgeCount; e++) {
+      const strain = strains[e];
+      if (strain > stretch) stretch = strain;
+      else if (strain < squeeze) squeeze = strain;
+      const size = Math.min(MOST_STRAIN, Math.abs(strain));
+      damage += size * size * lengths[e] * lengths[e];
+    }
+    return { stretch, squeeze, damage: damage / (this.reach * this.reach) };
+  }
+
+  /** Chooses the region anew: for another joint, or when parts are shown or hidden. */
+  rebuild(): void {
+    const { joint } = this.#subject;
+    const { skeleton } = this.#subject.document;
+    this.#regions = [];
+    this.count = 0;
+    this.#edgeCount = 0;
+    if (this.#byAxis) this.pictures = this.#turns();
+    if (joint >= 0 && skeleton.joints.length > 0) this.#chooseRegion(joint);
+    this.#pose();
+  }
+
+  /** Where the slots of a part lie, with its points: for the scene to carry weights over. */
+  forEachRegion(visit: (part: ScenePart, points: Uint32Array, from: number) => void): void {
+    for (const { part, from, count } of this.#regions)
+      visit(part, this.#points.subarray(from, from + count), from);
+  }
+
+  /** Skins points anew that a dab has touched, in all pictures. */
+  follow(part: ScenePart, points: Uint32Array, count: number): void {
+    const region = this.#regions.find((each) => each.part === part);
+    if (!region) return;
+    let met = 0;
+    for (let i = 0; i < count; i++) {
+      const slot = region.slotOf[points[i]];
+      if (slot < 0) continue;
+      this.#list[met] = points[i];
+      this.#slots[met++] = slot;
+    }
+    if (met === 0) return;
+    this.#skin(region, { points: this.#list, count: met }, this.#slots);
+    this.#figures = undefined;
+  }
+
+  #skin({ part }: Region, list: { points: Uint32Array; count: number }, slots: Uint32Array): void {
+    this.pictures.forEach((_, i) => {
+      const arrays: SkinArrays = {
+        ...part.skin,
+        palette: this.#palettes[part.index][i],
+        positions: this.positions[i],
+        normals: this.normals[i],
+      };
+      this.#subject.deformer.skinSlots(arrays, this.#duals[part.index][i], list, slots);
+    });
+  }
+
+  #pose(): void {
+    const { joint, parts, deformer } = this.#subject;
+    const { bound } = this.#subject.document;
+    this.version++;
+    this.#figures = undefined;
+    if (joint < 0 || this.count === 0) return;
+    const world = new Float32Array(bound.jointCapacity * 16);
+    this.pictures.forEach(({ pose }, i) => {
+      bound.pose(pose, world);
+      for (const { index } of parts) {
+        bound.palette(index, world, this.#palettes[index][i]);
+        deformer.prepare(this.#palettes[index][i], this.#duals[index][i]);
+      }
+    });
+    for (const region of this.#regions) {
+      for (let k = 0; k < region.count; k++) {
+        this.#list[k] = this.#points[region.from + k];
+        this.#slots[k] = region.from + k;
+      }
+      this.#skin(region, { points: this.#list, count: region.count }, this.#slots);
+    }
+  }
+
+  #chooseRegion(joint: number): void {
+    const { parts } = this.#subject;
+    const { bound, skeleton } = this.#subject.document;
+    const world = new Float32Array(bound.jointCapacity * 16);
+    bound.pose({}, world);
+    const at = (j: number): [number, number, number] => [
+      world[j * 16 + 12],
+      world[j * 16 + 13],
+      world[j * 16 + 14],
+    ];
+    this.centre = at(joint);
+    const near = [skeleton.joints[joint].parent, ...childrenOf(skeleton)[joint]].filter((j) => j >= 0);
+    const spans = near.map((j) => Math.hypot(...at(j).map((x, k) => x - this.centre[k])));
+    const shown = parts.filter(({ visible }) => visible);
+    const placed = shown.map((part) => restPlaces(part, this.#subject, world));
+    const size = longestSide(boxAround(placed)) || 1;
+    this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans)));
+    while (countWithin(placed, this.centre, this.reach * BendStrip.margin) > MOST_POINTS) this.reach *= 0.85;
+    shown.forEach((part, i) => this.#addRegion(part, placed[i]));
+    this.#collectTriangles();
+    for (const region of this.#regions) this.#collectEdges(region, placed[shown.indexOf(region.part)]);
+  }
+
+  /** Edges of a region that lie within it, with their lengths at rest. */
+  #collectEdges({ part, slotOf, from, count }: Region, places: Float32Array): void {
+    const { offsets, points } = part.paint.neighbours;
+    for (let slot = from; slot < from + count; slot++) {
+      const p = this.#points[slot];
+      for (let e = offsets[p]; e < offsets[p + 1] && this.#edgeCount < MOST_EDGES; e++) {
+        const n = points[e];
+        if (n < p || slotOf[n] < 0) continue;
+        const at = this.#edgeCount++;
+        this.#edges[at * 2] = slot;
+        this.#edges[at * 2 + 1] = slotOf[n];
+        this.#lengths[at] = Math.hypot(
+          places[p * 3] - places[n * 3],
+          places[p * 3 + 1] - places[n * 3 + 1],
+          places[p * 3 + 2] - places[n * 3 + 2],
+        );
+      }
+    }
+  }
+
+  #addRegion(part: ScenePart, places: Float32Array): void {
+    const slotOf = new Int32Array(part.part.pointCount).fill(-1);
+    const from = this.count;
+    const within = (this.reach * BendStrip.margin) ** 2;
+    for (let p = 0; p < slotOf.length; p++) {
+      if (squaredDistance(places, p, this.centre) > within) continue;
+      slotOf[p] = this.count;
+      this.#points[this.count++] = p;
+    }
+    if (this.count > from) this.#regions.push({ part, slotOf, from, count: this.count - from });
+  }
+
+  #collectTriangles(): void {
+    const found: number[] = [];
+    for (const { part, slotOf } of this.#regions) {
+      const { triangles } = part.part;
+      for (let t = 0; t < triangles.length; t += 3) {
+        const [a, b, c] = [slotOf[triangles[t]], slotOf[triangles[t + 1]], slotOf[triangles[t + 2]]];
+        if (a >= 0 && b >= 0 && c >= 0) found.push(a, b, c);
+      }
+    }
+    this.triangles = Uint32Array.from(found);
+  }
+}
+
+/**
+ * A part's points in scene space with the skeleton at rest, as skinning puts them: also right where the file's rest pose
+ * and its inverse bind matrices disagree, or where its units are not the scene's. The part's arrays are borrowed for it
+ * and put back as they were.
+ */
+function restPlaces(held: ScenePart, subject: StripSubject, rest: Float32Array): Float32Array {
+  const { index, skin } = held;
+  const { document, world, deformer } = subject;
+  document.bound.palette(index, rest, skin.palette);
+  deformer.prepare(skin.palette, held.dual);
+  deformer.skinRange(skin, held.dual, 0, held.part.pointCount);
+  const places = skin.positions.slice();
+  subject.preparePart(held, world);
+  deformer.skinRange(skin, held.dual, 0, held.part.pointCount);
+  return places;
+}
+
+function squaredDistance(places: Float32Array, p: number, c: readonly [number, number, number]): number {
+  const [dx, dy, dz] = [places[p * 3] - c[0], places[p * 3 + 1] - c[1], places[p * 3 + 2] - c[2]];
+  return dx * dx + dy * dy + dz * dz;
+}
+
+function countWithin(
+  clouds: readonly Float32Array[],
+  centre: readonly [number, number, number],
+  reach: number,
+): number {
+  let count = 0;
+  for (const cloud of clouds) {
+    for (let p = 0; p * 3 < cloud.length; p++)
+      if (squaredDistance(cloud, p, centre) <= reach * reach) count++;
+  }
+  return count;
+}

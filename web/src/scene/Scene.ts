@@ -1,0 +1,246 @@
+import { posePaths, sameJson, type Finding, type Json } from '@judoka/core/document';
+import { type Deformer, deformerOf } from '@judoka/core/deform';
+import { PLAIN_MEMORY } from '@judoka/core/memory';
+import { markApart } from '@judoka/core/mesh';
+import { REST_POSE, type Pose } from '@judoka/core/skeleton';
+import { copyRow, weightKernels, weightOf, type Change } from '@judoka/core/weights';
+import { Events } from '../document/events.ts';
+import type { OpenDocument } from '../document/OpenDocument.ts';
+import { BendStrip } from './BendStrip.ts';
+import type { ScenePart } from './ScenePart.ts';
+import { Selection } from './Selection.ts';
+import { Visibility } from './Visibility.ts';
+
+export type SceneEvent = 'pose' | 'joint' | 'selection' | 'parts' | 'marks';
+
+/** Points of one part whose drawing has changed; the first `count` of `points`. */
+export type PointsChanged = (part: ScenePart, points: Uint32Array, count: number) => void;
+
+/** What is pointed out on the stage: points by part, and joints. */
+export interface Marks {
+  readonly points: ReadonlyMap<number, Uint32Array>;
+  readonly joints: readonly number[];
+  /** What the marks show; the finding that they belong to. */
+  readonly of?: Finding;
+  /** Whether the camera stays where it is. */
+  readonly keepsCamera?: boolean;
+}
+
+export const NO_MARKS: Marks = { points: new Map(), joints: [] };
+
+/** A pose that rests for this long is an edit. */
+const POSE_SETTLED_MS = 250;
+
+/**
+ * What is on the stage: the pose, the chosen joint and how its weights are drawn, what is selected, hidden and pointed
+ * out. It follows the document; of the document it changes the pose alone.
+ */
+export class Scene {
+  readonly document: OpenDocument;
+  readonly parts: readonly ScenePart[];
+  readonly events = new Events<SceneEvent>();
+  readonly pointListeners = new Set<PointsChanged>();
+  readonly selection: Selection;
+  readonly visibility: Visibility;
+  readonly strip: BendStrip;
+  /** World matrices of the pose on the stage: Float32Array, 16 a joint that there is room for. */
+  readonly world: Float32Array;
+  deformer: Deformer;
+  /** Chosen joint; -1 for none. */
+  joint = -1;
+  /** Joints chosen beside it, for what acts on several. */
+  readonly alsoChosen = new Set<number>();
+  pose: Pose;
+  /** True while the rest pose is shown instead of the pose. */
+  showsRest = false;
+  marks: Marks = NO_MARKS;
+  /** The document's pose as the scene last took it. */
+  #documentPose: Pose;
+  /** A pose that is not in the document yet. */
+  #unsettled: { readonly label: string; readonly growsAs: string } | undefined;
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  /** Parts whose weights were written since the joint's weights were last read as a whole. */
+  readonly #written = new Set<ScenePart>();
+
+  constructor(document: OpenDocument, parts: readonly ScenePart[]) {
+    this.document = document;
+    this.parts = parts;
+    this.world = new Float32Array(document.bound.jointCapacity * 16);
+    this.deformer = deformerOf(document.settings.skinning, document.memory);
+    this.#documentPose = document.settings.pose;
+    this.pose = document.knownJoints(this.#documentPose);
+    this.selection = new Selection(parts, () => this.events.publish('selection'));
+    this.visibility = new Visibility(document, parts, this.selection, () => this.partsChanged());
+    this.strip = new BendStrip(this);
+    document.rowListeners.add((part, points, count) => this.#follow(parts[part], points, count));
+    document.unsettled.add(() => this.settlePose());
+    document.events.subscribe('weights', () => this.#readWritten());
+    document.events.subscribe('joints', () => this.#jointsChanged());
+    document.events.subscribe('values', () => this.#valuesChanged());
+    this.#deform();
+  }
+
+  close(): void {
+    clearTimeout(this.#timer);
+  }
+
+  // ---- the chosen joint ------------------------------------------------------------------------------------------
+
+  chooseJoint(joint: number): void {
+    if (this.alsoChosen.size > 0) {
+      this.alsoChosen.clear();
+      this.events.publish('joint');
+    }
+    if (joint === this.joint) return;
+    this.joint = joint;
+    for (const part of this.parts) this.readJointWeights(part);
+    this.strip.rebuild();
+    this.events.publish('joint');
+  }
+
+  /** Takes a joint to the chosen ones, or out of them; the one that is worked on stays. */
+  toggleChosen(joint: number): void {
+    if (this.joint < 0) return this.chooseJoint(joint);
+    if (joint !== this.joint && !this.alsoChosen.delete(joint)) this.alsoChosen.add(joint);
+    this.events.publish('joint');
+  }
+
+  /** All chosen joints, rising. */
+  chosenJoints(): number[] {
+    return [...new Set([this.joint, ...this.alsoChosen])].filter((joint) => joint >= 0).sort((a, b) => a - b);
+  }
+
+  /** What is drawn of the chosen joint's weight. */
+  readJointWeights(part: ScenePart): void {
+    if (this.joint < 0) part.jointWeights.fill(0);
+    else weightKernels(this.document.memory).readColumn(part.skin.rows, this.joint, part.jointWeights);
+    markApart(part.paint.neighbours, part.jointWeights, part.apart);
+  }
+
+  // ---- the pose --------------------------------------------------------------------------------------------------
+
+  /** Takes a pose for a moment, as a clip does that plays: it does not become the document's. */
+  showPose(pose: Pose): void {
+    this.pose = pose;
+    this.#deform();
+  }
+
+  /**
+   * Takes a pose, which becomes the document's once it rests.
+   * @param growsAs moves with the same key that follow each other are one edit: those of one handle
+   */
+  setPose(pose: Pose, label = 'Pose', growsAs = 'pose'): void {
+    if (this.#unsettled && this.#unsettled.growsAs !== growsAs) this.settlePose();
+    this.showPose(pose);
+    this.#unsettled = { label, growsAs };
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => this.settlePose(), POSE_SETTLED_MS);
+  }
+
+  /** Makes the pose on the stage the document's, as an edit, if it is to be. */
+  settlePose(): void {
+    const open = this.#unsettled;
+    if (!open) return;
+    this.#unsettled = undefined;
+    clearTimeout(this.#timer);
+    const paths = posePaths(this.document.settings.pose, this.pose);
+    this.#documentPose = this.pose;
+    this.document.setValues(open.label, paths, { growsAs: open.growsAs });
+    this.#documentPose = this.document.settings.pose;
+  }
+
+  setShowsRest(shows: boolean): void {
+    if (this.showsRest === shows) return;
+    this.showsRest = shows;
+    this.#deform();
+  }
+
+  // ---- what is drawn ---------------------------------------------------------------------------------------------
+
+  /** Points things out on the stage, or nothing any more. */
+  setMarks(marks: Marks): void {
+    this.marks = marks;
+    this.events.publish('marks');
+  }
+
+  /** What is drawn of parts has changed. */
+  partsChanged(): void {
+    this.#deform();
+    this.strip.rebuild();
+    this.events.publish('parts');
+  }
+
+  /** How far a change would move the surface in the pose on the stage, at most, in scene units; nothing is changed. */
+  movementOf(change: Change): number {
+    const deformer = deformerOf(this.deformer.skinning, PLAIN_MEMORY);
+    let most = 0;
+    for (const { part, points, after } of change) {
+      const { skin, dual } = this.parts[part];
+      const { positions } = skin;
+      const moved = new Float32Array(positions.length);
+      const rows = { ...skin.rows, joints: skin.rows.joints.slice(), values: skin.rows.values.slice() };
+      points.forEach((point, i) => copyRow(after, i, rows, point));
+      const arrays = { ...skin, rows, positions: moved, normals: moved.slice() };
+      deformer.skinList(arrays, dual, { points, count: points.length });
+      for (const p of points)
+        most = Math.max(most, Math.hypot(...[0, 1, 2].map((k) => moved[p * 3 + k] - positions[p * 3 + k])));
+    }
+    return most;
+  }
+
+  /** Surface, drawn weights and bend strip follow the first `count` of `points`, whose rows were written. */
+  #follow(part: ScenePart, points: Uint32Array, count: number): void {
+    const list = points.buffer === part.paint.points.buffer ? points : part.paint.points;
+    if (list !== points) list.set(points.subarray(0, count));
+    this.deformer.skinList(part.skin, part.dual, { points: list, count });
+    if (this.joint >= 0) {
+      for (let i = 0; i < count; i++)
+        part.jointWeights[list[i]] = weightOf(part.skin.rows, list[i], this.joint);
+    }
+    this.#written.add(part);
+    this.strip.follow(part, list, count);
+    for (const listener of this.pointListeners) listener(part, list, count);
+  }
+
+  #readWritten(): void {
+    for (const part of this.#written) this.readJointWeights(part);
+    this.#written.clear();
+  }
+
+  #jointsChanged(): void {
+    if (this.joint >= 0 && this.document.skeleton.joints[this.joint]?.removed !== undefined)
+      this.chooseJoint(-1);
+    this.pose = this.document.knownJoints(this.pose);
+    this.#deform();
+    this.strip.rebuild();
+  }
+
+  #valuesChanged(): void {
+    const { skinning, pose } = this.document.settings;
+    const isOther = !sameJson(pose as unknown as Json, this.#documentPose as unknown as Json);
+    if (isOther) {
+      this.#documentPose = pose;
+      this.pose = this.document.knownJoints(pose);
+    }
+    if (skinning !== this.deformer.skinning) {
+      this.deformer = deformerOf(skinning, this.document.memory);
+      this.#deform();
+      this.strip.rebuild();
+    } else if (isOther) this.#deform();
+  }
+
+  #deform(): void {
+    this.document.bound.pose(this.showsRest ? REST_POSE : this.pose, this.world);
+    for (const part of this.parts) {
+      this.preparePart(part, this.world);
+      if (part.visible) this.deformer.skinRange(part.skin, part.dual, 0, part.part.pointCount);
+    }
+    this.events.publish('pose');
+  }
+
+  /** Lays a part's palette out for world matrices. */
+  preparePart({ index, skin, dual }: ScenePart, world: Float32Array): void {
+    this.document.bound.palette(index, world, skin.palette);
+    this.deformer.prepare(skin.palette, dual);
+  }
+}

@@ -1,0 +1,477 @@
+import { gatherReach } from '@judoka/core/operations/paint';
+import {
+  Matrix4,
+  Plane,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+  type PerspectiveCamera,
+  type ShaderMaterial,
+} from 'three';
+import { updateStrain } from './strainView.ts';
+import type { WeightView } from '../settings/uiSettings.ts';
+import type { Tokens } from '../ui/theme/tokens.ts';
+import { createClay, setClayGhost, setClayView, srgb } from './drawings/clay.ts';
+import { colourJoints } from './drawings/jointColours.ts';
+import type { Beside } from '../settings/uiSettings.ts';
+import { BesideDrawing } from './drawings/BesideDrawing.ts';
+import { CursorDrawing } from './drawings/CursorDrawing.ts';
+import { MarkDrawing } from './drawings/MarkDrawing.ts';
+import { PartDrawing, tintsOf } from './drawings/PartDrawing.ts';
+import type { ScenePart } from './ScenePart.ts';
+import type { Hit } from './picking/Picker.ts';
+import { SkeletonDrawing } from './drawings/SkeletonDrawing.ts';
+import { StripDrawing } from './drawings/StripDrawing.ts';
+import type { Spot } from './spot.ts';
+import { PoseHandles, type HandleMode } from './PoseHandles.ts';
+import { type ReachSource, ReachDrawing, type ReachEdge } from './drawings/ReachDrawing.ts';
+import { StageCamera } from './StageCamera.ts';
+import { SelectionDrawing } from './drawings/SelectionDrawing.ts';
+import type { Editing } from './Editing.ts';
+
+/** What the stage shows. */
+type At = Editing & { readonly reachTool: ReachSource };
+
+/** A rectangle of the canvas, in CSS pixels from its top left corner. */
+export interface Box {
+  readonly left: number;
+  readonly top: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+const PICTURE_PX = { width: 144, height: 108 };
+
+/** A hit, and the part on which it lies. */
+export type StageHit = Hit & { readonly part: ScenePart };
+
+/**
+ * Draws the stage and, in scissored views of the same renderer, the bend strip. Nothing is drawn until something has
+ * changed; then once, at the next frame.
+ */
+export class StageView {
+  readonly canvas: HTMLCanvasElement;
+  readonly handles: PoseHandles;
+  readonly skeleton: SkeletonDrawing;
+  readonly #at: At;
+  readonly #renderer: WebGLRenderer;
+  readonly #scene = new Scene();
+  readonly #clay: ShaderMaterial;
+  readonly #parts: readonly PartDrawing[];
+  readonly #strip: StripDrawing;
+  readonly #camera: StageCamera;
+  readonly #cursor: CursorDrawing;
+  readonly #selection: SelectionDrawing;
+  readonly #reach: ReachDrawing;
+  readonly #marks: MarkDrawing;
+  readonly #beside: BesideDrawing;
+  #besideBox: Box | undefined;
+  readonly #unsubscribe: (() => void)[] = [];
+  #view: WeightView = 'tide';
+  #stageBox: Box = { left: 0, top: 0, width: 1, height: 1 };
+  #cells: readonly Box[] = [];
+  #frame = 0;
+  #stageDirty = true;
+  #stripDirty = true;
+  readonly #drawnListeners = new Set<() => void>();
+  #handlesInScene = false;
+  /** Frames drawn so far; tests wait on it. */
+  framesDrawn = 0;
+
+  constructor(canvas: HTMLCanvasElement, at: At, tokens: Tokens) {
+    this.canvas = canvas;
+    this.#at = at;
+    this.#renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
+    this.#renderer.autoClear = false;
+    this.#renderer.setClearColor(srgb(tokens.paper).convertSRGBToLinear(), 1);
+    this.#clay = createClay(tokens);
+    const colours = colourJoints(at.document.skeleton);
+    this.#parts = at.scene.parts.map((part) => new PartDrawing(part, this.#clay, colours, tokens));
+    this.#strip = new StripDrawing(at, this.#clay, colours);
+    this.skeleton = new SkeletonDrawing(at, tokens);
+    this.#cursor = new CursorDrawing(tokens);
+    this.handles = new PoseHandles(tokens.ink);
+    this.#reach = new ReachDrawing(at, tokens);
+    this.#selection = new SelectionDrawing(
+      at,
+      this.#parts.map(({ position }) => position),
+      tokens,
+    );
+    this.#marks = new MarkDrawing(at, tokens);
+    this.#beside = new BesideDrawing(at, this.#clay);
+    this.#scene.add(
+      ...this.#parts.map(({ mesh }) => mesh),
+      this.skeleton.group,
+      this.handles.group,
+      this.#cursor.brush,
+      this.#cursor.outline,
+      this.#selection.group,
+      this.#reach.group,
+      this.#marks.points,
+      this.#marks.joints,
+    );
+    this.#camera = new StageCamera(canvas, at, () => this.#dirty(true, true));
+    this.#listen();
+  }
+
+  #listen(): void {
+    const { scene, document } = this.#at;
+    const { pointListeners } = scene;
+    const reweigh = (): void => {
+      for (const part of this.#parts) part.reweighted(tintsOf(this.#view));
+      this.#dirty(true, true);
+    };
+    const posed = (): void => {
+      for (const part of this.#parts) part.posed();
+      this.skeleton.posed();
+      this.#marks.update();
+      this.#beside.update();
+      this.#dirty(true, true);
+    };
+    const touched = (part: { index: number }, points: Uint32Array, count: number): void => {
+      this.#parts[part.index].touched(points, count);
+      this.#dirty(true, true);
+    };
+    pointListeners.add(touched);
+    this.#unsubscribe.push(
+      () => pointListeners.delete(touched),
+      scene.events.subscribe('pose', posed),
+      scene.events.subscribe('parts', () => {
+        for (const part of this.#parts) part.piecesChanged();
+        this.#selection.update();
+        posed();
+      }),
+      scene.events.subscribe('selection', () => {
+        this.#selection.update();
+        this.#dirty(true, false);
+      }),
+      this.#at.reachTool.events.subscribe('changed', () => this.#dirty(true, true)),
+      document.events.subscribe('joints', () => {
+        this.skeleton.rebuild();
+        this.#dirty(true, false);
+      }),
+      scene.events.subscribe('marks', () => this.#frameMarks()),
+      document.events.subscribe('weights', reweigh),
+      scene.events.subscribe('joint', () => {
+        this.skeleton.chosen();
+        this.#beside.update();
+        reweigh();
+      }),
+    );
+    posed();
+    reweigh();
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.#frame);
+    for (const end of this.#unsubscribe) end();
+    for (const part of this.#parts) part.dispose();
+    this.#strip.dispose();
+    this.skeleton.dispose();
+    this.handles.dispose();
+    this.#cursor.dispose();
+    this.#selection.dispose();
+    this.#reach.dispose();
+    this.#marks.dispose();
+    this.#beside.dispose();
+    this.#clay.dispose();
+    this.#camera.dispose();
+    this.#renderer.dispose();
+  }
+
+  get camera(): PerspectiveCamera {
+    return this.#camera.eye;
+  }
+
+  // ---- what is shown -------------------------------------------------------------------------------------------
+
+  setView(view: WeightView): void {
+    this.#view = view;
+    setClayView(this.#clay, view);
+    for (const part of this.#parts) {
+      part.setStrained(view === 'strain');
+      part.reweighted(tintsOf(view));
+    }
+    this.#beside.setStrained(view === 'strain');
+    this.#dirty(true, true);
+  }
+
+  /** Handles of the chosen joint; none for undefined. Where joints are placed they take the scene's axes. */
+  setHandles(mode: HandleMode | undefined, inScene: boolean): void {
+    this.handles.group.visible = mode !== undefined && this.#at.scene.joint >= 0;
+    if (mode) this.handles.mode = mode;
+    this.#handlesInScene = inScene;
+    this.#dirty(true, false);
+  }
+
+  setSkeletonShown(shown: boolean): void {
+    this.skeleton.group.visible = shown;
+    this.#dirty(true, false);
+  }
+
+  stripChanged(): void {
+    this.#dirty(false, true);
+  }
+
+  stageChanged(): void {
+    this.#dirty(true, false);
+  }
+
+  /** Where a point lies on the stage, in pixels; undefined behind the eye. */
+  spotOfPoint(part: number, point: number): Spot | undefined {
+    const { positions } = this.#at.scene.parts[part].skin;
+    const { width, height } = this.#stageBox;
+    const at = new Vector3(positions[point * 3], positions[point * 3 + 1], positions[point * 3 + 2]).project(
+      this.camera,
+    );
+    if (at.z > 1) return undefined;
+    return { x: ((at.x + 1) / 2) * width, y: ((1 - at.y) / 2) * height };
+  }
+
+  /** Called after each frame of the stage. @returns the function that ends it */
+  onDrawn(listener: () => void): () => void {
+    this.#drawnListeners.add(listener);
+    return () => this.#drawnListeners.delete(listener);
+  }
+
+  /** What stands beside the stage. */
+  setBeside(beside: Beside): void {
+    this.#beside.setMode(beside);
+    this.#dirty(true, false);
+  }
+
+  /** Sizes in CSS pixels: the canvas, the stage in it, what stands beside it, and the strip's cells. */
+  layOut(width: number, height: number, stage: Box, cells: readonly Box[], beside?: Box): void {
+    this.#besideBox = beside;
+    this.#renderer.setPixelRatio(Math.min(2, devicePixelRatio));
+    this.#renderer.setSize(width, height);
+    this.#stageBox = stage;
+    this.#cells = cells;
+    this.#renderer.setScissorTest(false);
+    this.#renderer.clear();
+    this.#camera.fit(stage.width, stage.height);
+    this.#dirty(true, true);
+  }
+
+  frameAll(): void {
+    this.#camera.frameAll();
+  }
+
+  frameJoint(): void {
+    this.#camera.frameJoint();
+  }
+
+  frameSelection(): void {
+    this.#camera.frameSelection();
+  }
+
+  /** Draws what is pointed out, and looks at it from where the camera is. */
+  #frameMarks(): void {
+    const marked = this.#marks.update();
+    if (marked && !this.#at.scene.marks.keepsCamera)
+      this.#camera.frame(marked.centre, marked.radius * 2, 0.12);
+    this.#dirty(true, false);
+  }
+
+  // ---- pointer -------------------------------------------------------------------------------------------------
+
+  /** What lies under a place of the stage, on the visible parts. */
+  pick(x: number, y: number): StageHit | undefined {
+    if (this.#besideBox && x > this.#stageBox.width) return undefined;
+    const caster = this.#casterAt(x, y);
+    let nearest: StageHit | undefined;
+    for (const { part, picker } of this.#parts) {
+      if (!part.visible) continue;
+      const hit = picker.pick(caster.ray);
+      if (hit && (!nearest || hit.distance < nearest.distance)) nearest = { ...hit, part };
+    }
+    return nearest;
+  }
+
+  /** Where an event lies on the canvas. */
+  spotOf({ clientX, clientY }: { clientX: number; clientY: number }): Spot {
+    const { left, top } = this.canvas.getBoundingClientRect();
+    return { x: clientX - left, y: clientY - top };
+  }
+
+  /**
+   * The middle of the body under a place: half way between where the line of sight enters and leaves it. Of all parts
+   * the one is meant that has most points there is: clothes are not the body.
+   */
+  middleOfBody(x: number, y: number): [number, number, number] | undefined {
+    const caster = this.#casterAt(x, y);
+    const bodies = this.#parts
+      .filter(({ part }) => part.visible)
+      .sort((a, b) => b.part.part.pointCount - a.part.part.pointCount);
+    for (const { picker } of bodies) {
+      const [enters, leaves] = picker.distances(caster.ray);
+      if (leaves !== undefined) return caster.ray.at((enters + leaves) / 2, new Vector3()).toArray();
+    }
+    return undefined;
+  }
+
+  /** The edge of the chosen joint's reach under a place. */
+  reachEdgeAt(at: Spot): ReachEdge | undefined {
+    return this.#reach.pick(at, this.camera, this.#stageBox.width, this.#stageBox.height);
+  }
+
+  /** How far from the chosen joint's bones a place lies, in scene units. */
+  reachRadiusAt(at: Spot): number {
+    return this.#reach.radiusAt(at, this.camera, this.#stageBox.width, this.#stageBox.height);
+  }
+
+  /** Where a spot lies on the surface; beside it, in the plane of the picture through a place. */
+  placeBeside(at: Spot, through: readonly [number, number, number]): [number, number, number] {
+    const hit = this.pick(at.x, at.y);
+    if (hit) return hit.place;
+    const caster = this.#casterAt(at.x, at.y);
+    const plane = new Plane().setFromNormalAndCoplanarPoint(
+      this.camera.getWorldDirection(new Vector3()),
+      new Vector3(...through),
+    );
+    return (caster.ray.intersectPlane(plane, new Vector3()) ?? new Vector3(...through)).toArray();
+  }
+
+  /** Edges over the surface, and the surface seen through. */
+  setSurface(edges: boolean, seeThrough: boolean): void {
+    setClayGhost(this.#clay, seeThrough);
+    for (const part of this.#parts) part.setEdges(edges);
+    this.#dirty(true, true);
+  }
+
+  /** The direction of sight to a place. */
+  sightTo([x, y, z]: readonly [number, number, number]): [number, number, number] {
+    return new Vector3(x, y, z).sub(this.camera.position).normalize().toArray();
+  }
+
+  /** Projection · view: how the scene falls on the stage. */
+  projection(): number[] {
+    this.camera.updateMatrixWorld();
+    return new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse)
+      .elements;
+  }
+
+  /** The points of the hit's part that a brush of this radius touches along the surface. */
+  pointsUnder({ part, place, corners }: StageHit, radius: number): Uint32Array {
+    const { skin, paint, footprint: reach } = part;
+    const tip = { centre: place, radius, falloff: 'flat' as const };
+    const count = gatherReach(
+      skin.positions,
+      paint.neighbours,
+      corners,
+      tip,
+      reach,
+      paint.points,
+      paint.amounts,
+    );
+    return paint.points.slice(0, count).sort();
+  }
+
+  /** A closed line over the stage, in pixels; none for undefined. */
+  showOutline(line: Float32Array | undefined): void {
+    this.#cursor.showOutline(line, this.camera, this.#stageBox.width, this.#stageBox.height);
+    this.#dirty(true, false);
+  }
+
+  #casterAt(x: number, y: number): Raycaster {
+    const { width, height } = this.#stageBox;
+    const caster = new Raycaster();
+    this.camera.updateMatrixWorld();
+    caster.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
+    return caster;
+  }
+
+  get stageSize(): { width: number; height: number } {
+    return this.#stageBox;
+  }
+
+  /** The brush on the surface; nothing where there is no hit. */
+  showBrush(hit: Hit | undefined, radius: number): void {
+    this.#cursor.showBrush(hit, radius);
+    this.#dirty(true, false);
+  }
+
+  // ---- drawing -------------------------------------------------------------------------------------------------
+
+  #dirty(stage: boolean, strip: boolean): void {
+    this.#stageDirty ||= stage;
+    this.#stripDirty ||= strip;
+    this.#frame ||= requestAnimationFrame(() => this.#draw());
+  }
+
+  #draw(): void {
+    this.#frame = 0;
+    const renderer = this.#renderer;
+    renderer.setScissorTest(true);
+    if (this.#stageDirty) {
+      if (this.#view === 'strain') {
+        updateStrain(this.#at);
+        for (const part of this.#parts) part.strained();
+      }
+      const {
+        scene: { joint, world },
+      } = this.#at;
+      if (joint >= 0) {
+        const frame = world.subarray(joint * 16, joint * 16 + 16);
+        const at = new Vector3(frame[12], frame[13], frame[14]);
+        this.handles.place(at, this.#handlesInScene ? undefined : frame, this.camera, this.#stageBox.height);
+      }
+      this.#reach.update(this.camera);
+      this.#drawBox(this.#stageBox, this.#scene, this.camera);
+      if (this.#besideBox && this.#beside.mode !== 'none') {
+        const { scene, camera } = this.#beside.look(this.#scene, this.camera);
+        this.#drawBox(this.#besideBox, scene, camera);
+      }
+    }
+    if (this.#stripDirty && this.#cells.length > 0) {
+      this.#strip.update(tintsOf(this.#view), this.#view === 'strain');
+      this.#cells.forEach((box, i) => {
+        if (i >= this.#strip.scenes.length) return;
+        this.#strip.aim(this.camera, box.width / box.height);
+        this.#drawBox(box, this.#strip.scenes[i], this.#strip.camera);
+      });
+    }
+    this.#stageDirty = false;
+    this.#stripDirty = false;
+    this.framesDrawn++;
+    this.canvas.dataset.frames = String(this.framesDrawn);
+    for (const listener of this.#drawnListeners) listener();
+  }
+
+  /** The stage as it is, small, as the data address of a PNG. */
+  picture(): string {
+    const small = document.createElement('canvas');
+    [small.width, small.height] = [PICTURE_PX.width, PICTURE_PX.height];
+    const ratio = this.#renderer.getPixelRatio();
+    const { width, height } = this.#stageBox;
+    // The middle of the stage, in the picture's proportions.
+    const take = Math.min(width, (height * PICTURE_PX.width) / PICTURE_PX.height);
+    const tall = (take * PICTURE_PX.height) / PICTURE_PX.width;
+    const [x, y] = [(width - take) / 2, (height - tall) / 2];
+    small
+      .getContext('2d')
+      ?.drawImage(
+        this.canvas,
+        x * ratio,
+        y * ratio,
+        take * ratio,
+        tall * ratio,
+        0,
+        0,
+        small.width,
+        small.height,
+      );
+    return small.toDataURL('image/png');
+  }
+
+  #drawBox(box: Box, scene: Scene | undefined, camera: PerspectiveCamera | StripDrawing['camera']): void {
+    const renderer = this.#renderer;
+    const bottom = renderer.getSize(new Vector2()).y - box.top - box.height;
+    renderer.setViewport(box.left, bottom, box.width, box.height);
+    renderer.setScissor(box.left, bottom, box.width, box.height);
+    renderer.clear();
+    if (scene) renderer.render(scene, camera);
+  }
+}

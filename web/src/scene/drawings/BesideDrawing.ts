@@ -1,0 +1,123 @@
+import { skinRange } from '@judoka/core/deform';
+import { strainEdges, strainPoints } from '@judoka/core/analysis/bends';
+import { weightOf } from '@judoka/core/weights';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Mesh,
+  PerspectiveCamera,
+  Scene,
+  Sphere,
+  Vector3,
+  type ShaderMaterial,
+} from 'three';
+import type { ScenePart } from '../ScenePart.ts';
+import { prepareStrain } from '../strainView.ts';
+import type { Beside } from '../../settings/uiSettings.ts';
+import type { Editing } from '../Editing.ts';
+
+type At = Editing;
+
+/** Strains of a part that lies otherwise than on the stage. */
+function strainInto(part: ScenePart, positions: Float32Array, out: Float32Array): void {
+  prepareStrain(part);
+  const { strain } = part;
+  const strains = new Float32Array(strain.lengths.length);
+  strainEdges(strain.edges, strain.lengths, positions, strains);
+  out.fill(0);
+  strainPoints(strain.edges, strains, out);
+}
+
+/** The view beside the stage: the same scene from the mirrored place, or the weights as they came. */
+export class BesideDrawing {
+  readonly #at: At;
+  readonly #material: ShaderMaterial;
+  readonly #scene = new Scene();
+  readonly #camera = new PerspectiveCamera();
+  #meshes: { readonly part: ScenePart; readonly mesh: Mesh }[] = [];
+  mode: Beside = 'none';
+  #strained = false;
+
+  constructor(at: At, material: ShaderMaterial) {
+    this.#at = at;
+    this.#material = material;
+  }
+
+  setMode(mode: Beside): void {
+    this.mode = mode;
+    if (mode === 'before' && this.#meshes.length === 0) this.#build();
+    this.update();
+  }
+
+  /** Whether strain is drawn, where weights are else. */
+  setStrained(strained: boolean): void {
+    if (this.#strained === strained) return;
+    this.#strained = strained;
+    this.update();
+  }
+
+  /** After another pose or another joint. Weights as they came never change. */
+  update(): void {
+    if (this.mode !== 'before') return;
+    const {
+      scene: { joint },
+      document: { character },
+    } = this.#at;
+    for (const { part, mesh } of this.#meshes) {
+      mesh.visible = part.visible;
+      if (!part.visible) continue;
+      const { position, normal, weight } = mesh.geometry.attributes as Record<string, BufferAttribute>;
+      const rows = character.rows[part.index];
+      skinRange(
+        {
+          ...part.skin,
+          rows,
+          positions: position.array as Float32Array,
+          normals: normal.array as Float32Array,
+        },
+        0,
+        part.part.pointCount,
+      );
+      const column = weight.array as Float32Array;
+      if (this.#strained) strainInto(part, position.array as Float32Array, column);
+      else for (let p = 0; p < column.length; p++) column[p] = joint < 0 ? 0 : weightOf(rows, p, joint);
+      for (const attribute of [position, normal, weight]) attribute.needsUpdate = true;
+    }
+  }
+
+  /** The scene and the camera of this view; `stage` is what the stage shows. */
+  look(stage: Scene, eye: PerspectiveCamera): { scene: Scene; camera: PerspectiveCamera } {
+    if (this.mode === 'before') return { scene: this.#scene, camera: eye };
+    const { axis, middle } = this.#at.document.pairs;
+    const mirrored = (at: Vector3): Vector3 => at.setComponent(axis, 2 * middle - at.getComponent(axis));
+    const target = eye.getWorldDirection(new Vector3()).multiplyScalar(10).add(eye.position);
+    this.#camera.copy(eye, false);
+    this.#camera.position.copy(mirrored(eye.position.clone()));
+    this.#camera.up.copy(eye.up);
+    this.#camera.lookAt(mirrored(target));
+    this.#camera.updateMatrixWorld();
+    return { scene: stage, camera: this.#camera };
+  }
+
+  #build(): void {
+    this.#meshes = this.#at.scene.parts.map((part) => {
+      const { pointCount, triangles } = part.part;
+      const geometry = new BufferGeometry();
+      geometry.setIndex(new BufferAttribute(triangles, 1));
+      geometry.setAttribute('position', new BufferAttribute(new Float32Array(pointCount * 3), 3));
+      geometry.setAttribute('normal', new BufferAttribute(new Float32Array(pointCount * 3), 3));
+      geometry.setAttribute('weight', new BufferAttribute(new Float32Array(pointCount), 1));
+      geometry.setAttribute('stray', new BufferAttribute(new Uint8Array(pointCount), 1, true));
+      geometry.setAttribute('tint', new BufferAttribute(new Uint8Array(pointCount * 3), 3, true));
+      geometry.boundingSphere = new Sphere(undefined, Infinity);
+      const mesh = new Mesh(geometry, this.#material);
+      mesh.frustumCulled = false;
+      return { part, mesh };
+    });
+    this.#scene.add(...this.#meshes.map(({ mesh }) => mesh));
+  }
+
+  dispose(): void {
+    for (const { mesh } of this.#meshes) mesh.geometry.dispose();
+  }
+}

@@ -1,0 +1,178 @@
+import { TINY_WEIGHT } from '@judoka/core/weights';
+import type { PointMask } from '@judoka/core/mesh';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DynamicDrawUsage,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  Sphere,
+  type ShaderMaterial,
+} from 'three';
+import type { WeightView } from '../../settings/uiSettings.ts';
+import type { ScenePart } from '../ScenePart.ts';
+import type { Tokens } from '../../ui/theme/tokens.ts';
+import { srgb } from './clay.ts';
+import { tintCount, tintPoint } from './jointColours.ts';
+import { markChanged, markWhole, PartPicker } from '../picking/Picker.ts';
+
+/** What a point's own colour says: its joints', the number of its influences, or nothing. */
+export type Tints = 'none' | 'joints' | 'count';
+
+export const tintsOf = (view: WeightView): Tints => (view === 'joints' || view === 'count' ? view : 'none');
+
+export function isStray(part: ScenePart, point: number): boolean {
+  return part.apart[point] === 1 || (part.jointWeights[point] > 0 && part.jointWeights[point] < TINY_WEIGHT);
+}
+
+function dynamic(array: Float32Array | Uint8Array, size: number, normalized = false): BufferAttribute {
+  const attribute = new BufferAttribute(array, size, normalized);
+  attribute.setUsage(DynamicDrawUsage);
+  return attribute;
+}
+
+/** Each edge of a part's polygons once: Uint32Array, two points an edge. */
+function edgesOf({ paint }: ScenePart): Uint32Array {
+  const { offsets, points } = paint.neighbours;
+  const edges: number[] = [];
+  for (let p = 0; p + 1 < offsets.length; p++)
+    for (let e = offsets[p]; e < offsets[p + 1]; e++) if (points[e] > p) edges.push(p, points[e]);
+  return Uint32Array.from(edges);
+}
+
+function withoutHidden(triangles: Uint32Array, hidden: PointMask): Uint32Array {
+  const kept = new Uint32Array(triangles.length);
+  let count = 0;
+  for (let t = 0; t < triangles.length; t += 3) {
+    if (hidden[triangles[t]] || hidden[triangles[t + 1]] || hidden[triangles[t + 2]]) continue;
+    kept.set(triangles.subarray(t, t + 3), count);
+    count += 3;
+  }
+  return kept.slice(0, count);
+}
+
+/** One part on the stage: its attributes lie over the at's own arrays. */
+export class PartDrawing {
+  readonly part: ScenePart;
+  readonly mesh: Mesh;
+  readonly picker: PartPicker;
+  /** Over the posed places; others may draw with it. */
+  readonly position: BufferAttribute;
+  readonly #colours: Float32Array;
+  readonly #normal: BufferAttribute;
+  readonly #weight: BufferAttribute;
+  readonly #strain: BufferAttribute;
+  readonly #stray: BufferAttribute;
+  readonly #tint: BufferAttribute;
+  /** Tints are only kept up while they are looked at. */
+  #tints: Tints = 'none';
+  #hidden: PointMask | undefined;
+  #edges: LineSegments | undefined;
+  readonly #ink: LineBasicMaterial;
+
+  constructor(part: ScenePart, material: ShaderMaterial, colours: Float32Array, tokens: Tokens) {
+    this.part = part;
+    this.#colours = colours;
+    const { pointCount, triangles } = part.part;
+    this.position = dynamic(part.skin.positions, 3);
+    this.#normal = dynamic(part.skin.normals, 3);
+    this.#weight = dynamic(part.jointWeights, 1);
+    this.#strain = dynamic(part.strain.points, 1);
+    this.#stray = dynamic(new Uint8Array(pointCount), 1, true);
+    this.#tint = dynamic(new Uint8Array(pointCount * 3), 3, true);
+    const geometry = new BufferGeometry();
+    geometry.setIndex(new BufferAttribute(triangles, 1));
+    geometry.setAttribute('position', this.position);
+    geometry.setAttribute('normal', this.#normal);
+    geometry.setAttribute('weight', this.#weight);
+    geometry.setAttribute('stray', this.#stray);
+    geometry.setAttribute('tint', this.#tint);
+    // Posed surfaces move out of any fixed sphere; the few parts are always drawn.
+    geometry.boundingSphere = new Sphere(undefined, Infinity);
+    this.mesh = new Mesh(geometry, material);
+    this.mesh.frustumCulled = false;
+    this.#ink = new LineBasicMaterial({ transparent: true, opacity: 0.35, toneMapped: false });
+    this.#ink.color = srgb(tokens.ink).convertSRGBToLinear();
+    this.picker = new PartPicker(part, geometry);
+    this.piecesChanged();
+  }
+
+  /** Pieces were shown or hidden: only triangles without hidden points are drawn. */
+  piecesChanged(): void {
+    const { hidden, part } = this.part;
+    if (hidden === this.#hidden) return;
+    this.#hidden = hidden;
+    const { triangles } = part;
+    this.mesh.geometry.setIndex(
+      new BufferAttribute(hidden ? withoutHidden(triangles, hidden) : triangles, 1),
+    );
+  }
+
+  /** Edges of polygons, without the diagonals of quads; made when they are first wanted. */
+  setEdges(shown: boolean): void {
+    if (shown && !this.#edges) {
+      const geometry = new BufferGeometry().setAttribute('position', this.position);
+      geometry.setIndex(new BufferAttribute(edgesOf(this.part), 1));
+      this.#edges = new LineSegments(geometry, this.#ink);
+      this.#edges.frustumCulled = false;
+      this.#edges.renderOrder = 4;
+      this.mesh.add(this.#edges);
+    }
+    if (this.#edges) this.#edges.visible = shown;
+  }
+
+  /** Whether strain is drawn, where weights are else. */
+  setStrained(strained: boolean): void {
+    this.mesh.geometry.setAttribute('weight', strained ? this.#strain : this.#weight);
+  }
+
+  /** The strains were measured anew. */
+  strained(): void {
+    markWhole(this.#strain);
+  }
+
+  posed(): void {
+    this.mesh.visible = this.part.visible;
+    markWhole(this.position);
+    markWhole(this.#normal);
+    this.picker.moved();
+  }
+
+  /** All weights may have changed: another joint, or an operation. */
+  reweighted(tints: Tints): void {
+    const stray = this.#stray.array as Uint8Array;
+    for (let p = 0; p < stray.length; p++) stray[p] = isStray(this.part, p) ? 255 : 0;
+    markWhole(this.#weight);
+    markWhole(this.#stray);
+    this.#tints = tints;
+    if (tints === 'none') return;
+    for (let p = 0; p < stray.length; p++) this.#tintPoint(p);
+    markWhole(this.#tint);
+  }
+
+  #tintPoint(p: number): void {
+    const tint = this.#tint.array as Uint8Array;
+    const { rows } = this.part.skin;
+    if (this.#tints === 'count') tintCount(rows, p, tint, p);
+    else tintPoint(rows, p, this.#colours, tint, p);
+  }
+
+  touched(points: Uint32Array, count: number): void {
+    const stray = this.#stray.array as Uint8Array;
+    for (let i = 0; i < count; i++) {
+      stray[points[i]] = isStray(this.part, points[i]) ? 255 : 0;
+      if (this.#tints !== 'none') this.#tintPoint(points[i]);
+    }
+    for (const attribute of [this.position, this.#normal, this.#weight, this.#stray])
+      markChanged(attribute, points, count);
+    if (this.#tints !== 'none') markChanged(this.#tint, points, count);
+    this.picker.touched(points, count);
+  }
+
+  dispose(): void {
+    this.#edges?.geometry.dispose();
+    this.#ink.dispose();
+    this.mesh.geometry.dispose();
+  }
+}

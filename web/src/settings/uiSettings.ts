@@ -1,0 +1,184 @@
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { type Axis, DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
+import type { BindMethod } from '@judoka/core/operations/bind';
+import type { BrushTool, Depth } from '@judoka/core/operations/paint';
+import type { DeliveryProfile } from '@judoka/core/document';
+import type { Falloff, FalloffCurve } from '@judoka/core/math';
+import type { Filter, Order } from './rosterChoice.ts';
+
+/**
+ * `place` moves joints at rest, `reach` drags capsules, `tie` gives a whole piece to the chosen joint and `block` the
+ * selection to the bone that is clicked: they belong to Bind.
+ */
+export type Tool = 'pose' | 'place' | 'reach' | 'select' | 'block' | 'tie' | 'gradient' | BrushTool;
+export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
+export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
+export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'plain';
+export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
+/** What the bend strip shows: even turns about an axis, the joint's range, kept poses, or a clip's worst frames. */
+export type StripSource = 'axis' | 'range' | 'kept' | 'worst';
+/** What stands beside the stage: nothing, its mirror image, or the weights as they came. */
+export type Beside = 'none' | 'mirror' | 'before';
+
+export interface BenchState {
+  tool: Tool;
+  /** Share of the model's height. */
+  radius: number;
+  strength: number;
+  value: number;
+  falloff: Falloff | 'own';
+  /** The falloff of one's own, at even steps from the centre to the rim. */
+  ownFalloff: number[];
+  smoothAll: boolean;
+  /** Whether smoothing also brings points together that touch. */
+  meet: boolean;
+  penPressure: 'off' | 'strength' | 'radius';
+  limit: number;
+  /** What Scale multiplies by. */
+  factor: number;
+  depth: Depth;
+  gradient: 'linear' | 'around';
+  /** Edges drawn over the surface, and the surface seen through. */
+  edges: boolean;
+  seeThrough: boolean;
+  /** Whether a stroke gives no more than one pass. */
+  singlePass: boolean;
+  /** Whether the brush is drawn after the pointer. */
+  steady: boolean;
+  receiver: ReceiverChoice;
+  receiverJoint: number;
+  paintPage: PaintPage;
+  view: WeightView;
+  showJoints: boolean;
+  stripAxis: Axis;
+  /** Degrees between neighbours of the bend strip. */
+  stripStep: number;
+  bindMethod: BindMethod;
+  /** How soft borders of a binding are, 0..1. */
+  softness: number;
+  /** Delivery profiles of the person's own. */
+  ownProfiles: DeliveryProfile[];
+  /** Which joints the roster lists, how, and whether pairs share a row. */
+  roster: { filter: Filter; order: Order; folded: boolean };
+  /** What the pose handles do. */
+  handles: 'turn' | 'move' | 'scale';
+  /** Which page of Bind is open. */
+  bindPage: BindPage;
+  trialPage: TrialPage;
+  stripSource: StripSource;
+  beside: Beside;
+  /** Placing joints: what hangs below stays, partners follow, and a free drag keeps to the middle of the body. */
+  childrenStay: boolean;
+  placeMirrored: boolean;
+  placeInside: boolean;
+  selectShape: 'box' | 'lasso' | 'brush';
+  /** Whether selecting goes through the surface. */
+  selectThrough: boolean;
+  /** A binding is for the selected points, or the chosen joints, only. */
+  bindSelected: boolean;
+  bindChosen: boolean;
+}
+
+const initial: BenchState = {
+  tool: 'pose',
+  radius: 0.045,
+  strength: 0.25,
+  value: 1,
+  falloff: 'smooth',
+  ownFalloff: [1, 0.85, 0.5, 0.15, 0],
+  smoothAll: false,
+  meet: false,
+  penPressure: 'strength',
+  limit: 4,
+  factor: 0.5,
+  depth: 'surface',
+  gradient: 'linear',
+  edges: false,
+  seeThrough: false,
+  singlePass: false,
+  steady: false,
+  receiver: 'others',
+  receiverJoint: -1,
+  paintPage: 'brush',
+  view: 'tide',
+  showJoints: true,
+  stripAxis: 'x',
+  stripStep: 35,
+  bindMethod: 'volume',
+  softness: DEFAULT_SOFTNESS,
+  ownProfiles: [],
+  roster: { filter: 'all', order: 'tree', folded: false },
+  handles: 'turn',
+  bindPage: 'binding',
+  trialPage: 'range',
+  stripSource: 'axis',
+  beside: 'none',
+  childrenStay: true,
+  placeMirrored: true,
+  placeInside: false,
+  selectShape: 'box',
+  selectThrough: false,
+  bindSelected: false,
+  bindChosen: false,
+};
+
+const STORED = 'judoka.bench';
+
+function restored(): BenchState {
+  try {
+    return {
+      ...initial,
+      ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<BenchState>),
+      tool: 'pose',
+      beside: 'none',
+    };
+  } catch {
+    return initial;
+  }
+}
+
+export function storeBench(state: BenchState): void {
+  localStorage.setItem(STORED, JSON.stringify(state));
+}
+
+const within = (value: number, least: number, most: number): number => Math.min(most, Math.max(least, value));
+
+/** The brush's falloff as core takes it. */
+export const falloffOf = ({
+  falloff,
+  ownFalloff,
+}: Pick<BenchState, 'falloff' | 'ownFalloff'>): Falloff | FalloffCurve =>
+  falloff === 'own' ? ownFalloff : falloff;
+
+export const LEAST_RADIUS = 0.004;
+export const MOST_RADIUS = 0.5;
+
+export const benchSlice = createSlice({
+  name: 'bench',
+  initialState: restored,
+  reducers: {
+    toolChosen: (state, { payload }: PayloadAction<Tool>) => {
+      state.tool = payload;
+    },
+    radiusSet: (state, { payload }: PayloadAction<number>) => {
+      state.radius = within(payload, LEAST_RADIUS, MOST_RADIUS);
+    },
+    strengthSet: (state, { payload }: PayloadAction<number>) => {
+      state.strength = within(payload, 0.01, 1);
+    },
+    rosterChanged: (state, { payload }: PayloadAction<Partial<BenchState['roster']>>) => {
+      Object.assign(state.roster, payload);
+    },
+    settingsChanged: (
+      state,
+      { payload }: PayloadAction<Partial<Omit<BenchState, 'tool' | 'radius' | 'strength'>>>,
+    ) => {
+      Object.assign(state, payload);
+    },
+  },
+});
+
+export const { toolChosen, radiusSet, strengthSet, rosterChanged, settingsChanged } = benchSlice.actions;
+
+/** Where freed weight goes, as a person chooses it. */
+export type ReceiverChoice = 'others' | 'parent' | 'joint' | 'neighbours';

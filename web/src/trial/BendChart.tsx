@@ -1,0 +1,100 @@
+import type { JointTrial } from '@judoka/core/analysis/bends';
+import {
+  BarController,
+  BarElement,
+  CategoryScale,
+  Chart,
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+  Tooltip,
+} from 'chart.js';
+import { useComputedColorScheme } from '@mantine/core';
+import { useEffect, useRef } from 'react';
+import { DAY, NIGHT } from '../ui/theme/tokens.ts';
+import { whenWords } from './whenWords.ts';
+
+Chart.register(
+  BarController,
+  BarElement,
+  CategoryScale,
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+  Tooltip,
+);
+
+/** A joint's damage in each pose: bars over a range, a line over a clip; a click shows the pose. */
+export function BendChart({
+  trial,
+  before,
+  show,
+}: {
+  trial: JointTrial;
+  before?: JointTrial;
+  show: (pose: number) => void;
+}) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const scheme = useComputedColorScheme('light');
+  const shown = useRef(show);
+  shown.current = show;
+  useEffect(() => {
+    if (!canvas.current) return undefined;
+    const tokens = scheme === 'dark' ? NIGHT : DAY;
+    const overTime = !('angles' in trial.poses[0].at);
+    const damage = trial.poses.map(({ figures }) => figures.damage);
+    const chart = new Chart(canvas.current, {
+      type: overTime ? 'line' : 'bar',
+      data: {
+        labels: trial.poses.map(whenWords),
+        datasets: [
+          {
+            label: 'now',
+            data: damage,
+            backgroundColor: damage.map((_, i) => (i === trial.worst ? tokens.accent : tokens.ink)),
+            borderColor: tokens.ink,
+            borderWidth: overTime ? 1.5 : 0,
+            pointRadius: overTime ? damage.map((_, i) => (i === trial.worst ? 4 : 0)) : 0,
+          },
+          ...(before && before.poses.length === trial.poses.length
+            ? [
+                {
+                  label: 'as it came',
+                  data: before.poses.map(({ figures }) => figures.damage),
+                  backgroundColor: tokens.hairline,
+                  borderColor: tokens.faint,
+                  borderWidth: overTime ? 1 : 0,
+                  pointRadius: 0,
+                },
+              ]
+            : []),
+        ],
+      },
+      options: {
+        animation: false,
+        responsive: true,
+        maintainAspectRatio: false,
+        interaction: { mode: 'index', intersect: false },
+        onClick: (_, [hit]) => hit && shown.current(hit.index),
+        scales: {
+          x: { ticks: { display: false }, grid: { display: false }, border: { color: tokens.hairline } },
+          y: {
+            beginAtZero: true,
+            ticks: { color: tokens.faint, maxTicksLimit: 4 },
+            grid: { color: tokens.hairline },
+            border: { display: false },
+          },
+        },
+        plugins: { legend: { display: false }, tooltip: { displayColors: false } },
+      },
+    });
+    return () => chart.destroy();
+  }, [trial, before, scheme]);
+  return (
+    <div style={{ height: 110 }}>
+      <canvas ref={canvas} role="img" aria-label="Damage in each pose; a click shows it" />
+    </div>
+  );
+}

@@ -1,0 +1,1 @@
+export const SKINNINGS = { linear: 'Linear', dual: 'Dual quaternions' } as const;

@@ -1,4 +1,0 @@
-import * as Comlink from 'comlink';
-import { Mail } from '../session/mail.ts';
-
-Comlink.expose(new Mail());

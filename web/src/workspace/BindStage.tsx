@@ -1,0 +1,48 @@
+import type { Workspace } from './Workspace.ts';
+import { useEffect } from 'react';
+import { settingsChanged, toolChosen, type BindPage } from '../settings/uiSettings.ts';
+import { useAppDispatch, useBench } from '../settings/store.ts';
+import { BindPanel } from '../features/bind/BindPanel.tsx';
+import { JointsPanel } from '../features/joints/JointsPanel.tsx';
+import { PiecesPanel } from '../features/bind/PiecesPanel.tsx';
+import { SelectPanel } from '../features/select/SelectPanel.tsx';
+import { Segments } from '../ui/Segments.tsx';
+import { PosePanel } from '../features/pose/PosePanel.tsx';
+import { PoseShelf } from '../features/pose/PoseShelf.tsx';
+import { ReachPanel } from '../features/reach/ReachPanel.tsx';
+
+const PAGES: Readonly<Record<BindPage, string>> = {
+  joints: 'Joints',
+  binding: 'Binding',
+  pieces: 'By hand',
+  reach: 'Reach',
+};
+
+/** Bind: the skeleton, a first binding, and what is given to one joint whole, a page each. */
+export function BindStep({ at }: { at: Workspace }) {
+  const dispatch = useAppDispatch();
+  const { bindPage } = useBench();
+  useEffect(() => {
+    // A page's own tool is not left in the hand on another page.
+    dispatch(toolChosen('pose'));
+    return () => void dispatch(toolChosen('pose'));
+  }, [dispatch, bindPage]);
+  return (
+    <>
+      <div className="group">
+        <Segments
+          name="Page of Bind"
+          choices={PAGES}
+          value={bindPage}
+          set={(bindPage) => dispatch(settingsChanged({ bindPage }))}
+        />
+      </div>
+      {bindPage === 'joints' && <JointsPanel at={at} />}
+      {bindPage === 'binding' && <BindPanel at={at} />}
+      {bindPage === 'pieces' && <PiecesPanel at={at} selecting={<SelectPanel at={at} />} />}
+      {bindPage === 'reach' && <ReachPanel at={at} />}
+      <PosePanel at={at} />
+      <PoseShelf at={at} />
+    </>
+  );
+}

@@ -1,0 +1,50 @@
+import type { Workspace } from './Workspace.ts';
+import { settingsChanged, type PaintPage } from '../settings/uiSettings.ts';
+import { useAppDispatch, useBench } from '../settings/store.ts';
+import { BrushPanel } from '../features/paint/BrushPanel.tsx';
+import { WeightTable } from '../features/table/WeightTable.tsx';
+import { ExactPanel } from '../features/exact/ExactPanel.tsx';
+import { MirrorPanel } from '../features/mirror/MirrorPanel.tsx';
+import { Segments } from '../ui/Segments.tsx';
+import { PosePanel } from '../features/pose/PosePanel.tsx';
+import { PoseShelf } from '../features/pose/PoseShelf.tsx';
+import { SelectPanel } from '../features/select/SelectPanel.tsx';
+import { WalksPanel } from '../features/select/WalksPanel.tsx';
+
+const PAGES: Readonly<Record<PaintPage, string>> = {
+  brush: 'Brush',
+  select: 'Select',
+  exact: 'Exact',
+  mirror: 'Mirror',
+};
+
+/** Paint: the brush, what is selected, exact values and the other side, a page each. */
+export function PaintStep({ at }: { at: Workspace }) {
+  const dispatch = useAppDispatch();
+  const { paintPage } = useBench();
+  return (
+    <>
+      <div className="group">
+        <Segments
+          name="Page of Paint"
+          choices={PAGES}
+          value={paintPage}
+          set={(paintPage) => dispatch(settingsChanged({ paintPage }))}
+        />
+      </div>
+      {paintPage === 'brush' && <BrushPanel at={at} />}
+      {paintPage === 'select' && (
+        <>
+          <SelectPanel at={at} />
+          <WalksPanel at={at} />
+        </>
+      )}
+      {paintPage === 'exact' && (
+        <ExactPanel at={at} table={(close) => <WeightTable at={at} close={close} />} />
+      )}
+      {paintPage === 'mirror' && <MirrorPanel at={at} />}
+      <PosePanel at={at} />
+      <PoseShelf at={at} />
+    </>
+  );
+}

@@ -1,0 +1,72 @@
+import type { Workspace } from './Workspace.ts';
+import { useDropzone } from 'react-dropzone';
+import { settingsChanged, type TrialPage } from '../settings/uiSettings.ts';
+import { useAppDispatch, useBench } from '../settings/store.ts';
+import { ClipsPanel, takeMotion } from '../features/clips/ClipsPanel.tsx';
+import { ComparePanel } from '../features/compare/ComparePanel.tsx';
+import { PosePanel } from '../features/pose/PosePanel.tsx';
+import { PoseShelf } from '../features/pose/PoseShelf.tsx';
+import { RangePanel } from '../features/range/RangePanel.tsx';
+import { Segments } from '../ui/Segments.tsx';
+import { StrayPanel } from '../features/strays/StrayPanel.tsx';
+import type { Step } from './stages.ts';
+
+const PAGES: Readonly<Record<TrialPage, string>> = {
+  range: 'Range',
+  clips: 'Clips',
+  strays: 'Strays',
+  poses: 'Poses',
+  compare: 'Beside',
+};
+
+/** Trial: bends measured over ranges and clips, strays, kept poses, and looking at two things side by side. */
+export function TrialStep({ at }: { at: Workspace }) {
+  const dispatch = useAppDispatch();
+  const { trialPage } = useBench();
+  return (
+    <>
+      <div className="group">
+        <Segments
+          name="Page of Trial"
+          choices={PAGES}
+          value={trialPage}
+          set={(trialPage) => dispatch(settingsChanged({ trialPage }))}
+        />
+      </div>
+      {trialPage === 'range' && <RangePanel at={at} />}
+      {trialPage === 'clips' && <ClipsPanel at={at} />}
+      {trialPage === 'strays' && <StrayPanel at={at} />}
+      {trialPage === 'poses' && (
+        <>
+          <PosePanel at={at} />
+          <PoseShelf at={at} />
+        </>
+      )}
+      {trialPage === 'compare' && <ComparePanel at={at} />}
+    </>
+  );
+}
+
+/** In Trial a motion may be dropped anywhere on the stage. */
+export function MotionDrop({ at, step, children }: { at: Workspace; step: Step; children: React.ReactNode }) {
+  const dispatch = useAppDispatch();
+  const { getRootProps, getInputProps, isDragActive } = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    multiple: false,
+    disabled: step !== 'trial',
+    onDrop: ([file], refused) => {
+      if (refused.length > 1) at.document.notify('Drop one motion at a time.');
+      if (!file) return;
+      dispatch(settingsChanged({ trialPage: 'clips' }));
+      takeMotion(at, file);
+    },
+  });
+  return (
+    <div {...getRootProps()} style={{ height: '100%' }}>
+      <input {...getInputProps()} aria-label="Motion file" />
+      {children}
+      {isDragActive && <div className="stage-drop">Let go to put this motion on the character</div>}
+    </div>
+  );
+}

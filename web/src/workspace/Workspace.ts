@@ -1,0 +1,69 @@
+import type { OpenDocument } from '../document/OpenDocument.ts';
+import { TrialThreads } from '../document/TrialThreads.ts';
+import { CheckUpWatch } from '../features/checkIn/CheckUpWatch.ts';
+import { ClipPlayer } from '../features/clips/ClipPlayer.ts';
+import { Clipboard } from '../features/exact/Clipboard.ts';
+import { JointPlacement } from '../features/joints/JointPlacement.ts';
+import { Mirroring } from '../features/mirror/Mirroring.ts';
+import { Painting } from '../features/paint/Painting.ts';
+import { Trial } from '../trial/Trial.ts';
+import { ReachTool } from '../features/reach/ReachTool.ts';
+import { Walking } from '../features/select/Walking.ts';
+import { StrayCounts } from '../features/strays/StrayCounts.ts';
+import { StrayList } from '../features/strays/StrayList.ts';
+import type { Editing } from '../scene/Editing.ts';
+import { Scene } from '../scene/Scene.ts';
+import type { ScenePart } from '../scene/ScenePart.ts';
+
+/**
+ * One character's page: its document, its scene, and what each feature keeps. This is the one place that knows them all;
+ * a feature says by its own types what it needs of it.
+ */
+export class Workspace implements Editing {
+  readonly document: OpenDocument;
+  readonly scene: Scene;
+  readonly trialThreads: TrialThreads;
+  readonly checkUp: CheckUpWatch;
+  readonly clipboard = new Clipboard();
+  readonly clips: ClipPlayer;
+  readonly jointPlacement: JointPlacement;
+  readonly mirroring: Mirroring;
+  readonly painting: Painting;
+  readonly reachTool: ReachTool;
+  readonly strayCounts: StrayCounts;
+  readonly strayList: StrayList;
+  readonly trial: Trial;
+  readonly walking: Walking;
+  readonly #leaving = (): void => this.document.settle();
+
+  constructor(document: OpenDocument, parts: readonly ScenePart[]) {
+    this.document = document;
+    this.scene = new Scene(document, parts);
+    this.trialThreads = new TrialThreads(document);
+    this.checkUp = new CheckUpWatch(document);
+    this.strayCounts = new StrayCounts(document);
+    this.mirroring = new Mirroring(this);
+    this.painting = new Painting(this, this.mirroring);
+    this.jointPlacement = new JointPlacement(this);
+    this.reachTool = new ReachTool(this);
+    this.walking = new Walking(this);
+    this.trial = new Trial(this, this.trialThreads);
+    this.strayList = new StrayList(this, this.trialThreads);
+    this.clips = new ClipPlayer(this, this.trialThreads);
+    // What was measured of a clip was another motion before it was mapped anew.
+    this.clips.events.subscribe('mapped', () => this.trial.forgetClip());
+    addEventListener('pagehide', this.#leaving);
+  }
+
+  close(): void {
+    removeEventListener('pagehide', this.#leaving);
+    this.document.close();
+    this.scene.close();
+    this.checkUp.close();
+    this.strayCounts.close();
+    this.mirroring.close();
+    this.trial.close();
+    this.trialThreads.close();
+    this.clips.close();
+  }
+}

@@ -1,0 +1,81 @@
+import type { Workspace } from './Workspace.ts';
+import { Button, Progress, useComputedColorScheme } from '@mantine/core';
+import { useEffect, useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { openWorkspace } from './openWorkspace.ts';
+import { WorkspaceView } from './WorkspaceView.tsx';
+import { isStep } from './stages.ts';
+
+type Opening =
+  | { readonly kind: 'opening'; readonly stage: string; readonly share: number }
+  | { readonly kind: 'failed'; readonly message: string }
+  | { readonly kind: 'open'; readonly at: Workspace };
+
+/** Opens the character of the address and shows the workspace; says plainly what it waits for or why it failed. */
+export function WorkspacePage() {
+  const { id = '', stage = '' } = useParams();
+  const [attempt, setAttempt] = useState(0);
+  const opening = useCharacter(id, attempt);
+  const scheme = useComputedColorScheme('light');
+  if (!isStep(stage)) return <Problem message="There is no such stage." />;
+  if (opening.kind === 'failed')
+    return <Problem message={opening.message} retry={() => setAttempt((n) => n + 1)} />;
+  if (opening.kind === 'opening') {
+    return (
+      <div className="centre-note" role="status">
+        <span>{opening.stage}</span>
+        <Progress value={opening.share * 100} w={260} aria-label="Opening" />
+        <Button component={Link} to="/" variant="subtle">
+          Stop
+        </Button>
+      </div>
+    );
+  }
+  return <WorkspaceView key={opening.at.document.id + scheme} at={opening.at} step={stage} />;
+}
+
+function useCharacter(id: string, attempt: number): Opening {
+  const [opening, setOpening] = useState<Opening>({ kind: 'opening', stage: 'Fetching', share: 0 });
+  useEffect(() => {
+    const stop = new AbortController();
+    let at: Workspace | undefined;
+    const tell = (stage: string, share: number): void => {
+      if (!stop.signal.aborted) setOpening({ kind: 'opening', stage, share });
+    };
+    tell('Fetching', 0);
+    openWorkspace(id, tell, stop.signal).then(
+      (opened) => {
+        at = opened;
+        if (stop.signal.aborted) opened.close();
+        else setOpening({ kind: 'open', at: opened });
+      },
+      (error: Error) => {
+        if (!stop.signal.aborted) setOpening({ kind: 'failed', message: error.message });
+      },
+    );
+    return () => {
+      stop.abort();
+      at?.close();
+    };
+  }, [id, attempt]);
+  return opening;
+}
+
+function Problem({ message, retry }: { message: string; retry?: () => void }) {
+  return (
+    <div className="centre-note" role="alert">
+      <strong>This character cannot be opened.</strong>
+      <span>{message}</span>
+      <div style={{ display: 'flex', gap: 8, justifyContent: 'center' }}>
+        {retry && (
+          <Button variant="default" onClick={retry}>
+            Try again
+          </Button>
+        )}
+        <Button component={Link} to="/" variant="default">
+          Back to the shelf
+        </Button>
+      </div>
+    </div>
+  );
+}

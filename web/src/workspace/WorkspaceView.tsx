@@ -1,0 +1,111 @@
+import type { Workspace } from './Workspace.ts';
+import { useState } from 'react';
+import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
+import { notifications } from '@mantine/notifications';
+import { useEffect } from 'react';
+import { NO_MARKS } from '../scene/Scene.ts';
+import { toolChosen } from '../settings/uiSettings.ts';
+import { useAppDispatch } from '../settings/store.ts';
+import { BindStep } from './BindStage.tsx';
+import { CheckInPanel } from '../features/checkIn/CheckInPanel.tsx';
+import { Commands } from './Commands.tsx';
+import { DeliverPanel } from '../features/deliver/DeliverPanel.tsx';
+import { LeftOut } from '../features/saving/LeftOut.tsx';
+import { PartsStrip } from '../features/parts/PartsStrip.tsx';
+import { PaintStep } from './PaintStage.tsx';
+import { Roster } from './Roster.tsx';
+import { ShortcutList } from './ShortcutList.tsx';
+import { Stage } from './Stage.tsx';
+import type { Step } from './stages.ts';
+import { TopBar } from './TopBar.tsx';
+import { MotionDrop, TrialStep } from './TrialStage.tsx';
+import { useShortcuts } from './useShortcuts.ts';
+import { canWarmUp } from './warmUp.ts';
+import { offersWarmUp, WarmUp } from './WarmUp.tsx';
+import { ViewPanel } from './ViewPanel.tsx';
+
+/** The workspace: roster, stage with the bend strip, and the tool in hand. */
+export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
+  const [listShown, setListShown] = useState(false);
+  const [practising, setPractising] = useState(() => offersWarmUp(at));
+  const layout = useDefaultLayout({ id: 'judoka.bench', storage: localStorage });
+  useShortcuts(at, () => setListShown(true));
+  useNotices(at);
+  useStageManners(at, step);
+  useEffect(() => {
+    document.title = `${at.document.name}, Judoka`;
+  }, [at]);
+  return (
+    <div className="bench">
+      <TopBar at={at} step={step} />
+      <Group orientation="horizontal" {...layout}>
+        <Panel id="roster" defaultSize="230px" minSize="150px" maxSize="35%" collapsible>
+          <div className="side">
+            <PartsStrip at={at} />
+            <Roster at={at} step={step} />
+          </div>
+        </Panel>
+        <Separator className="handle-x" />
+        <Panel id="stage" minSize="30%">
+          <div style={{ position: 'relative', height: '100%' }}>
+            <MotionDrop at={at} step={step}>
+              <Stage at={at} step={step} />
+            </MotionDrop>
+            <LeftOut at={at} />
+            {practising && step === 'paint' && <WarmUp at={at} close={() => setPractising(false)} />}
+          </div>
+        </Panel>
+        <Separator className="handle-x" />
+        <Panel id="tools" defaultSize="262px" minSize="200px" maxSize="40%" collapsible>
+          <div className="side">
+            <div className="side-scroll">
+              {step === 'check-in' && <CheckInPanel at={at} />}
+              {step === 'bind' && <BindStep at={at} />}
+              {step === 'paint' && <PaintStep at={at} />}
+              {step === 'trial' && <TrialStep at={at} />}
+              {step === 'deliver' && <DeliverPanel at={at} />}
+              <ViewPanel />
+            </div>
+          </div>
+        </Panel>
+      </Group>
+      <Commands at={at} showList={() => setListShown(true)} />
+      <ShortcutList
+        shown={listShown}
+        close={() => setListShown(false)}
+        practise={
+          canWarmUp(at)
+            ? () => {
+                setListShown(false);
+                setPractising(true);
+              }
+            : undefined
+        }
+      />
+    </div>
+  );
+}
+
+/** Marks belong to the stage on which they were asked for, and so do the tying tool and a clip that plays. */
+function useStageManners(at: Workspace, step: Step): void {
+  const dispatch = useAppDispatch();
+  useEffect(() => {
+    at.scene.setMarks(NO_MARKS);
+    if (step !== 'bind') void at.document.proposals.drop();
+    if (step !== 'paint') dispatch(toolChosen('pose'));
+    if (step !== 'trial') at.clips.pause();
+  }, [at, step, dispatch]);
+}
+
+/** Sentences of the document appear at the foot of the page, one at a time. */
+function useNotices(at: Workspace): void {
+  useEffect(() => {
+    const show = (): void => {
+      if (!at.document.notice) return;
+      notifications.hide('notice');
+      notifications.show({ id: 'notice', message: at.document.notice, color: 'persimmon', autoClose: 7000 });
+    };
+    show();
+    return at.document.events.subscribe('notice', show);
+  }, [at]);
+}

@@ -1,0 +1,82 @@
+import { decodeRows, documentHeader, unpackFrame, type DocumentHeader } from '@judoka/contract';
+import { countBytes, createKernelMemory } from '@judoka/core/memory';
+import { createPaintWorkspace } from '@judoka/core/operations/paint';
+import { createRowBatch, DEFAULT_STRIDE, type WeightRows } from '@judoka/core/weights';
+import { HttpError, requestBytes } from '../api/http.ts';
+import { BoundCharacter } from '../document/BoundCharacter.ts';
+import { OpenDocument } from '../document/OpenDocument.ts';
+import { readInWorker } from '../document/reader.ts';
+import type { ReadResult } from '../document/reader.worker.ts';
+import { layStrip } from '../scene/BendStrip.ts';
+import { createScenePart, layPart } from '../scene/ScenePart.ts';
+import { Workspace } from './Workspace.ts';
+
+type Tell = (stage: string, share: number) => void;
+
+/** Opens a character: fetches it, reads it in a worker, and lays its arrays out for painting. */
+export async function openWorkspace(id: string, tell: Tell, signal: AbortSignal): Promise<Workspace> {
+  tell('Fetching', 0);
+  const [source, frame] = await Promise.all([
+    requestBytes(`/api/characters/${id}/source.glb`, (share) => tell('Fetching', share * 0.3)),
+    requestBytes(`/api/characters/${id}/document`).then(unpackFrame),
+  ]);
+  signal.throwIfAborted();
+  const read = await readInWorker(source, (stage, share) => tell(stage, 0.3 + share * 0.6), signal);
+  signal.throwIfAborted();
+  tell('Laying out', 0.95);
+  const rows = decodeRows(frame.blobs[0]);
+  checkFits(read, rows);
+  const workspace = await layOut(documentHeader.parse(frame.header), read, rows);
+  await workspace.document.log.adoptUnsent();
+  return workspace;
+}
+
+function checkFits(read: ReadResult, rows: readonly WeightRows[]): void {
+  const { parts } = read.character;
+  if (rows.length === parts.length && rows.every(({ pointCount }, i) => pointCount === parts[i].pointCount))
+    return;
+  throw new HttpError(
+    'server-failed',
+    'The stored weights do not fit the stored model. Restore this character from a backup.',
+  );
+}
+
+/** A workspace on what was read, with its arrays laid out for painting. */
+export async function layOut(
+  header: DocumentHeader,
+  read: ReadResult,
+  rows: readonly WeightRows[],
+): Promise<Workspace> {
+  const bound = new BoundCharacter(read.character, header.joints);
+  const { jointCapacity } = bound;
+  const memory = await createKernelMemory(
+    countBytes((counted) => [
+      read.character.parts.map((part, i) => {
+        const { stride } = rows[i];
+        const { offsets, points } = read.neighbours[i];
+        return [
+          layPart(counted, part, stride, jointCapacity, points.length),
+          createPaintWorkspace(counted, part.pointCount, stride, { offsets, points }),
+        ];
+      }),
+      layStrip(counted, jointCapacity, read.character.parts.length),
+      createRowBatch(counted, DEFAULT_STRIDE),
+      counted.u8(jointCapacity),
+    ]),
+  );
+  const parts = read.character.parts.map((_, index) =>
+    createScenePart(memory, read, index, rows[index], jointCapacity),
+  );
+  const document = new OpenDocument(
+    header,
+    bound,
+    memory,
+    parts.map(({ index, part, skin, paint }) => ({
+      index,
+      part,
+      rows: skin.rows,
+      neighbours: paint.neighbours,
+    })),
+  );
+  return new Workspace(document, parts);
+}
