@@ -1,5 +1,11 @@
 import { expect } from '@jest/globals';
-import { decodeWeights, decodeRows, unpackFrame } from '@judoka/contract';
+import {
+  decodeWeights,
+  decodeRows,
+  documentHeader,
+  unpackFrame,
+  type DocumentHeader,
+} from '@judoka/contract';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import type { Character } from '@judoka/core/document';
 import type { WeightRows } from '@judoka/core/weights';
@@ -42,11 +48,13 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     return new Uint8Array(Buffer.from(base64, 'base64'));
   }
 
-  /** The weights that the server has, fetched by the page's own session. */
-  async function storedWeights(): Promise<WeightRows[]> {
-    const id = await characterId();
-    return decodeRows(unpackFrame(await fetched(`/api/characters/${id}/document`)).blobs[0]);
+  /** The document that the server has, fetched by the page's own session. */
+  async function storedDocument(): Promise<DocumentHeader & { rows: WeightRows[] }> {
+    const { header, blobs } = unpackFrame(await fetched(`/api/characters/${await characterId()}/document`));
+    return { ...documentHeader.parse(header), rows: decodeRows(blobs[0]) };
   }
+
+  const storedWeights = async (): Promise<WeightRows[]> => (await storedDocument()).rows;
 
   /** The last line of the log that is about weights or joints. */
   async function lastEdit(): Promise<{ label: string; kind: string; points: Uint32Array; part: number }> {
@@ -223,6 +231,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     lastEdit,
     editCount,
     storedValues,
+    storedDocument,
     press,
     openKeeper,
     chooseJoint,

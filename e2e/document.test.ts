@@ -1,0 +1,151 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, describe, expect, test } from '@jest/globals';
+import { weightOf } from '@judoka/core/weights';
+import { JOINT_NAMES, makeFerryKeeper } from '@judoka/demo';
+import { Key } from 'selenium-webdriver';
+import { find, openBrowser, textOf, waitFor } from './browser.ts';
+import { handsOn } from './hands.ts';
+import { JudokaServer } from './judokaServer.ts';
+
+const server = await JudokaServer.create();
+const browser = await openBrowser();
+const { driver } = browser;
+const hands = handsOn(server, driver);
+const { allSaved, storedDocument, goTo, click, pick, type, press, chooseJoint, findSpot, drag } = hands;
+const folder = mkdtempSync(join(tmpdir(), 'judoka-e2e-'));
+const NECK = JOINT_NAMES.indexOf('neck_3');
+
+afterAll(async () => {
+  await browser.close();
+  await server.close();
+  rmSync(folder, { recursive: true, force: true });
+}, 120_000);
+
+const header = (): Promise<string> => textOf(driver, 'header');
+const undoNext = async (): Promise<string> => /Undo “([^”]*)”/.exec(await header())?.[1] ?? '';
+
+/** Everything that a document holds, apart from its log. */
+async function content() {
+  const { values, joints, rows } = await storedDocument();
+  return { values, joints, rows };
+}
+
+async function takeIn(name: string): Promise<void> {
+  const file = join(folder, `${name}.glb`);
+  writeFileSync(file, await makeFerryKeeper({ size: 'small', faults: false }));
+  await driver.get(server.address);
+  await driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
+  await (await find(driver, 'input[type=file]')).sendKeys(file);
+  await find(driver, 'canvas[data-frames]');
+}
+
+describe('undo', () => {
+  test('takes back whatever was done last, of every kind, across a reload; redo does it all again', async () => {
+    await takeIn('All kinds');
+    const before = await content();
+
+    await chooseJoint('neck_3');
+    await press('2');
+    await drag(await findSpot(({ weight }) => weight > 0.2 && weight < 0.8));
+    await waitFor(driver, 'the stroke is in the history', async () => (await undoNext()) === 'Add, neck_3');
+    await (await find(driver, '[aria-label="Lock neck_3"]')).click();
+    await (await find(driver, '.strip-cell:nth-of-type(4)')).click();
+    await waitFor(driver, 'the pose is in the history', async () => /pose|neck_3/i.test(await undoNext()));
+    await type('Name of the pose', 'Nodding');
+    await find(driver, '.pose-card');
+    await goTo('Bind');
+    await pick('Page of Bind', 'Joints');
+    await click('Add a joint below');
+    await find(driver, '[data-joint="neck_3_new"]');
+    await goTo('Trial');
+    await pick('Skinning', 'Dual quaternions');
+    await waitFor(driver, 'skinning is in the history', async () => (await undoNext()) === 'Skinning');
+    await allSaved();
+    const after = await content();
+    expect(after.rows).not.toEqual(before.rows);
+    expect(Object.keys(after.values).map((path) => path.split('/')[0])).toEqual(
+      expect.arrayContaining(['locks', 'pose', 'poses', 'skinning']),
+    );
+    expect(Object.keys(after.joints).length).toBeGreaterThan(Object.keys(before.joints).length);
+    const { done } = await storedDocument();
+
+    for (const { label } of done.slice(0, 3)) {
+      await waitFor(driver, `“${label}” is next`, async () => (await undoNext()) === label);
+      await press(Key.chord(Key.CONTROL, 'z'));
+    }
+    await allSaved();
+    await driver.navigate().refresh();
+    await find(driver, 'canvas[data-frames]');
+    for (const { label } of done.slice(3)) {
+      await waitFor(driver, `“${label}” is next`, async () => (await undoNext()) === label);
+      await press(Key.chord(Key.CONTROL, 'z'));
+    }
+    await waitFor(driver, 'nothing is left to undo', async () => (await undoNext()) === '');
+    await allSaved();
+    expect(await withoutRemoved(content())).toEqual(await withoutRemoved(Promise.resolve(before)));
+
+    for (const { label } of [...done].reverse()) {
+      await press(Key.chord(Key.CONTROL, Key.SHIFT, 'z'));
+      await waitFor(driver, `“${label}” is redone`, async () => (await undoNext()) === label);
+    }
+    await allSaved();
+    expect(await content()).toEqual(after);
+  }, 240_000);
+});
+
+/** A joint that was added and undone leaves its number behind, with nothing at it. */
+async function withoutRemoved(of: ReturnType<typeof content>): ReturnType<typeof content> {
+  const { joints, ...rest } = await of;
+  return {
+    ...rest,
+    joints: Object.fromEntries(Object.entries(joints).filter(([, setup]) => setup !== null)),
+  };
+}
+
+describe('two browsers on one character', () => {
+  test('see each other’s work as it is done; on the same points both stay as far as they can', async () => {
+    await takeIn('Shared');
+    const other = await openBrowser();
+    try {
+      const theirs = handsOn(server, other.driver);
+      await other.driver.get(await driver.getCurrentUrl());
+      await other.driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
+      await other.driver.navigate().refresh();
+      await find(other.driver, 'canvas[data-frames]');
+
+      await (await find(driver, '[aria-label="Lock spine_1"]')).click();
+      await find(other.driver, '[aria-label="Lock spine_1"][aria-pressed="true"]');
+
+      await chooseJoint('neck_3');
+      await press('2');
+      const spot = await findSpot(({ weight }) => weight > 0.2 && weight < 0.6);
+      await drag(spot);
+      await allSaved();
+      const mine = weightOf((await storedDocument()).rows[0], spot.point, NECK);
+      await waitFor(driver, 'they are told', async () =>
+        (await textOf(other.driver, 'body')).includes('in another tab or by someone else'),
+      );
+
+      await theirs.chooseJoint('neck_3');
+      await theirs.press('2');
+      const same = await theirs.findSpot(({ point }) => point === spot.point);
+      expect(same.weight).toBeCloseTo(mine, 2);
+      await theirs.drag(same);
+      await theirs.allSaved();
+      const both = weightOf((await storedDocument()).rows[0], spot.point, NECK);
+      expect(both).toBeGreaterThan(mine);
+      await waitFor(
+        driver,
+        'their stroke is in our history',
+        async () => (await storedDocument()).done.length === 3 && (await undoNext()) === 'Add, neck_3',
+      );
+      await press(Key.chord(Key.CONTROL, 'z'));
+      await allSaved();
+      expect(weightOf((await storedDocument()).rows[0], spot.point, NECK)).toBeCloseTo(mine, 6);
+    } finally {
+      await other.close();
+    }
+  }, 180_000);
+});
