@@ -127,7 +127,7 @@ describe('the range of motion', () => {
       const ranges = await storedValues<{ bend: number[] }>('ranges/');
       return [joint('shoulder_L'), joint('shoulder_R')].every((each) => ranges[each]?.bend[1] === 50);
     });
-    await click('As told by its kind');
+    await click('Usual range');
   });
 
   test('the strip takes the joint’s own range, and tells its worst picture', async () => {

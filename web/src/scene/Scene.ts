@@ -57,7 +57,7 @@ export class Scene {
   /** The document's pose as the scene last took it. */
   #documentPose: Pose;
   /** A pose that is not in the document yet. */
-  #unsettled: { readonly label: string; readonly growsAs: string } | undefined;
+  #unsettled: { readonly label: string | undefined; readonly growsAs: string } | undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
   /** Parts whose weights were written since the joint's weights were last read as a whole. */
   readonly #written = new Set<ScenePart>();
@@ -129,7 +129,7 @@ export class Scene {
    * Takes a pose, which becomes the document's once it rests.
    * @param growsAs moves with the same key that follow each other are one edit: those of one handle
    */
-  setPose(pose: Pose, label = 'Pose', growsAs = 'pose'): void {
+  setPose(pose: Pose, label?: string, growsAs = 'pose'): void {
     if (this.#unsettled && this.#unsettled.growsAs !== growsAs) this.settlePose();
     this.showPose(pose);
     this.#unsettled = { label, growsAs };
@@ -145,8 +145,16 @@ export class Scene {
     clearTimeout(this.#timer);
     const paths = posePaths(this.document.settings.pose, this.pose);
     this.#documentPose = this.pose;
-    this.document.setValues(open.label, paths, { growsAs: open.growsAs });
+    this.document.setValues(open.label ?? this.#poseLabel(Object.keys(paths)), paths, {
+      growsAs: open.growsAs,
+    });
     this.#documentPose = this.document.settings.pose;
+  }
+
+  #poseLabel(paths: readonly string[]): string {
+    if (Object.keys(this.pose).length === 0) return 'Rest pose';
+    if (paths.length > 1) return `Pose of ${paths.length} joints`;
+    return `Pose ${this.document.jointName(Number(paths[0]?.split('/')[1] ?? -1))}`;
   }
 
   setShowsRest(shows: boolean): void {

@@ -1,4 +1,3 @@
-import { SKINNINGS } from './skinnings.ts';
 import { whenWords } from './whenWords.ts';
 import { Button } from '@mantine/core';
 import { figureWords } from '@judoka/core/analysis';
@@ -30,6 +29,9 @@ export function Ranking({
   return (
     <section className="group" aria-label="Worst bends">
       <h2>Worst bends</h2>
+      <p className="card-line">
+        By damage: strain squared over the surface, in % of the character’s size squared.
+      </p>
       {stale && (
         <p className="card-line">
           Weights have changed since. The chosen joint is up to date; run again for the others.
@@ -139,7 +141,7 @@ function ChosenTrial({
           )}
           {other !== undefined && (
             <ReportRow
-              what={SKINNINGS[result.skinning === 'dual' ? 'linear' : 'dual']}
+              what={result.skinning === 'dual' ? 'Linear' : 'Dual'}
               damage={other}
               words={worstWords(result.other?.get(joint))}
             />

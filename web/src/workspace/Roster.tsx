@@ -63,6 +63,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
           <Select
             size="xs"
             aria-label="Joints shown"
+            rightSectionWidth={20}
             data={[...FILTERS]}
             value={filter}
             allowDeselect={false}
@@ -71,6 +72,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
           <Select
             size="xs"
             aria-label="Order of joints"
+            rightSectionWidth={20}
             data={[...ORDERS]}
             value={order}
             allowDeselect={false}

@@ -58,7 +58,8 @@ export function WarmUp({ at, close }: { at: Workspace; close: () => void }) {
       </strong>
       <p>{step.how}</p>
       <p className="figures" data-left={left.toFixed(2)}>
-        {points.length.toLocaleString('en')} points hold {left.toFixed(1)} of it: cured at {step.most}
+        {points.length.toLocaleString('en')} points to go: their weights add up to {left.toFixed(1)}, cured at{' '}
+        {step.most}
       </p>
       <Group gap={6}>
         <Button

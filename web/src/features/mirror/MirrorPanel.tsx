@@ -203,7 +203,7 @@ function Asymmetry({ at }: { at: At }) {
     <section className="group" aria-label="Asymmetry">
       <h2>Where the sides differ</h2>
       {worst.length === 0 ? (
-        <p className="card-line">Nowhere by more than a hundredth.</p>
+        <p className="card-line">Weights of both sides differ by no more than 0.01 anywhere.</p>
       ) : (
         <>
           <p className="card-line" data-differing={worst.length}>

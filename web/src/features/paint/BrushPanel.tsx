@@ -243,7 +243,9 @@ function FillSelection({ at }: { at: At }) {
         disabled={count === 0 || at.scene.joint < 0}
         onClick={() => fillSelection(at, bench, passes)}
       >
-        {count === 0 ? 'Select points to fill' : `× fill ${count.toLocaleString('en')} points`}
+        {count === 0
+          ? 'Select points to fill'
+          : `${passes === 1 ? 'pass' : 'passes'} over ${count === 1 ? '1 point' : `${count.toLocaleString('en')} points`}`}
       </Button>
     </Group>
   );

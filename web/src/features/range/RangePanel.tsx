@@ -1,6 +1,5 @@
 import { Ranking } from '../../trial/Ranking.tsx';
 import { RunButton } from '../../trial/RunButton.tsx';
-import { SKINNINGS } from '../../trial/skinnings.ts';
 import { SKINNING_PATH } from '@judoka/core/document';
 import { Button, Group, Switch } from '@mantine/core';
 import { angleWords } from '@judoka/core/analysis';
@@ -18,6 +17,7 @@ import { stageActions } from '../../scene/stageActions.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
 type At = Editing & { readonly trial: Trial };
+const SKINNINGS = { linear: 'Linear', dual: 'Dual quaternions' } as const;
 const TURN_LABELS: Readonly<Record<Turn, string>> = { bend: 'Bend', side: 'Sideways', twist: 'Twist' };
 
 /** The range of motion: every joint through its own bends, measured; the worst first. */
@@ -123,7 +123,7 @@ function RangeEditor({ at, joint }: { at: At; joint: number }) {
           disabled={!settings.ranges[joint]}
           onClick={() => trial.setLimits(joint, undefined)}
         >
-          As told by its kind
+          Usual range
         </Button>
       </Group>
       {poses && (

@@ -1,1 +1,0 @@
-export const SKINNINGS = { linear: 'Linear', dual: 'Dual quaternions' } as const;
