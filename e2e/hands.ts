@@ -25,7 +25,7 @@ export interface Spot {
 const OF_SHAPE = `(coalesce(t.delta, e.delta) is not null or coalesce(t.joints, e.joints) is not null
   or greatest(t.pieces, e.pieces) > 0)`;
 
-/** What a person does at the bench, and what the tests look up behind the page's back. */
+/** What a person does in the workspace, and what the tests look up behind the page's back. */
 export function handsOn(server: JudokaServer, driver: WebDriver) {
   const saveState = (): Promise<string> => textOf(driver, '.save-state');
   const allSaved = (): Promise<unknown> =>

@@ -310,7 +310,7 @@ describe('the workspace', () => {
     expect((await lastEdit()).label).toBe('Add, neck_3');
   });
 
-  test('leaving the bench with unsent strokes and coming back in the same tab sends them', async () => {
+  test('leaving the workspace with unsent strokes and coming back in the same tab sends them', async () => {
     await chooseJoint('neck_3');
     await press('2');
     const spot = await findSpot(({ weight }) => weight > 0.1 && weight < 0.9);

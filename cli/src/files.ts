@@ -4,7 +4,7 @@ import { CoreError } from '@judoka/core/errors';
 import {
   type Decoders,
   type GltfContainer,
-  MOST_FILE_BYTES,
+  MAX_FILE_BYTES,
   openGlb,
   openGltf,
   writeGlb,
@@ -14,7 +14,7 @@ import {
 /** Opens a `.glb`, or a `.gltf` with the files beside it. What it is, is told by its first bytes. */
 export function openFile(path: string): GltfContainer {
   const { size } = statSync(path);
-  if (size > MOST_FILE_BYTES)
+  if (size > MAX_FILE_BYTES)
     throw new CoreError('file-too-large', `“${basename(path)}” is larger than 256 MB.`);
   const bytes = new Uint8Array(readFileSync(path));
   const isJson = bytes.length > 0 && (bytes[0] === 0x7b || extname(path).toLowerCase() === '.gltf');

@@ -20,7 +20,7 @@ import {
   retargetMotion,
   sampleClip,
 } from '@judoka/core/animation';
-import { MOST_BVH_BYTES, readBvh, readCharacter } from '@judoka/core/formats';
+import { MAX_BVH_BYTES, readBvh, readCharacter } from '@judoka/core/formats';
 import { rangesOf, strayPoints } from '@judoka/core/analysis/strays';
 import type { Character } from '@judoka/core/document';
 import { decoders, openFile } from './files.ts';
@@ -80,7 +80,7 @@ function clipOf(
     );
   }
   if (path === undefined) return undefined;
-  if (statSync(path).size > MOST_BVH_BYTES)
+  if (statSync(path).size > MAX_BVH_BYTES)
     throw new CoreError('file-too-large', 'This motion is larger than 64 MB.');
   const bvh = readBvh(readFileSync(path, 'utf8'));
   const subject = { skeleton: character.skeleton, pairs };

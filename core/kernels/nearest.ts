@@ -218,10 +218,10 @@ export function weighSlots(from: i32, to: i32, width: i32, jointPtr: usize, dist
   }
 }
 
-const MOST_SLOTS: i32 = 8;
+const MAX_SLOTS: i32 = 8;
 // Steeper than this, no share counts.
 const STEEPEST: f64 = 9.25;
-const shares = memory.data(MOST_SLOTS * 8, 16);
+const shares = memory.data(MAX_SLOTS * 8, 16);
 
 // See bell in the twin: e to the power of -x, for x from 0 to about ten.
 @inline

@@ -85,7 +85,7 @@ const NAMED: readonly (readonly [RegExp, string])[] = [
   [/spine|chest|torso|abdomen|waist/, 'spine'],
 ];
 
-const MOST_POSES = 8;
+const MAX_POSES = 8;
 /** Joints of a hinge by shape are bent at rest by at least this much, in degrees. */
 const BENT = 12;
 
@@ -324,7 +324,7 @@ export function rangePoses(range: MotionRange): RangePose[] {
   put({ bend: bend[0] });
   for (const angle of [sideways[1], sideways[0]]) put({ side: angle });
   for (const angle of [twist[1], twist[0]]) put({ twist: angle });
-  return wanted.slice(0, MOST_POSES).map((angles) => ({
+  return wanted.slice(0, MAX_POSES).map((angles) => ({
     joint: range.joint,
     angles,
     pose: { [range.joint]: turnedBy(range, angles) },

@@ -1,17 +1,16 @@
 import { type Bvh, BVH_CHANNELS, type BvhChannel, type BvhJoint } from '../animation/bvhMotion.ts';
 import { CoreError } from '../errors.ts';
 
-export const MOST_BVH_BYTES = 64 * 1024 * 1024;
-const MOST_JOINTS = 1024;
-const MOST_DEPTH = 256;
+export const MAX_BVH_BYTES = 64 * 1024 * 1024;
+const MAX_JOINTS = 1024;
+const MAX_DEPTH = 256;
 
 /**
  * Reads the text of a `.bvh` file: a hierarchy with offsets and channels in any order, then frames of numbers.
  * @throws CoreError `file-invalid` with the line, `file-too-large`
  */
 export function readBvh(text: string): Bvh {
-  if (text.length > MOST_BVH_BYTES)
-    throw new CoreError('file-too-large', 'This motion is larger than 64 MB.');
+  if (text.length > MAX_BVH_BYTES) throw new CoreError('file-too-large', 'This motion is larger than 64 MB.');
   const motionAt = text.search(/^\s*MOTION\b/m);
   if (!/^\s*HIERARCHY\b/.test(text.replace(/^\uFEFF/, '')))
     throw new CoreError('file-invalid', 'This is no .bvh file: it does not begin with HIERARCHY.');
@@ -77,10 +76,10 @@ class HierarchyReader {
   }
 
   #joint(parent: number, depth: number): void {
-    if (depth > MOST_DEPTH || this.#joints.length >= MOST_JOINTS)
+    if (depth > MAX_DEPTH || this.#joints.length >= MAX_JOINTS)
       throw new CoreError(
         'file-too-large',
-        `This motion has more than ${MOST_JOINTS} joints, or they nest too deep.`,
+        `This motion has more than ${MAX_JOINTS} joints, or they nest too deep.`,
       );
     const index = this.#joints.length;
     const joint = {

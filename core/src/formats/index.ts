@@ -1,5 +1,5 @@
 export {
-  MOST_FILE_BYTES,
+  MAX_FILE_BYTES,
   openGlb,
   openGltf,
   writeGlb,
@@ -8,4 +8,4 @@ export {
 } from './gltf/container.ts';
 export { decodeGltf, readCharacter, type Decoders, type Progress } from './gltf/readCharacter.ts';
 export { exportCharacter, type ExportOptions } from './gltf/exportCharacter.ts';
-export { MOST_BVH_BYTES, readBvh, writeBvh } from './bvh.ts';
+export { MAX_BVH_BYTES, readBvh, writeBvh } from './bvh.ts';

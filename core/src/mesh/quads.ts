@@ -1,12 +1,12 @@
 import type { Polygons } from './polygons.ts';
 
 /** A pair is refused where the two triangles fold more than this against each other; the file's own pairs may more. */
-const LEAST_FOLD_COSINE = Math.cos((50 * Math.PI) / 180);
-const LEAST_FOLD_COSINE_PAIRED = Math.cos((150 * Math.PI) / 180);
+const MIN_FOLD_COSINE = Math.cos((50 * Math.PI) / 180);
+const MIN_FOLD_COSINE_PAIRED = Math.cos((150 * Math.PI) / 180);
 /** A corner of a found quad may be this far from a right angle (cosine of 35° from flat), unless the file pairs it. */
-const MOST_CORNER_COSINE = 0.75;
-const MOST_CORNER_COSINE_PAIRED = 0.985;
-const MOST_CORNER_COSINE_FANNED = 0.9999;
+const MAX_CORNER_COSINE = 0.75;
+const MAX_CORNER_COSINE_PAIRED = 0.985;
+const MAX_CORNER_COSINE_FANNED = 0.9999;
 /** What a hint of the file is worth against the shape: neighbours in the list, and a shared first corner. */
 const NEXT_IN_FILE = 0.45;
 const SAME_FIRST_CORNER = 1;
@@ -57,7 +57,7 @@ function pairFans(
     const b = triangles[t + 1];
     const d = triangles[t + 5];
     if (b === d || a === b || b === c || a === c || d === a || d === c) continue;
-    if (cosineBetweenFaces(positions, c, a, b, d) > LEAST_FOLD_COSINE) pair(t + 2, t + 3);
+    if (cosineBetweenFaces(positions, c, a, b, d) > MIN_FOLD_COSINE) pair(t + 2, t + 3);
   }
 }
 
@@ -137,7 +137,7 @@ function scorePair(triangles: Uint32Array, positions: Float32Array, a: number, b
   const paired = Math.abs(ta - tb) === 1;
   const fold = cosineBetweenFaces(positions, from, to, apexA, apexB);
   const fanned = paired && triangles[ta * 3] === triangles[tb * 3];
-  if (!(fold > (fanned ? LEAST_FOLD_COSINE_PAIRED : LEAST_FOLD_COSINE))) return Infinity;
+  if (!(fold > (fanned ? MIN_FOLD_COSINE_PAIRED : MIN_FOLD_COSINE))) return Infinity;
   const c0 = cornerCosine(positions, apexA, from, apexB);
   const c1 = cornerCosine(positions, from, apexB, to);
   const c2 = cornerCosine(positions, apexB, to, apexA);
@@ -146,7 +146,7 @@ function scorePair(triangles: Uint32Array, positions: Float32Array, a: number, b
   const turns = angleOf(c0) + angleOf(c1) + angleOf(c2) + angleOf(c3);
   // The corners of a convex quad turn through nearly a full circle; a dent shows as less. A file's own fan may be dented.
   if (!fanned && !(turns > 2 * Math.PI - 0.6)) return Infinity;
-  const most = fanned ? MOST_CORNER_COSINE_FANNED : paired ? MOST_CORNER_COSINE_PAIRED : MOST_CORNER_COSINE;
+  const most = fanned ? MAX_CORNER_COSINE_FANNED : paired ? MAX_CORNER_COSINE_PAIRED : MAX_CORNER_COSINE;
   if (!(worst < most)) return Infinity;
   let score = worst + (1 - fold) * 0.5;
   if (paired) score -= NEXT_IN_FILE;

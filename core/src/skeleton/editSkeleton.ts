@@ -7,7 +7,7 @@ import { changeOf, setupOf, type JointSetup, type SkeletonChange } from './skele
 export type Place = readonly [number, number, number];
 
 const IDENTITY: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
-export const MOST_NAME_LENGTH = 120;
+export const MAX_NAME_LENGTH = 120;
 
 /**
  * Moves joints at rest to places in the scene. Nothing turns.
@@ -184,8 +184,8 @@ export function renameJoint(skeleton: Skeleton, joint: number, name: string): Sk
 
 function checkName(skeleton: Skeleton, joint: number, name: string): string {
   const wanted = name.trim();
-  if (wanted.length === 0 || wanted.length > MOST_NAME_LENGTH)
-    throw new CoreError('argument-invalid', `A joint’s name has 1 to ${MOST_NAME_LENGTH} characters.`);
+  if (wanted.length === 0 || wanted.length > MAX_NAME_LENGTH)
+    throw new CoreError('argument-invalid', `A joint’s name has 1 to ${MAX_NAME_LENGTH} characters.`);
   if (liveJoints(skeleton).some((other) => other !== joint && skeleton.joints[other].name === wanted))
     throw new CoreError('argument-invalid', `There is a joint “${wanted}” already. Choose another name.`);
   return wanted;
@@ -211,7 +211,7 @@ export function nameJoints(
     const after = named && !seen.has(name);
     if (named) seen.add(name);
     if (after || !(named ? which.double : which.missing)) return [];
-    const next = free(named ? name : (joints[parent]?.name ?? 'joint')).slice(0, MOST_NAME_LENGTH);
+    const next = free(named ? name : (joints[parent]?.name ?? 'joint')).slice(0, MAX_NAME_LENGTH);
     return changeOf(skeleton, joint, { ...setupOf(joints[joint]), name: next });
   });
 }

@@ -48,7 +48,7 @@ export {
 } from './skeletonChange.ts';
 export {
   addJoint,
-  MOST_NAME_LENGTH,
+  MAX_NAME_LENGTH,
   moveJoints,
   removeJoint,
   renameJoint,

@@ -4,7 +4,7 @@ import type { KernelMemory } from '../memory/kernelMemory.ts';
 
 const SMALLEST_PIECE = 16;
 /** Pieces that wait: two for each halving, and no mesh is halved more often. */
-const MOST_WAITING = 128;
+const MAX_WAITING = 128;
 
 type DissectRoom = Omit<DissectWork, 'smallest' | 'positions' | 'neighbours'>;
 
@@ -14,7 +14,7 @@ export const layDissection = (memory: KernelMemory, pointCount: number): Dissect
   best: memory.u32(pointCount),
   keys: memory.f32(pointCount),
   pieceOf: memory.u32(pointCount),
-  stack: memory.i32(MOST_WAITING * 2),
+  stack: memory.i32(MAX_WAITING * 2),
 });
 
 /**

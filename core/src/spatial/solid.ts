@@ -7,8 +7,8 @@ export interface Solid extends DeepGrid {
   readonly solidCount: number;
 }
 
-const MOST_CELLS = 24e6;
-const MOST_ACROSS = 600;
+const MAX_CELLS = 24e6;
+const MAX_ACROSS = 600;
 
 /**
  * Fills the soup with about `wanted` solid cells: volume and area tell how large the cells may be, one correction
@@ -28,9 +28,9 @@ export async function fillSolid(
     // Cells inside grow with the third power, those of the shell with the second.
     const finer = Math.min(
       Math.pow(wanted / Math.max(1, count), 1 / 2.6),
-      Math.cbrt(MOST_CELLS / (grid.nx * grid.ny * grid.nz)),
+      Math.cbrt(MAX_CELLS / (grid.nx * grid.ny * grid.nz)),
     );
-    size = Math.max(size / finer, longest / MOST_ACROSS);
+    size = Math.max(size / finer, longest / MAX_ACROSS);
     grid = await voxelize(positions, triangles, size, soup);
     count = countSolid(grid);
   }
@@ -40,7 +40,7 @@ export async function fillSolid(
 /** The size at which volume and shell make `wanted` cells: size falls from large to small until there are enough. */
 function cellSize(volume: number, area: number, longest: number, wanted: number): number {
   let size = longest / 8;
-  while (volume / size ** 3 + (0.8 * area) / size ** 2 < wanted && size > longest / MOST_ACROSS) size *= 0.98;
+  while (volume / size ** 3 + (0.8 * area) / size ** 2 < wanted && size > longest / MAX_ACROSS) size *= 0.98;
   return size;
 }
 

@@ -5,7 +5,7 @@ export {
   influenceCount,
   influencesOf,
   jointMass,
-  LEAST_WEIGHT,
+  MIN_WEIGHT,
   rowSum,
   weightOf,
   type Influence,

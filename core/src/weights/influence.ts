@@ -5,7 +5,7 @@ import { DeltaBuilder, gatherRows, type Delta } from './delta.ts';
 import { normalizeCandidates, RowStatus, type Candidates } from './normalize.ts';
 import { BatchedRewrite, SingleRewrite } from './rewrite.ts';
 import { BATCH_ROWS, batchServes, pushBatch, type RowBatch } from './rowBatch.ts';
-import { LEAST_WEIGHT, weightOf, type WeightRows } from './rows.ts';
+import { MIN_WEIGHT, weightOf, type WeightRows } from './rows.ts';
 import { weightKernels } from './weightKernels.ts';
 
 /** Where weight goes that is taken off a joint: to the others in proportion, to one joint, or to what neighbours have. */
@@ -80,7 +80,7 @@ function gather(
   if (target === own) return UNCHANGED;
   const held = c.count;
   if (ownAt < 0) {
-    if (target < LEAST_WEIGHT) return UNCHANGED;
+    if (target < MIN_WEIGHT) return UNCHANGED;
     ownAt = c.count++;
     c.joints[ownAt] = joint;
   }

@@ -1,4 +1,4 @@
-import { LEAST_WEIGHT, type WeightRows } from './rows.ts';
+import { MIN_WEIGHT, type WeightRows } from './rows.ts';
 
 /** What happened to a row: bits, so that one row can tell several things. */
 export const RowStatus = {
@@ -84,13 +84,13 @@ export function normalizeCandidates(
   if (fixedAt >= 0) {
     wanted = Math.max(0, c.values[fixedAt]);
     if (wanted > free) {
-      if (wanted > free + LEAST_WEIGHT) status |= RowStatus.lockedShort;
+      if (wanted > free + MIN_WEIGHT) status |= RowStatus.lockedShort;
       wanted = free;
     }
   }
   if (others <= 0) {
     if (fixedAt < 0) return status | RowStatus.noReceiver;
-    if (wanted < free - LEAST_WEIGHT) status |= RowStatus.noReceiver;
+    if (wanted < free - MIN_WEIGHT) status |= RowStatus.noReceiver;
     wanted = free;
   }
   scaleUnlocked(c, locks, fixedAt, wanted, others > 0 ? (free - wanted) / others : 0);
@@ -108,7 +108,7 @@ function scaleUnlocked(
   for (let i = 0; i < c.count; i++) {
     if (locks[c.joints[i]]) continue;
     let value = i === fixedAt ? wanted : c.values[i] * scale;
-    if (value < LEAST_WEIGHT) value = 0;
+    if (value < MIN_WEIGHT) value = 0;
     c.values[i] = Math.fround(value);
     if (largest < 0 || c.values[i] > c.values[largest]) largest = i;
   }

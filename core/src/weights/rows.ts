@@ -20,7 +20,7 @@ export interface WeightRows {
 export const DEFAULT_STRIDE = 8;
 
 /** Below this, a freed or scaled weight counts as nothing. Unitless. */
-export const LEAST_WEIGHT = 1e-6;
+export const MIN_WEIGHT = 1e-6;
 
 export interface Influence {
   readonly joint: number;

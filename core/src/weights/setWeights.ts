@@ -1,6 +1,6 @@
 import type { PointList } from './pointList.ts';
 import { createCandidates, normalizeCandidates, RowStatus } from './normalize.ts';
-import { LEAST_WEIGHT, type WeightRows } from './rows.ts';
+import { MIN_WEIGHT, type WeightRows } from './rows.ts';
 
 /**
  * Gives `joint` the weight targets[i] at the i-th listed point; the other unlocked influences make room in proportion.
@@ -37,7 +37,7 @@ export function setWeights(
         limit: Math.max(limit, c.count),
         locks,
       });
-    } else if (targets[i] >= LEAST_WEIGHT) {
+    } else if (targets[i] >= MIN_WEIGHT) {
       c.joints[c.count] = joint;
       c.values[c.count] = targets[i];
       c.count++;

@@ -18,7 +18,7 @@ export interface StripSubject {
 
 /** Steps of the strip's pictures when it bends the joint about one axis. */
 export const STRIP_STEPS = [-2, -1, 0, 1, 2] as const;
-export const MOST_PICTURES = 7;
+export const MAX_PICTURES = 7;
 
 /** One picture of the strip. */
 export interface StripPicture {
@@ -35,26 +35,26 @@ export interface StripFigures {
 }
 
 /** Points of the strip's region over all parts; the region shrinks around the joint until it fits. */
-const MOST_POINTS = 10000;
-const MOST_EDGES = 4 * MOST_POINTS;
+const MAX_POINTS = 10000;
+const MAX_EDGES = 4 * MAX_POINTS;
 /** A strain beyond this counts no more toward damage. */
-const MOST_STRAIN = 3;
+const MAX_STRAIN = 3;
 
 /** Room for the strip in the kernels' memory; `room` is for joints. */
 export function layStrip(memory: KernelMemory, room: number, partCount: number) {
-  const each = <T>(make: () => T): T[] => Array.from({ length: MOST_PICTURES }, make);
+  const each = <T>(make: () => T): T[] => Array.from({ length: MAX_PICTURES }, make);
   return {
-    positions: each(() => memory.f32(MOST_POINTS * 3)),
-    normals: each(() => memory.f32(MOST_POINTS * 3)),
-    pointStrains: each(() => memory.f32(MOST_POINTS)),
-    points: memory.u32(MOST_POINTS),
-    slots: memory.u32(MOST_POINTS),
-    list: memory.u32(MOST_POINTS),
+    positions: each(() => memory.f32(MAX_POINTS * 3)),
+    normals: each(() => memory.f32(MAX_POINTS * 3)),
+    pointStrains: each(() => memory.f32(MAX_POINTS)),
+    points: memory.u32(MAX_POINTS),
+    slots: memory.u32(MAX_POINTS),
+    list: memory.u32(MAX_POINTS),
     palettes: Array.from({ length: partCount }, () => each(() => memory.f32((room + 1) * 16))),
     duals: Array.from({ length: partCount }, () => each(() => createDualPalette(room, memory))),
-    edges: memory.u32(MOST_EDGES * 2),
-    lengths: memory.f32(MOST_EDGES),
-    strains: memory.f32(MOST_EDGES),
+    edges: memory.u32(MAX_EDGES * 2),
+    lengths: memory.f32(MAX_EDGES),
+    strains: memory.f32(MAX_EDGES),
   };
 }
 
@@ -147,7 +147,7 @@ export class BendStrip {
   /** Shows poses, seven at most. */
   setPictures(pictures: readonly StripPicture[]): void {
     this.#byAxis = false;
-    this.pictures = pictures.slice(0, MOST_PICTURES);
+    this.pictures = pictures.slice(0, MAX_PICTURES);
     this.#pose();
   }
 
@@ -171,7 +171,7 @@ export class BendStrip {
       const strain = strains[e];
       if (strain > stretch) stretch = strain;
       else if (strain < squeeze) squeeze = strain;
-      const size = Math.min(MOST_STRAIN, Math.abs(strain));
+      const size = Math.min(MAX_STRAIN, Math.abs(strain));
       damage += size * size * lengths[e] * lengths[e];
     }
     return { stretch, squeeze, damage: damage / (this.reach * this.reach) };
@@ -263,7 +263,7 @@ export class BendStrip {
     const placed = shown.map((part) => restPlaces(part, this.#subject, world));
     const size = longestSide(boxAround(placed)) || 1;
     this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans)));
-    while (countWithin(placed, this.centre, this.reach * BendStrip.margin) > MOST_POINTS) this.reach *= 0.85;
+    while (countWithin(placed, this.centre, this.reach * BendStrip.margin) > MAX_POINTS) this.reach *= 0.85;
     shown.forEach((part, i) => this.#addRegion(part, placed[i]));
     this.#collectTriangles();
     for (const region of this.#regions) this.#collectEdges(region, placed[shown.indexOf(region.part)]);
@@ -274,7 +274,7 @@ export class BendStrip {
     const { offsets, points } = part.paint.neighbours;
     for (let slot = from; slot < from + count; slot++) {
       const p = this.#points[slot];
-      for (let e = offsets[p]; e < offsets[p + 1] && this.#edgeCount < MOST_EDGES; e++) {
+      for (let e = offsets[p]; e < offsets[p + 1] && this.#edgeCount < MAX_EDGES; e++) {
         const n = points[e];
         if (n < p || slotOf[n] < 0) continue;
         const at = this.#edgeCount++;

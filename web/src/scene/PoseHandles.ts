@@ -37,7 +37,7 @@ const NEAR_PX = 8;
 /** Size of the handles on the screen. */
 const RADIUS_PX = 62;
 const MIDDLE = 0.13;
-const LEAST_FACTOR = 0.05;
+const MIN_FACTOR = 0.05;
 
 interface Drag {
   readonly handle: Handle;
@@ -148,7 +148,7 @@ export class PoseHandles {
           : this.#axisInScene(handle).multiplyScalar((way / pixels) * RADIUS_PX * this.#perPixel);
       return { kind: 'move', way: go.toArray() };
     }
-    const factor = Math.max(LEAST_FACTOR, 1 + (handle === 'free' ? dx - dy : way) / RADIUS_PX);
+    const factor = Math.max(MIN_FACTOR, 1 + (handle === 'free' ? dx - dy : way) / RADIUS_PX);
     const of = (axis: Axis): number => (handle === 'free' || handle === axis ? factor : 1);
     return { kind: 'scale', factors: [of('x'), of('y'), of('z')] };
   }

@@ -3,7 +3,7 @@ import { liveJoints } from '@judoka/core/skeleton';
 import { receiverWords } from './receiver.ts';
 import { useEvent } from '../document/useEvent.ts';
 import { type ReceiverChoice, settingsChanged } from '../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import type { Editing } from './Editing.ts';
 
 /** Where weight goes that the brush takes away; said in words, since it cannot be seen. */
@@ -11,7 +11,7 @@ export function ReceiverChooser({ at }: { at: Editing }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'joints');
   const dispatch = useAppDispatch();
-  const { receiver, receiverJoint } = useBench();
+  const { receiver, receiverJoint } = useUiSettings();
   const { joints } = at.document.skeleton;
   return (
     <>

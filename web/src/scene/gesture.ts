@@ -1,6 +1,6 @@
 import type { Spot } from './spot.ts';
 import type { Axis } from '@judoka/core/skeleton';
-import type { BenchState } from '../settings/uiSettings.ts';
+import type { UiSettings } from '../settings/uiSettings.ts';
 import type { StageHit, StageView } from './StageView.ts';
 import type { Editing } from './Editing.ts';
 
@@ -11,7 +11,7 @@ export interface Hover extends Spot {
 
 /** What the page around the stage does for gestures. */
 export interface StageCallbacks {
-  settings(): BenchState;
+  settings(): UiSettings;
   /** Scene units: the radius setting is a share of the model's height. */
   radius(): number;
   hover(hover: Hover | undefined): void;

@@ -1,4 +1,4 @@
-import type { BenchState, ReceiverChoice } from '../settings/uiSettings.ts';
+import type { UiSettings, ReceiverChoice } from '../settings/uiSettings.ts';
 import { areasOf, OTHERS, type Receiver, type ReceiverRules } from '@judoka/core/weights';
 import { rulesOf } from './scope.ts';
 import type { Editing } from './Editing.ts';
@@ -13,7 +13,7 @@ export function receiverOf(at: At, choice: ReceiverChoice, joint: number): Recei
   return choice === 'neighbours' ? { kind: 'neighbours' } : OTHERS;
 }
 
-export type ReceiverSettings = Pick<BenchState, 'receiver' | 'receiverJoint' | 'limit'>;
+export type ReceiverSettings = Pick<UiSettings, 'receiver' | 'receiverJoint' | 'limit'>;
 
 /** What changes of one joint's weight on a part keep to. */
 export function receiverRules(

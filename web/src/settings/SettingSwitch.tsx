@@ -1,21 +1,21 @@
 import { Switch, type SwitchProps } from '@mantine/core';
-import { settingsChanged, type BenchState } from './uiSettings.ts';
-import { useAppDispatch, useBench } from './store.ts';
+import { settingsChanged, type UiSettings } from './uiSettings.ts';
+import { useAppDispatch, useUiSettings } from './store.ts';
 
-/** Settings of the bench that are on or off. */
-type Flag = { [Key in keyof BenchState]: BenchState[Key] extends boolean ? Key : never }[keyof BenchState];
+/** Settings of the page that are on or off. */
+type Flag = { [Key in keyof UiSettings]: UiSettings[Key] extends boolean ? Key : never }[keyof UiSettings];
 
-/** Turns a setting of the bench on and off. */
+/** Turns a setting of the page on and off. */
 export function SettingSwitch({
   setting,
   ...rest
 }: { readonly setting: Flag } & Omit<SwitchProps, 'checked' | 'onChange'>) {
   const dispatch = useAppDispatch();
-  const bench = useBench();
+  const ui = useUiSettings();
   return (
     <Switch
       {...rest}
-      checked={bench[setting]}
+      checked={ui[setting]}
       onChange={(event) => dispatch(settingsChanged({ [setting]: event.currentTarget.checked }))}
     />
   );

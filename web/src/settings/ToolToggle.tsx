@@ -1,7 +1,7 @@
 import { Button, type ButtonProps } from '@mantine/core';
 import type { ReactNode } from 'react';
 import { toolChosen, type Tool } from './uiSettings.ts';
-import { useAppDispatch, useBench } from './store.ts';
+import { useAppDispatch, useUiSettings } from './store.ts';
 
 interface ToolToggleProps extends ButtonProps {
   readonly tool: Tool;
@@ -11,7 +11,7 @@ interface ToolToggleProps extends ButtonProps {
 /** Takes a tool in the hand, and puts it down again. */
 export function ToolToggle({ tool, ...rest }: ToolToggleProps) {
   const dispatch = useAppDispatch();
-  const held = useBench().tool === tool;
+  const held = useUiSettings().tool === tool;
   return (
     <Button
       fullWidth

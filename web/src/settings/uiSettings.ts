@@ -20,7 +20,7 @@ export type StripSource = 'axis' | 'range' | 'kept' | 'worst';
 /** What stands beside the stage: nothing, its mirror image, or the weights as they came. */
 export type Beside = 'none' | 'mirror' | 'before';
 
-export interface BenchState {
+export interface UiSettings {
   tool: Tool;
   /** Share of the model's height. */
   radius: number;
@@ -31,7 +31,7 @@ export interface BenchState {
   ownFalloff: number[];
   smoothAll: boolean;
   /** Whether smoothing also brings points together that touch. */
-  meet: boolean;
+  joinTouching: boolean;
   penPressure: 'off' | 'strength' | 'radius';
   limit: number;
   /** What Scale multiplies by. */
@@ -79,7 +79,7 @@ export interface BenchState {
   bindChosen: boolean;
 }
 
-const initial: BenchState = {
+const initial: UiSettings = {
   tool: 'pose',
   radius: 0.045,
   strength: 0.25,
@@ -87,7 +87,7 @@ const initial: BenchState = {
   falloff: 'smooth',
   ownFalloff: [1, 0.85, 0.5, 0.15, 0],
   smoothAll: false,
-  meet: false,
+  joinTouching: false,
   penPressure: 'strength',
   limit: 4,
   factor: 0.5,
@@ -124,11 +124,11 @@ const initial: BenchState = {
 
 const STORED = 'judoka.bench';
 
-function restored(): BenchState {
+function restored(): UiSettings {
   try {
     return {
       ...initial,
-      ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<BenchState>),
+      ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<UiSettings>),
       tool: 'pose',
       beside: 'none',
     };
@@ -137,7 +137,7 @@ function restored(): BenchState {
   }
 }
 
-export function storeBench(state: BenchState): void {
+export function storeUiSettings(state: UiSettings): void {
   localStorage.setItem(STORED, JSON.stringify(state));
 }
 
@@ -147,38 +147,38 @@ const within = (value: number, least: number, most: number): number => Math.min(
 export const falloffOf = ({
   falloff,
   ownFalloff,
-}: Pick<BenchState, 'falloff' | 'ownFalloff'>): Falloff | FalloffCurve =>
+}: Pick<UiSettings, 'falloff' | 'ownFalloff'>): Falloff | FalloffCurve =>
   falloff === 'own' ? ownFalloff : falloff;
 
-export const LEAST_RADIUS = 0.004;
-export const MOST_RADIUS = 0.5;
+export const MIN_RADIUS = 0.004;
+export const MAX_RADIUS = 0.5;
 
-export const benchSlice = createSlice({
-  name: 'bench',
+export const uiSettingsSlice = createSlice({
+  name: 'ui',
   initialState: restored,
   reducers: {
     toolChosen: (state, { payload }: PayloadAction<Tool>) => {
       state.tool = payload;
     },
     radiusSet: (state, { payload }: PayloadAction<number>) => {
-      state.radius = within(payload, LEAST_RADIUS, MOST_RADIUS);
+      state.radius = within(payload, MIN_RADIUS, MAX_RADIUS);
     },
     strengthSet: (state, { payload }: PayloadAction<number>) => {
       state.strength = within(payload, 0.01, 1);
     },
-    rosterChanged: (state, { payload }: PayloadAction<Partial<BenchState['roster']>>) => {
+    rosterChanged: (state, { payload }: PayloadAction<Partial<UiSettings['roster']>>) => {
       Object.assign(state.roster, payload);
     },
     settingsChanged: (
       state,
-      { payload }: PayloadAction<Partial<Omit<BenchState, 'tool' | 'radius' | 'strength'>>>,
+      { payload }: PayloadAction<Partial<Omit<UiSettings, 'tool' | 'radius' | 'strength'>>>,
     ) => {
       Object.assign(state, payload);
     },
   },
 });
 
-export const { toolChosen, radiusSet, strengthSet, rosterChanged, settingsChanged } = benchSlice.actions;
+export const { toolChosen, radiusSet, strengthSet, rosterChanged, settingsChanged } = uiSettingsSlice.actions;
 
 /** Where freed weight goes, as a person chooses it. */
 export type ReceiverChoice = 'others' | 'parent' | 'joint' | 'neighbours';

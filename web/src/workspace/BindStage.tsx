@@ -1,7 +1,7 @@
 import type { Workspace } from './Workspace.ts';
 import { useEffect } from 'react';
 import { settingsChanged, toolChosen, type BindPage } from '../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { BindPanel } from '../features/bind/BindPanel.tsx';
 import { JointsPanel } from '../features/joints/JointsPanel.tsx';
 import { PiecesPanel } from '../features/bind/PiecesPanel.tsx';
@@ -21,7 +21,7 @@ const PAGES: Readonly<Record<BindPage, string>> = {
 /** Bind: the skeleton, a first binding, and what is given to one joint whole, a page each. */
 export function BindStep({ at }: { at: Workspace }) {
   const dispatch = useAppDispatch();
-  const { bindPage } = useBench();
+  const { bindPage } = useUiSettings();
   useEffect(() => {
     // A page's own tool is not left in the hand on another page.
     dispatch(toolChosen('pose'));

@@ -11,7 +11,7 @@ import { chooseNextTrouble } from './useShortcuts.ts';
 import { stageActions } from '../scene/stageActions.ts';
 import { VIEWS } from './ViewPanel.tsx';
 
-/** Everything the bench can do, and every joint, by name. */
+/** Everything the workspace can do, and every joint, by name. */
 export function Commands({ at, showList }: { at: Workspace; showList: () => void }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();

@@ -4,7 +4,7 @@ import { receiverWords } from '../scene/receiver.ts';
 import { useEvent } from '../document/useEvent.ts';
 import type { Hover } from '../scene/gesture.ts';
 import type { Tool } from '../settings/uiSettings.ts';
-import { useBench } from '../settings/store.ts';
+import { useUiSettings } from '../settings/store.ts';
 import { JOINT_COLOURS } from '../ui/theme/tokens.ts';
 
 const WIDTH_PX = 206;
@@ -23,7 +23,7 @@ interface LoupeProps {
 export function Loupe({ at, hover: { x, y, hit }, tool, width, height }: LoupeProps) {
   useEvent(at.document.events, 'weights');
   useEvent(at.mirroring.events, 'changed');
-  const { receiver, receiverJoint } = useBench();
+  const { receiver, receiverJoint } = useUiSettings();
   const {
     scene: { joint },
   } = at;

@@ -1,6 +1,6 @@
 import type { Workspace } from './Workspace.ts';
 import { settingsChanged, type PaintPage } from '../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { BrushPanel } from '../features/paint/BrushPanel.tsx';
 import { WeightTable } from '../features/table/WeightTable.tsx';
 import { ExactPanel } from '../features/exact/ExactPanel.tsx';
@@ -21,7 +21,7 @@ const PAGES: Readonly<Record<PaintPage, string>> = {
 /** Paint: the brush, what is selected, exact values and the other side, a page each. */
 export function PaintStep({ at }: { at: Workspace }) {
   const dispatch = useAppDispatch();
-  const { paintPage } = useBench();
+  const { paintPage } = useUiSettings();
   return (
     <>
       <div className="group">

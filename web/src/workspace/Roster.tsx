@@ -6,7 +6,7 @@ import { jointMasses, selectedMasses } from '../scene/scope.ts';
 import { useEvent } from '../document/useEvent.ts';
 import { rosterChanged } from '../settings/uiSettings.ts';
 import { FILTERS, ORDERS, type Filter, type Order } from '../settings/rosterChoice.ts';
-import { useAppDispatch, useBench } from '../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { Knot } from '../ui/LockIcon.tsx';
 import { listRows, type Row } from './rosterRows.ts';
 import type { Step } from './stages.ts';
@@ -20,7 +20,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'values');
   useEvent(at.document.events, 'values');
-  const { filter, order, folded } = useBench().roster;
+  const { filter, order, folded } = useUiSettings().roster;
   const dispatch = useAppDispatch();
   const [wanted, setWanted] = useState('');
   const scroll = useRef<HTMLDivElement>(null);
@@ -131,7 +131,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
 
 /** What the list shows: kept until something that it is made of changes. */
 function useRows(at: Workspace, wanted: string) {
-  const { filter, order, folded } = useBench().roster;
+  const { filter, order, folded } = useUiSettings().roster;
   const weights = useEvent(at.document.events, 'weights');
   const shape = useEvent(at.document.events, 'joints');
   const selection = useEvent(at.scene.events, 'selection');

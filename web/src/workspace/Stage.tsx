@@ -17,7 +17,7 @@ import {
   type StripSource,
   type Tool,
 } from '../settings/uiSettings.ts';
-import { store, useAppDispatch, useBench } from '../settings/store.ts';
+import { store, useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { DAY, NIGHT } from '../ui/theme/tokens.ts';
 import { Legend } from './Legend.tsx';
 import { Loupe } from './Loupe.tsx';
@@ -40,7 +40,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const [view, setView] = useState<StageView>();
   const [hover, setHover] = useState<Hover>();
   const [said, setSaid] = useState('');
-  const bench = useBench();
+  const ui = useUiSettings();
   useEvent(at.scene.events, 'joint');
   useEvent(at.clips.events, 'clip');
 
@@ -48,13 +48,13 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     if (!canvas.current) return undefined;
     const made = new StageView(canvas.current, at, scheme === 'dark' ? NIGHT : DAY);
     const pointer = new StagePointer(made, at, {
-      settings: () => store.getState().bench,
-      radius: () => store.getState().bench.radius * modelSize(at),
+      settings: () => store.getState().ui,
+      radius: () => store.getState().ui.radius * modelSize(at),
       hover: setHover,
       saying: setSaid,
       picked: (value) => store.dispatch(settingsChanged({ value })),
       sizing: (dx, dy) => {
-        const { radius, strength } = store.getState().bench;
+        const { radius, strength } = store.getState().ui;
         store.dispatch(radiusSet(radius * 1.008 ** dx));
         store.dispatch(strengthSet(strength - dy * 0.003));
       },
@@ -78,7 +78,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const withTimeline = step === 'trial' && at.clips.current !== undefined && height > 320;
   const pictures = useStripPictures(at);
   const withStrip = !withTimeline && at.scene.joint >= 0 && height > 320;
-  const isSplit = step === 'trial' && bench.beside !== 'none';
+  const isSplit = step === 'trial' && ui.beside !== 'none';
   const boxes = layBoxes(width, height, {
     pictures: withStrip ? pictures.length : 0,
     timeline: withTimeline,
@@ -88,20 +88,20 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     if (view && width > 0) view.layOut(width, height, boxes.stage, boxes.cells, boxes.beside);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the boxes follow from these
   }, [view, width, height, withStrip, withTimeline, isSplit, pictures.length]);
-  useEffect(() => view?.setBeside(isSplit ? bench.beside : 'none'), [view, isSplit, bench.beside]);
+  useEffect(() => view?.setBeside(isSplit ? ui.beside : 'none'), [view, isSplit, ui.beside]);
   useEffect(() => {
-    if (bench.stripSource === 'axis') at.scene.strip.setBend(bench.stripAxis, bench.stripStep);
+    if (ui.stripSource === 'axis') at.scene.strip.setBend(ui.stripAxis, ui.stripStep);
     else at.scene.strip.setPictures(pictures);
     view?.stripChanged();
-  }, [view, at, bench.stripSource, bench.stripAxis, bench.stripStep, pictures]);
-  useEffect(() => view?.setView(bench.view), [view, bench.view]);
-  useEffect(() => view?.setSurface(bench.edges, bench.seeThrough), [view, bench.edges, bench.seeThrough]);
-  useEffect(() => view?.setSkeletonShown(bench.showJoints), [view, bench.showJoints]);
+  }, [view, at, ui.stripSource, ui.stripAxis, ui.stripStep, pictures]);
+  useEffect(() => view?.setView(ui.view), [view, ui.view]);
+  useEffect(() => view?.setSurface(ui.edges, ui.seeThrough), [view, ui.edges, ui.seeThrough]);
+  useEffect(() => view?.setSkeletonShown(ui.showJoints), [view, ui.showJoints]);
   useEffect(() => {
-    const placing = bench.tool === 'place';
-    view?.setHandles(placing ? 'move' : bench.tool === 'pose' ? bench.handles : undefined, placing);
-    at.scene.setShowsRest(placing || bench.tool === 'reach');
-  }, [view, at, bench.tool, bench.handles, at.scene.joint]);
+    const placing = ui.tool === 'place';
+    view?.setHandles(placing ? 'move' : ui.tool === 'pose' ? ui.handles : undefined, placing);
+    at.scene.setShowsRest(placing || ui.tool === 'reach');
+  }, [view, at, ui.tool, ui.handles, at.scene.joint]);
   return (
     <div ref={ref} className="stage" style={{ position: 'relative', height: '100%' }}>
       <canvas ref={canvas} tabIndex={0} aria-label="Stage: the model, and the bend strip below it" />
@@ -115,21 +115,15 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
           pointerEvents: 'none',
         }}
       >
-        <Legend at={at} view={bench.view} />
+        <Legend at={at} view={ui.view} />
         {view && <PointRings at={at} view={view} />}
         {said && <div className="stage-pose figures">{said}</div>}
         <StageHint at={at} />
         {hover && (
-          <Loupe
-            at={at}
-            hover={hover}
-            tool={bench.tool}
-            width={boxes.stage.width}
-            height={boxes.stage.height}
-          />
+          <Loupe at={at} hover={hover} tool={ui.tool} width={boxes.stage.width} height={boxes.stage.height} />
         )}
       </div>
-      {isSplit && <SplitNames beside={bench.beside} box={boxes.stage} />}
+      {isSplit && <SplitNames beside={ui.beside} box={boxes.stage} />}
       {withStrip && <Strip at={at} top={boxes.stage.height} cells={boxes.cells} pictures={pictures} />}
       {withTimeline && <Timeline at={at} top={boxes.stage.height} />}
     </div>
@@ -188,7 +182,7 @@ function SplitNames({ beside, box: { width: at, height } }: { beside: Beside; bo
 
 /** What the strip shows, as its source says; even turns where the source has nothing. */
 function useStripPictures(at: Workspace): readonly StripPicture[] {
-  const { stripSource, stripAxis, stripStep } = useBench();
+  const { stripSource, stripAxis, stripStep } = useUiSettings();
   const joint = useEvent(at.scene.events, 'joint');
   const kept = useEvent(at.document.events, 'values');
   const trial = useEvent(at.trial.events, 'changed');
@@ -221,7 +215,7 @@ function Strip({
   pictures: readonly StripPicture[];
 }) {
   const dispatch = useAppDispatch();
-  const { stripAxis, stripStep, stripSource } = useBench();
+  const { stripAxis, stripStep, stripSource } = useUiSettings();
   useEvent(at.scene.events, 'pose');
   const {
     scene: { joint, pose },
@@ -344,7 +338,7 @@ const REST_WORDS: Partial<Record<Tool, string>> = {
 };
 
 function RestNote() {
-  const { tool } = useBench();
+  const { tool } = useUiSettings();
   return <div className="stage-note">{REST_WORDS[tool] ?? 'Rest pose, while Space is held'}</div>;
 }
 

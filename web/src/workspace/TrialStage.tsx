@@ -1,7 +1,7 @@
 import type { Workspace } from './Workspace.ts';
 import { useDropzone } from 'react-dropzone';
 import { settingsChanged, type TrialPage } from '../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { ClipsPanel, takeMotion } from '../features/clips/ClipsPanel.tsx';
 import { ComparePanel } from '../features/compare/ComparePanel.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
@@ -22,7 +22,7 @@ const PAGES: Readonly<Record<TrialPage, string>> = {
 /** Trial: bends measured over ranges and clips, strays, kept poses, and looking at two things side by side. */
 export function TrialStep({ at }: { at: Workspace }) {
   const dispatch = useAppDispatch();
-  const { trialPage } = useBench();
+  const { trialPage } = useUiSettings();
   return (
     <>
       <div className="group">

@@ -1,6 +1,6 @@
 import { Select } from '@mantine/core';
 import { settingsChanged, type WeightView } from '../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { SettingSwitch } from '../settings/SettingSwitch.tsx';
 
 export const VIEWS: readonly { readonly value: WeightView; readonly label: string }[] = [
@@ -16,7 +16,7 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
 /** How weights are drawn. */
 export function ViewPanel() {
   const dispatch = useAppDispatch();
-  const { view } = useBench();
+  const { view } = useUiSettings();
   return (
     <section className="group">
       <h2>View</h2>

@@ -36,7 +36,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
     document.title = `${at.document.name}, Judoka`;
   }, [at]);
   return (
-    <div className="bench">
+    <div className="workspace">
       <TopBar at={at} step={step} />
       <Group orientation="horizontal" {...layout}>
         <Panel id="roster" defaultSize="230px" minSize="150px" maxSize="35%" collapsible>

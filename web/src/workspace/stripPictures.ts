@@ -2,7 +2,7 @@ import type { Workspace } from './Workspace.ts';
 import { angleWords } from '@judoka/core/analysis';
 import { rangePoses, sampleClip } from '@judoka/core/animation';
 import { type Axis, type Pose, REST_JOINT, turned, withJoint } from '@judoka/core/skeleton';
-import { MOST_PICTURES, STRIP_STEPS, type StripPicture } from '../scene/BendStrip.ts';
+import { MAX_PICTURES, STRIP_STEPS, type StripPicture } from '../scene/BendStrip.ts';
 import type { StripSource } from '../settings/uiSettings.ts';
 
 /** Why there is nothing to show but rest. */
@@ -39,7 +39,7 @@ export function stripPictures(
         : source === 'kept'
           ? kept.poses.map(({ name, joints }) => ({ label: name, pose: at.document.knownJoints(joints) }))
           : worstFrames();
-  return found.length > 0 ? found.slice(0, MOST_PICTURES) : NOTHING_TO_SHOW;
+  return found.length > 0 ? found.slice(0, MAX_PICTURES) : NOTHING_TO_SHOW;
 
   function worstFrames(): StripPicture[] {
     const result = trial.clip;
@@ -50,7 +50,7 @@ export function stripPictures(
     const frames: number[] = [];
     const gap = Math.max(1, Math.round(current.rate / 4));
     for (const { at } of [...own.poses].sort((a, b) => b.figures.damage - a.figures.damage)) {
-      if (frames.length === MOST_PICTURES) break;
+      if (frames.length === MAX_PICTURES) break;
       if ('frame' in at && frames.every((frame) => Math.abs(frame - at.frame) >= gap)) frames.push(at.frame);
     }
     return frames

@@ -6,7 +6,7 @@ import {
   settingsChanged,
   strengthSet,
   toolChosen,
-  type BenchState,
+  type UiSettings,
 } from '../settings/uiSettings.ts';
 import { store } from '../settings/store.ts';
 import { TOOLS } from '../features/paint/BrushPanel.tsx';
@@ -56,7 +56,7 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
-/** Keys of the bench. Tab, and keys typed into fields, are left alone. */
+/** Keys of the workspace. Tab, and keys typed into fields, are left alone. */
 export function useShortcuts(at: Workspace, showList: () => void): void {
   useEffect(() => {
     const stop = new AbortController();
@@ -81,16 +81,16 @@ function onKeyDown(event: KeyboardEvent, at: Workspace, showList: () => void): v
 }
 
 function runKey(key: string, at: Workspace, showList: () => void): boolean {
-  const { bench } = store.getState();
+  const { ui } = store.getState();
   const tool = TOOLS[Number(key) - 1];
   if (tool) store.dispatch(toolChosen(tool));
   else if (key === '8') store.dispatch(toolChosen('select'));
   else if (key === 'm') at.mirroring.set({ live: !at.mirroring.live });
-  else if (key === 't') goThrough(bench);
-  else if (key === '[') store.dispatch(radiusSet(bench.radius / 1.15));
-  else if (key === ']') store.dispatch(radiusSet(bench.radius * 1.15));
-  else if (key === '-') store.dispatch(strengthSet(bench.strength - 0.05));
-  else if (key === '=') store.dispatch(strengthSet(bench.strength + 0.05));
+  else if (key === 't') goThrough(ui);
+  else if (key === '[') store.dispatch(radiusSet(ui.radius / 1.15));
+  else if (key === ']') store.dispatch(radiusSet(ui.radius * 1.15));
+  else if (key === '-') store.dispatch(strengthSet(ui.strength - 0.05));
+  else if (key === '=') store.dispatch(strengthSet(ui.strength + 0.05));
   else if (key === ' ' && !(document.activeElement instanceof HTMLButtonElement)) at.scene.setShowsRest(true);
   else if (key === 'r') stage?.sizing(true);
   else if (key === 'n') chooseNextTrouble(at);
@@ -98,8 +98,8 @@ function runKey(key: string, at: Workspace, showList: () => void): boolean {
   else if (key === 'a') stage?.frameAll();
   else if (key === 'f') stage?.frameSelection();
   else if (key === 'h') hideSelection(at);
-  else if (key === 'w') store.dispatch(settingsChanged({ edges: !bench.edges }));
-  else if (key === 'x') store.dispatch(settingsChanged({ seeThrough: !bench.seeThrough }));
+  else if (key === 'w') store.dispatch(settingsChanged({ edges: !ui.edges }));
+  else if (key === 'x') store.dispatch(settingsChanged({ seeThrough: !ui.seeThrough }));
   else if (key === '9') store.dispatch(toolChosen('gradient'));
   else if (key === 'p' && at.clips.current) playOrPause(at);
   else if (key === ',' && at.clips.current) at.clips.goTo(at.clips.frame - 1);
@@ -121,7 +121,7 @@ function playOrPause({ clips }: Workspace): void {
 }
 
 /** Brush and selecting go through the surface, or stop at it. */
-function goThrough({ depth }: BenchState): void {
+function goThrough({ depth }: UiSettings): void {
   const through = depth !== 'through';
   store.dispatch(settingsChanged({ depth: through ? 'through' : 'surface', selectThrough: through }));
 }
@@ -144,7 +144,7 @@ function onKeyUp(event: KeyboardEvent, at: Workspace): void {
 }
 
 /** Where joints are placed or reaches dragged, the rest pose stays. */
-const atRest = (): boolean => ['place', 'reach'].includes(store.getState().bench.tool);
+const atRest = (): boolean => ['place', 'reach'].includes(store.getState().ui.tool);
 
 function letGo(at: Workspace): void {
   at.scene.setShowsRest(atRest());

@@ -73,10 +73,10 @@ interface Scratch {
 
 const NO_SKINNING = (): void => undefined;
 /** A strain beyond this counts no more toward damage. */
-const MOST_STRAIN = 3;
+const MAX_STRAIN = 3;
 /** A folded face counts as its area squeezed and stretched by this. */
 const FOLD_STRAIN = 2;
-const MOST_CROSSING_FACES = 12_000;
+const MAX_CROSSING_FACES = 12_000;
 
 /**
  * Measures bends: poses the skeleton, skins what deforms, and compares it with rest. Holds its own copy of the weights,
@@ -262,7 +262,7 @@ export class BendMeter {
   }
 
   #crossings(region: BendRegion, { mesh, skin }: MeterPart): number {
-    if (region.nearFaces.length > MOST_CROSSING_FACES) return 0;
+    if (region.nearFaces.length > MAX_CROSSING_FACES) return 0;
     const found = piercings(region, mesh, skin.positions);
     if (found.length === 0) return 0;
     let atRest = this.#restCrossings.get(region);
@@ -300,7 +300,7 @@ class FigureSum {
       const length = mesh.lengths[edges[i]];
       if (strain > this.#stretch) this.#stretch = strain;
       if (strain < this.#squeeze) this.#squeeze = strain;
-      const size = Math.min(MOST_STRAIN, Math.abs(strain));
+      const size = Math.min(MAX_STRAIN, Math.abs(strain));
       const damage = size * size * length * length;
       this.#damage += damage;
       if (damage <= this.#worstEdge) continue;

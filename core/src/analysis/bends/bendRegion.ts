@@ -82,7 +82,7 @@ export interface BendRegion {
 }
 
 /** Below this share of a point's weight nothing is seen to move. */
-const LEAST_SHARE = 1e-3;
+const MIN_SHARE = 1e-3;
 /** Rings around a region that are looked at for crossings. */
 const NEAR_RINGS = 2;
 /** A region of less volume than this share of a ball of the same surface is a sheet. */
@@ -177,7 +177,7 @@ function sharesOf(
     for (let k = p * stride, end = k + stride; k < end && values[k] !== 0; k++)
       if (moves[joints[k]]) share += values[k];
     shares[p] = values[p * stride] === 0 ? NaN : share;
-    some ||= share > LEAST_SHARE;
+    some ||= share > MIN_SHARE;
   }
   return some ? shares : undefined;
 }
@@ -186,10 +186,7 @@ function sharesOf(
 function differ(a: number, b: number): boolean {
   if (Number.isNaN(a + b)) return false;
   return (
-    (a > LEAST_SHARE && a < 1 - LEAST_SHARE) ||
-    (b > LEAST_SHARE && b < 1 - LEAST_SHARE) ||
-    a - b > 0.5 ||
-    b - a > 0.5
+    (a > MIN_SHARE && a < 1 - MIN_SHARE) || (b > MIN_SHARE && b < 1 - MIN_SHARE) || a - b > 0.5 || b - a > 0.5
   );
 }
 

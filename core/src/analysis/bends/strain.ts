@@ -25,11 +25,11 @@ export function strainEdges(
   }
 }
 
-const LEAST_STRAIN = -100;
+const MIN_STRAIN = -100;
 
 export function strainOf(length: number, rest: number): number {
   if (length >= rest) return rest > 0 ? length / rest - 1 : 0;
-  return length > 0 ? Math.max(LEAST_STRAIN, 1 - rest / length) : LEAST_STRAIN;
+  return length > 0 ? Math.max(MIN_STRAIN, 1 - rest / length) : MIN_STRAIN;
 }
 
 /**

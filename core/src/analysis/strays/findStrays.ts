@@ -34,7 +34,7 @@ const FEWEST_AROUND = 3;
 const SLIGHT_SHARE = 0.03;
 /** Twins weigh alike to this share. */
 const TWIN_SHARE = 0.2;
-const MOST_PASSES = 3;
+const MAX_PASSES = 3;
 
 /** One connected patch of a joint's weight. */
 interface Piece {
@@ -93,7 +93,7 @@ class StrayFinder {
     const misplaced = this.#misplaced();
     const kinds = new Map<number, StrayKind>();
     // What another stray alone vouches for is a stray too: look again without those that were found.
-    for (let pass = 0, found = -1; pass < MOST_PASSES && found !== kinds.size; pass++) {
+    for (let pass = 0, found = -1; pass < MAX_PASSES && found !== kinds.size; pass++) {
       found = kinds.size;
       this.#pieces.forEach((piece, index) => {
         if (kinds.has(index)) return;

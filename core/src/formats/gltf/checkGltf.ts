@@ -20,8 +20,8 @@ const READABLE_EXTENSIONS = new Set([
   'EXT_texture_webp',
   'EXT_texture_avif',
 ]);
-const MOST_JOINTS = 4096;
-const MOST_VERTICES = 4_000_000;
+const MAX_JOINTS = 4096;
+const MAX_VERTICES = 4_000_000;
 
 /**
  * Looks a file's structure over before anything is decoded: every index points at something, every accessor lies
@@ -121,10 +121,10 @@ function checkAccessor(json: GltfJson, accessor: GltfAccessor, where: string): v
   const bytes = COMPONENT_BYTES[accessor.componentType];
   if (!size || !bytes) throw invalid(where, 'its type is not one of glTF’s');
   if (!isCount(accessor.count)) throw invalid(where, 'its count is not a whole number');
-  if (accessor.count > MOST_VERTICES * 6) {
+  if (accessor.count > MAX_VERTICES * 6) {
     throw new CoreError(
       'file-too-large',
-      `${where} has ${accessor.count} elements; the limit is ${MOST_VERTICES * 6}.`,
+      `${where} has ${accessor.count} elements; the limit is ${MAX_VERTICES * 6}.`,
       {
         where,
       },
@@ -172,10 +172,10 @@ function checkMeshes(json: GltfJson): void {
       vertices += Math.max(0, count);
     });
   });
-  if (vertices > MOST_VERTICES) {
+  if (vertices > MAX_VERTICES) {
     throw new CoreError(
       'file-too-large',
-      `The file has ${vertices} vertices; the limit is ${MOST_VERTICES}.`,
+      `The file has ${vertices} vertices; the limit is ${MAX_VERTICES}.`,
       { vertices },
     );
   }
@@ -223,10 +223,10 @@ function checkSkins(json: GltfJson): void {
   (json.skins ?? []).forEach((skin, s) => {
     const where = `skins[${s}]`;
     if (!Array.isArray(skin.joints) || skin.joints.length === 0) throw invalid(where, 'it has no joints');
-    if (skin.joints.length > MOST_JOINTS) {
+    if (skin.joints.length > MAX_JOINTS) {
       throw new CoreError(
         'file-too-large',
-        `${where} has ${skin.joints.length} joints; the limit is ${MOST_JOINTS}.`,
+        `${where} has ${skin.joints.length} joints; the limit is ${MAX_JOINTS}.`,
         {
           where,
         },

@@ -16,7 +16,7 @@ const CHUNK_JSON = 0x4e4f534a;
 const CHUNK_BIN = 0x004e4942;
 
 /** Largest file taken, in bytes. */
-export const MOST_FILE_BYTES = 256 * 1024 * 1024;
+export const MAX_FILE_BYTES = 256 * 1024 * 1024;
 
 /**
  * Takes a `.glb` apart. Buffers are views into `bytes`, not copies.
@@ -24,7 +24,7 @@ export const MOST_FILE_BYTES = 256 * 1024 * 1024;
  */
 export function openGlb(bytes: Uint8Array): GltfContainer {
   if (bytes.length === 0) throw new CoreError('file-empty', 'The file is empty.');
-  if (bytes.length > MOST_FILE_BYTES) {
+  if (bytes.length > MAX_FILE_BYTES) {
     const size = Math.ceil(bytes.length / 1024 / 1024);
     throw new CoreError('file-too-large', `The file has ${size} MB; at most 256 MB can be taken.`, {
       megabytes: size,

@@ -104,7 +104,7 @@ const CELLS: Readonly<Record<BindMethod, number>> = {
   volume: FINE_CELLS,
 };
 /** Shares of the nearest joint's that count before smoothing. */
-const LEAST_SHARE = 1e-4;
+const MIN_SHARE = 1e-4;
 /** Slots of a proposed row. */
 const SLOTS = 8;
 
@@ -287,7 +287,7 @@ class Binder {
   #soften(reach: NearestJoints): WeightRows {
     const { skeleton } = this.#skin;
     const chains = findChains(skeleton, this.#places);
-    const rows = blendNearest(reach, chains, this.#request.softness, LEAST_SHARE, this.#space.memory);
+    const rows = blendNearest(reach, chains, this.#request.softness, MIN_SHARE, this.#space.memory);
     return relaxRows(rows, this.#space, reach.radii);
   }
 
@@ -324,7 +324,7 @@ class Binder {
         reach,
         findChains(this.#skin.skeleton, this.#places),
         this.#request.softness,
-        LEAST_SHARE,
+        MIN_SHARE,
         this.#space.memory,
       );
       rows.joints.set(near.joints);

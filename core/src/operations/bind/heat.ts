@@ -19,7 +19,7 @@ const PULL = 1;
 /** A second bone this much further at most pulls as much as the nearest: at a joint, the two share the ring. */
 const EQUALLY_NEAR = 1.0005;
 /** Shares below this are dropped. */
-const LEAST_SHARE = 1e-3;
+const MIN_SHARE = 1e-3;
 /** Where no joint of a batch warms a point more than this, its part of the equations is passed over. */
 const COLD = 1e-5;
 
@@ -83,7 +83,7 @@ export async function heatWeights(
       if (quiet[i]) continue;
       for (let k = 0; k < batch.length; k++) {
         const share = sides[i * SOLVE_WIDTH + k];
-        if (share > LEAST_SHARE) keepLargest(rows, order[i], batch[k], share);
+        if (share > MIN_SHARE) keepLargest(rows, order[i], batch[k], share);
       }
     }
     watch(0.5 + (0.5 * (first + batch.length)) / used.length);

@@ -18,7 +18,7 @@ const MAJORITY = 0.7;
 const LARGEST_ACCESSORY = 0.15;
 /** Islands this small bend for nobody: they get one row. */
 const SPECK_POINTS = 8;
-const MOST_PASSES = 12;
+const MAX_PASSES = 12;
 
 const layRelaxing = (memory: KernelMemory, pointCount: number) => ({
   rows: createRowsIn(memory, pointCount, SLOTS),
@@ -44,7 +44,7 @@ export const laySettling = (memory: KernelMemory, pointCount: number): unknown =
  * so that coarse meshes, whose edges are longer than that, are left alone. The rows given are overwritten.
  */
 export function relaxRows(rows: WeightRows, space: BindSpace, radii: Float32Array): WeightRows {
-  const passes = Math.min(MOST_PASSES, Math.round((0.4 * mean(radii)) / meanEdge(space)) ** 2);
+  const passes = Math.min(MAX_PASSES, Math.round((0.4 * mean(radii)) / meanEdge(space)) ** 2);
   if (passes === 0) return rows;
   const { pointCount, neighbours, memory } = space;
   let from = rows;

@@ -7,7 +7,7 @@ import { apply, invert, type Delta } from '../../weights/delta.ts';
 import type { WeightRows } from '../../weights/rows.ts';
 import { Stroke, type PaintWorkspace } from './stroke.ts';
 
-export const MOST_BLEND_RINGS = 12;
+export const MAX_BLEND_RINGS = 12;
 
 /** Points within `rings` edges of a border between regions that follow different joints the most, rising. */
 export function borderBand(
@@ -46,8 +46,8 @@ export function blendBorders(
   { limit, locks, confines }: RewriteRules,
   within?: PointMask,
 ): Delta {
-  if (!(Number.isInteger(rings) && rings >= 1 && rings <= MOST_BLEND_RINGS))
-    throw new CoreError('argument-invalid', `Borders are blended over 1 to ${MOST_BLEND_RINGS} rings.`);
+  if (!(Number.isInteger(rings) && rings >= 1 && rings <= MAX_BLEND_RINGS))
+    throw new CoreError('argument-invalid', `Borders are blended over 1 to ${MAX_BLEND_RINGS} rings.`);
   const band = borderBand(rows, workspace.neighbours, rings, within);
   const settings = {
     tool: 'smooth' as const,

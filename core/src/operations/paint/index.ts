@@ -1,5 +1,5 @@
 export { DEPTHS, gatherDab, type DabPlace, type Depth } from './dabPoints.ts';
-export { blendBorders, borderBand, MOST_BLEND_RINGS } from './blendBorders.ts';
+export { blendBorders, borderBand, MAX_BLEND_RINGS } from './blendBorders.ts';
 export { createReachWorkspace, gatherReach, type BrushTip, type ReachWorkspace } from './brushFootprint.ts';
 export {
   BRUSH_TOOLS,

@@ -66,7 +66,7 @@ export interface PaintWorkspace {
 const SHARPEN = 0.5;
 
 /** Points that smoothing all influences can take in one dab. */
-const MOST_SMOOTHED = 1 << 18;
+const MAX_SMOOTHED = 1 << 18;
 
 export function createPaintWorkspace(
   memory: KernelMemory,
@@ -82,7 +82,7 @@ export function createPaintWorkspace(
     targets: memory.f32(pointCount),
     column: memory.f32(pointCount),
     status: memory.u8(pointCount),
-    smoothed: createRowsIn(memory, Math.min(pointCount, MOST_SMOOTHED), stride),
+    smoothed: createRowsIn(memory, Math.min(pointCount, MAX_SMOOTHED), stride),
   };
 }
 

@@ -4,8 +4,8 @@ import { useEffect, useRef, useState } from 'react';
 import { runBind } from './bindRun.ts';
 import { nextTurn } from '../../document/turns.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { settingsChanged, type BenchState } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { settingsChanged, type UiSettings } from '../../settings/uiSettings.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { confinesOf, deformingJoints, isBound, openPoints } from '../../scene/scope.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
@@ -35,7 +35,7 @@ type Work =
 export function BindPanel({ at }: { at: At }) {
   useEvent(at.document.events, 'shown');
   const dispatch = useAppDispatch();
-  const { bindMethod, softness, limit, bindSelected, bindChosen } = useBench();
+  const { bindMethod, softness, limit, bindSelected, bindChosen } = useUiSettings();
   const [work, setWork] = useState<Work>({ kind: 'idle' });
   const [report, setReport] = useState<BindReport>();
   const stop = useRef<AbortController>(undefined);
@@ -216,7 +216,7 @@ function Scope({ at, busy }: { at: At; busy: boolean }) {
   );
 }
 
-type Wish = Pick<BenchState, 'bindMethod' | 'softness' | 'limit' | 'bindSelected' | 'bindChosen'>;
+type Wish = Pick<UiSettings, 'bindMethod' | 'softness' | 'limit' | 'bindSelected' | 'bindChosen'>;
 
 /** Binds the shown parts and puts the result on the stage. */
 async function bindShown(

@@ -3,7 +3,7 @@ import { type ChainSettings, DEFAULT_CHAIN } from '@judoka/core/operations/bind'
 import { useState } from 'react';
 import { chosenChain, proposeChain } from './handwork.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { useBench } from '../../settings/store.ts';
+import { useUiSettings } from '../../settings/store.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
 type At = Editing;
@@ -24,7 +24,7 @@ export function ChainPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   useEvent(at.document.events, 'shown');
   useEvent(at.document.events, 'joints');
-  const { limit } = useBench();
+  const { limit } = useUiSettings();
   const [settings, setSettings] = useState<ChainSettings>(DEFAULT_CHAIN);
   const [spreading, setSpreading] = useState(false);
   const chain = chosenChain(at);

@@ -1,10 +1,10 @@
 import { Button, Group } from '@mantine/core';
 import { countUnweighted } from '@judoka/core/weights';
-import { MOST_BLEND_RINGS } from '@judoka/core/operations/paint';
+import { MAX_BLEND_RINGS } from '@judoka/core/operations/paint';
 import { useState, type ReactNode } from 'react';
 import { blendShownBorders, giveSelection } from './handwork.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { useBench } from '../../settings/store.ts';
+import { useUiSettings } from '../../settings/store.ts';
 import { ChainPanel } from './ChainPanel.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { ToolToggle } from '../../settings/ToolToggle.tsx';
@@ -20,7 +20,7 @@ type At = Editing;
 export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.scene.events, 'selection');
-  const { tool, limit } = useBench();
+  const { tool, limit } = useUiSettings();
   const [rings, setRings] = useState(3);
   const {
     scene: { joint, selection },
@@ -62,7 +62,7 @@ export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode })
             steppers
             label="Rings to either side"
             min={1}
-            max={MOST_BLEND_RINGS}
+            max={MAX_BLEND_RINGS}
             allowDecimal={false}
             style={{ flex: 1 }}
             value={rings}

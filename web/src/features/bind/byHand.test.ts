@@ -2,7 +2,7 @@ import type { Workspace } from '../../workspace/Workspace.ts';
 import type { SimulatedServer } from '../../testing/SimulatedServer.ts';
 import { describe, expect, test } from '@jest/globals';
 import { weightOf } from '@judoka/core/weights';
-import { benchSlice } from '../../settings/uiSettings.ts';
+import { uiSettingsSlice } from '../../settings/uiSettings.ts';
 import { fillSelection } from '../paint/fill.ts';
 import { gradientChange, ringsChange } from '../paint/gradient.ts';
 import { blendShownBorders, chosenChain, giveSelection, proposeChain, tieIsland } from './handwork.ts';
@@ -27,7 +27,7 @@ let at: Workspace;
 let server: SimulatedServer;
 openForEach((opened) => ({ at, server } = opened));
 
-const settings = benchSlice.getInitialState();
+const settings = uiSettingsSlice.getInitialState();
 const weight = (point: number, joint: number, part = BODY): number =>
   weightOf(at.scene.parts[part].skin.rows, point, joint);
 const select = (...rings: number[]): void =>

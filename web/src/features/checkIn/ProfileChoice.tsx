@@ -2,7 +2,7 @@ import { Button, Group, Popover, Select, TextInput } from '@mantine/core';
 import { DEFAULT_PROFILE, type DeliveryProfile, PROFILES } from '@judoka/core/document';
 import { useState } from 'react';
 import { settingsChanged } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 
 const SHIPPED = [DEFAULT_PROFILE, ...PROFILES];
@@ -14,7 +14,7 @@ interface ProfileChoiceProps {
 
 /** The limits that a character is held against: some of ours, and the person's own. */
 export function ProfileChoice({ profile, choose }: ProfileChoiceProps) {
-  const { ownProfiles } = useBench();
+  const { ownProfiles } = useUiSettings();
   const all = [...SHIPPED, ...ownProfiles];
   return (
     <Group gap={6} mt={8} wrap="nowrap">
@@ -39,7 +39,7 @@ interface OwnProfileProps {
 
 function OwnProfile({ taken, choose, like }: OwnProfileProps) {
   const dispatch = useAppDispatch();
-  const { ownProfiles } = useBench();
+  const { ownProfiles } = useUiSettings();
   const [opened, setOpened] = useState(false);
   const [draft, setDraft] = useState<DeliveryProfile>({ ...like, name: '' });
   const name = draft.name.trim();

@@ -1,6 +1,6 @@
 import { ActionIcon, Button, FileButton, Select } from '@mantine/core';
 import { liveJoints } from '@judoka/core/skeleton';
-import { MOST_BVH_BYTES } from '@judoka/core/formats';
+import { MAX_BVH_BYTES } from '@judoka/core/formats';
 import type { JointTrial } from '@judoka/core/analysis/bends';
 import { IconX } from '@tabler/icons-react';
 import { useState } from 'react';
@@ -27,7 +27,7 @@ export function takeMotion(at: At, file: File): void {
   const refuse = (error: Error): void =>
     at.document.notify(`“${file.name}” was not taken in. ${error.message}`);
   if (!/\.bvh$/i.test(file.name)) return refuse(new Error('Motions come as .bvh files.'));
-  if (file.size > MOST_BVH_BYTES) return refuse(new Error('It is larger than 64 MB.'));
+  if (file.size > MAX_BVH_BYTES) return refuse(new Error('It is larger than 64 MB.'));
   void file
     .text()
     .then((text) => at.clips.add(file.name.replace(/\.bvh$/i, ''), text))

@@ -18,7 +18,7 @@ type At = Editing & { readonly clips: ClipPlayer; readonly trial: Trial };
 
 export const TIMELINE_PX = 118;
 /** The curve's full height stands for at least this much damage. */
-const LEAST_SCALE = 0.1;
+const MIN_SCALE = 0.1;
 const SPEEDS = ['0.1', '0.25', '0.5', '1', '2'];
 
 /** A clip under the stage: damage over time as a curve, whose every place can be gone to; playing, stepping, looping. */
@@ -179,7 +179,7 @@ function drawCurve(
   const x = (at: number): number => (at / (frames - 1)) * (width - 2) + 1;
   const most = curve.reduce((a, b) => Math.max(a, b), 0);
   // Next to nothing is drawn as next to nothing.
-  const scale = Math.max(most, LEAST_SCALE);
+  const scale = Math.max(most, MIN_SCALE);
   const y = (damage: number): number => height - 14 - (damage / scale) * (height - 22);
   if (loop) {
     context.fillStyle = tokens.hairline;

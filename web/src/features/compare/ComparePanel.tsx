@@ -8,7 +8,7 @@ import { useState } from 'react';
 import { NO_MARKS } from '../../scene/Scene.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { settingsChanged, type Beside } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { Segments } from '../../ui/Segments.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Trial } from '../../trial/Trial.ts';
@@ -29,12 +29,12 @@ const BESIDE: Readonly<Record<Beside, string>> = {
   mirror: 'Left, right',
   before: 'Now, before',
 };
-const MOST_FRAMES = 60;
+const MAX_FRAMES = 60;
 
 /** Two views side by side, and parts that run through each other. */
 export function ComparePanel({ at }: { at: At }) {
   const dispatch = useAppDispatch();
-  const { beside } = useBench();
+  const { beside } = useUiSettings();
   return (
     <>
       <section className="group" aria-label="Side by side">
@@ -209,7 +209,7 @@ function allRangePoses(at: At): { label: string; pose: Pose }[] {
 function clipPoses(at: At): { label: string; pose: Pose }[] {
   const { current, frames } = at.clips;
   if (!current) return [];
-  const step = Math.max(1, Math.ceil(frames / MOST_FRAMES));
+  const step = Math.max(1, Math.ceil(frames / MAX_FRAMES));
   return Array.from({ length: Math.ceil(frames / step) }, (_, i) => ({
     label: `frame ${i * step}`,
     pose: at.document.knownJoints(sampleClip(current, frameSeconds(current, i * step))),

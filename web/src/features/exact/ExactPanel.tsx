@@ -16,7 +16,7 @@ import {
 } from './exactEdits.ts';
 import { scopeOf } from '../../scene/scope.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { useBench } from '../../settings/store.ts';
+import { useUiSettings } from '../../settings/store.ts';
 import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
 import type { Editing } from '../../scene/Editing.ts';
@@ -69,7 +69,7 @@ export function ExactPanel({ at, table }: { at: At; table: (close: () => void) =
   );
 }
 
-const MOST_SPANS = 12;
+const MAX_SPANS = 12;
 
 /** The last edit stays open: it can be made anew with another number, on the same points and on no others. */
 interface LastEdit {
@@ -83,7 +83,7 @@ function Influences({ at, act }: { at: At; act: Act }) {
   const weights = useEvent(at.document.events, 'weights');
   const selection = useEvent(at.scene.events, 'selection');
   useEvent(at.document.events, 'history');
-  const bench = useBench();
+  const ui = useUiSettings();
   const [last, setLast] = useState<LastEdit>();
   const points = useMemo(
     () => scopeOf(at),
@@ -104,7 +104,7 @@ function Influences({ at, act }: { at: At; act: Act }) {
   ): void =>
     act(async () => {
       if (again) await at.document.undo();
-      const { change, held } = influenceChange(at, on, joint, edit, bench);
+      const { change, held } = influenceChange(at, on, joint, edit, ui);
       const verb = { set: 'Set', scale: 'Scale', offset: 'Offset' }[edit.kind];
       await at.document.perform(`${verb} ${at.document.jointName(joint)}`, { weights: change });
       setLast({ joint, edit, points: on, edited: at.document.history.done?.top.id });
@@ -115,11 +115,11 @@ function Influences({ at, act }: { at: At; act: Act }) {
   return (
     <section className="group" aria-label="Influences">
       <h2>Influences</h2>
-      {spans.slice(0, MOST_SPANS).map((span) => (
+      {spans.slice(0, MAX_SPANS).map((span) => (
         <SpanRow key={span.joint} at={at} span={span} run={(edit) => run(span.joint, edit, points, false)} />
       ))}
-      {spans.length > MOST_SPANS && (
-        <p className="card-line">and {spans.length - MOST_SPANS} more; the table shows them all</p>
+      {spans.length > MAX_SPANS && (
+        <p className="card-line">and {spans.length - MAX_SPANS} more; the table shows them all</p>
       )}
       {isOpen && <Adjust at={at} last={last} run={run} />}
       <ReceiverChooser at={at} />
@@ -294,7 +294,7 @@ const changedWords = (change: Change): string => {
 
 /** Copy, paste, average, heal: a point's weights as a whole. */
 function WholeRows({ at, act }: { at: At; act: Act }) {
-  const { limit } = useBench();
+  const { limit } = useUiSettings();
   useEvent(at.clipboard.events, 'changed');
   const held = at.clipboard.row;
   const has = at.scene.selection.count > 0;

@@ -12,7 +12,7 @@ import {
   renameJointTo,
 } from './jointEdits.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { useBench } from '../../settings/store.ts';
+import { useUiSettings } from '../../settings/store.ts';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { AXIS_COLOURS } from '../../ui/theme/tokens.ts';
 import { ToolToggle } from '../../settings/ToolToggle.tsx';
@@ -27,7 +27,7 @@ const AXES = ['x', 'y', 'z'] as const;
 export function JointsPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'joints');
-  const { tool } = useBench();
+  const { tool } = useUiSettings();
   const {
     scene: { joint },
   } = at;
@@ -57,7 +57,7 @@ export function JointsPanel({ at }: { at: At }) {
 }
 
 function ChosenJoint({ at, joint }: { at: At; joint: number }) {
-  const { childrenStay, placeMirrored } = useBench();
+  const { childrenStay, placeMirrored } = useUiSettings();
   const { joints } = at.document.skeleton;
   const place = at.document.restPlace(joint);
   const act = (work: Promise<void>): void =>

@@ -3,7 +3,7 @@ import type { MirrorReport } from '@judoka/core/operations/mirror';
 import { useEffect, useState } from 'react';
 import { NO_MARKS } from '../../scene/Scene.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { useBench } from '../../settings/store.ts';
+import { useUiSettings } from '../../settings/store.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import type { Editing } from '../../scene/Editing.ts';
@@ -109,7 +109,7 @@ type Scope = 'all' | 'selection' | 'joints';
 function Across({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   useEvent(at.scene.events, 'joint');
-  const { limit } = useBench();
+  const { limit } = useUiSettings();
   const [scope, setScope] = useState<Scope>('all');
   const [busy, setBusy] = useState(false);
   const chosen = at.scene.chosenJoints();

@@ -170,7 +170,7 @@ export class Mirroring {
           joints.partner,
           dense,
         );
-        if (amount > LEAST_DIFFERENCE) found.push({ part: index, point: p, amount });
+        if (amount > MIN_DIFFERENCE) found.push({ part: index, point: p, amount });
       }
     }
     return found.sort((a, b) => b.amount - a.amount);
@@ -193,7 +193,7 @@ export class Mirroring {
 }
 
 /** Smaller differences are rounding. */
-const LEAST_DIFFERENCE = 0.01;
+const MIN_DIFFERENCE = 0.01;
 
 /** Half the summed absolute difference of a row and the mirror of another. `dense` is scratch by joint, all zero. */
 function mirroredDistance(

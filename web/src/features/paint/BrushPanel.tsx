@@ -9,15 +9,15 @@ import type { EventSource } from '../../document/events.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import {
   falloffOf,
-  LEAST_RADIUS,
-  MOST_RADIUS,
+  MIN_RADIUS,
+  MAX_RADIUS,
   radiusSet,
   settingsChanged,
   strengthSet,
   toolChosen,
   type Tool,
 } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { TOOL_NAMES } from '../../settings/toolNames.ts';
 import { isStray } from '../../scene/drawings/PartDrawing.ts';
 import { CurveEditor } from '../../ui/CurveEditor.tsx';
@@ -44,7 +44,7 @@ export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', '
 /** The tool in hand and its settings. */
 export function BrushPanel({ at }: { at: At }) {
   const dispatch = useAppDispatch();
-  const bench = useBench();
+  const ui = useUiSettings();
   const height = modelSize(at);
   return (
     <>
@@ -54,8 +54,8 @@ export function BrushPanel({ at }: { at: At }) {
           {[...TOOLS, 'gradient' as const].map((tool, index) => (
             <Button
               key={tool}
-              variant={bench.tool === tool ? 'filled' : 'default'}
-              aria-pressed={bench.tool === tool}
+              variant={ui.tool === tool ? 'filled' : 'default'}
+              aria-pressed={ui.tool === tool}
               px={6}
 
               onClick={() => dispatch(toolChosen(tool))}
@@ -65,14 +65,14 @@ export function BrushPanel({ at }: { at: At }) {
           ))}
         </SimpleGrid>
       </section>
-      {TOOLS.includes(bench.tool) && bench.tool !== 'pose' && (
+      {TOOLS.includes(ui.tool) && ui.tool !== 'pose' && (
         <section className="group">
           <h2>Brush</h2>
           <SliderRow
             name="Radius"
-            value={bench.radius * height}
-            least={LEAST_RADIUS * height}
-            most={MOST_RADIUS * height}
+            value={ui.radius * height}
+            least={MIN_RADIUS * height}
+            most={MAX_RADIUS * height}
             curve
             digits={height < 20 ? 3 : 1}
             suffix={height < 20 ? ' m' : ''}
@@ -80,26 +80,26 @@ export function BrushPanel({ at }: { at: At }) {
           />
           <SliderRow
             name="Strength"
-            value={bench.strength}
+            value={ui.strength}
             least={0.01}
             most={1}
             digits={2}
             set={(s) => dispatch(strengthSet(s))}
           />
-          {bench.tool === 'set' && (
+          {ui.tool === 'set' && (
             <SliderRow
               name="Weight"
-              value={bench.value}
+              value={ui.value}
               least={0}
               most={1}
               digits={2}
               set={(value) => dispatch(settingsChanged({ value }))}
             />
           )}
-          {bench.tool === 'scale' && (
+          {ui.tool === 'scale' && (
             <SliderRow
               name="Times"
-              value={bench.factor}
+              value={ui.factor}
               least={0}
               most={2}
               digits={2}
@@ -110,41 +110,41 @@ export function BrushPanel({ at }: { at: At }) {
             name="Depth of the brush"
             mt={6}
             choices={{ surface: 'Along', facing: 'Facing', through: 'Through' }}
-            value={bench.depth}
+            value={ui.depth}
             set={(value) => dispatch(settingsChanged({ depth: value }))}
           />
-          <div className="card-line">{DEPTH_WORDS[bench.depth]}</div>
+          <div className="card-line">{DEPTH_WORDS[ui.depth]}</div>
           <Segments
             name="Passes of a stroke"
             mt={6}
             choices={{ build: 'Build up', single: 'One pass' }}
-            value={bench.singlePass ? 'single' : 'build'}
+            value={ui.singlePass ? 'single' : 'build'}
             set={(value) => dispatch(settingsChanged({ singlePass: value === 'single' }))}
           />
           <SettingSwitch setting="steady" mt={6} label="Steady strokes" />
           <FalloffSelect<Falloff | 'own'>
             name="Falloff"
-            value={bench.falloff}
-            curve={falloffOf(bench)}
+            value={ui.falloff}
+            curve={falloffOf(ui)}
             more={[{ value: 'own', label: 'Your own' }]}
             set={(falloff) => dispatch(settingsChanged({ falloff }))}
           />
-          {bench.falloff === 'own' && (
+          {ui.falloff === 'own' && (
             <CurveEditor
-              curve={bench.ownFalloff}
+              curve={ui.ownFalloff}
               set={(curve) => dispatch(settingsChanged({ ownFalloff: [...curve] }))}
             />
           )}
-          {bench.tool === 'smooth' && (
+          {ui.tool === 'smooth' && (
             <Segments
               name="What is smoothed"
               mt={6}
               choices={{ one: 'This joint', all: 'All influences' }}
-              value={bench.smoothAll ? 'all' : 'one'}
+              value={ui.smoothAll ? 'all' : 'one'}
               set={(value) => dispatch(settingsChanged({ smoothAll: value === 'all' }))}
             />
           )}
-          {bench.tool === 'smooth' && <MeetSwitch at={at} />}
+          {ui.tool === 'smooth' && <TouchingSwitch at={at} />}
           <div className="row" style={{ gridTemplateColumns: '66px 1fr' }}>
             <span>Pen</span>
             <Select
@@ -154,11 +154,9 @@ export function BrushPanel({ at }: { at: At }) {
                 { value: 'radius', label: 'Pressure sets radius' },
                 { value: 'off', label: 'Pressure off' },
               ]}
-              value={bench.penPressure}
+              value={ui.penPressure}
               allowDeselect={false}
-              onChange={(value) =>
-                dispatch(settingsChanged({ penPressure: value as typeof bench.penPressure }))
-              }
+              onChange={(value) => dispatch(settingsChanged({ penPressure: value as typeof ui.penPressure }))}
             />
           </div>
           <div className="row" style={{ gridTemplateColumns: '1fr 74px' }}>
@@ -169,7 +167,7 @@ export function BrushPanel({ at }: { at: At }) {
               min={1}
               max={8}
               allowDecimal={false}
-              value={bench.limit}
+              value={ui.limit}
               onChange={(value) => dispatch(settingsChanged({ limit: value }))}
             />
           </div>
@@ -177,30 +175,30 @@ export function BrushPanel({ at }: { at: At }) {
           <FillSelection at={at} />
         </section>
       )}
-      {bench.tool === 'gradient' && <GradientPanel at={at} />}
+      {ui.tool === 'gradient' && <GradientPanel at={at} />}
       <ChosenJoint at={at} />
     </>
   );
 }
 
 /** Smoothing may bring together what touches, which no edge joins; where that is, is looked up once. */
-function MeetSwitch({ at }: { at: At }) {
-  const { meet } = useBench();
+function TouchingSwitch({ at }: { at: At }) {
+  const { joinTouching } = useUiSettings();
   useEvent(at.mirroring.events, 'changed');
   const touching = useMemo(
     () => at.mirroring.touching?.reduce((sum, other) => sum + (other >= 0 ? 1 : 0), 0),
     [at.mirroring.touching],
   );
   useEffect(() => {
-    if (meet)
+    if (joinTouching)
       at.mirroring
         .findTouching()
         .catch((error: Error) => at.document.notify(`What touches could not be found. ${error.message}`));
-  }, [at, meet]);
+  }, [at, joinTouching]);
   return (
     <>
-      <SettingSwitch setting="meet" mt={6} label="Also where parts touch" />
-      {meet && (
+      <SettingSwitch setting="joinTouching" mt={6} label="Also where parts touch" />
+      {joinTouching && (
         <div className="card-line" data-touching={touching}>
           {touching === undefined
             ? 'Looking for what touches …'
@@ -224,7 +222,7 @@ function FillSelection({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   useEvent(at.scene.events, 'joint');
   const [passes, setPasses] = useState(1);
-  const bench = useBench();
+  const ui = useUiSettings();
   const { count } = at.scene.selection;
   return (
     <Group gap={6} wrap="nowrap" mt={8} align="end">
@@ -241,7 +239,7 @@ function FillSelection({ at }: { at: At }) {
         style={{ flex: 1 }}
         variant="default"
         disabled={count === 0 || at.scene.joint < 0}
-        onClick={() => fillSelection(at, bench, passes)}
+        onClick={() => fillSelection(at, ui, passes)}
       >
         {count === 0
           ? 'Select points to fill'

@@ -1,5 +1,5 @@
 import type { BrushSettings } from '@judoka/core/operations/paint';
-import type { BenchState } from '../../settings/uiSettings.ts';
+import type { UiSettings } from '../../settings/uiSettings.ts';
 import { receiverOf } from '../../scene/receiver.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
@@ -7,7 +7,7 @@ type At = Editing;
 
 /** The brush's settings, as core takes them. */
 export function brushOf(
-  { strength, value, factor, tool, smoothAll, limit, receiver, receiverJoint, singlePass }: BenchState,
+  { strength, value, factor, tool, smoothAll, limit, receiver, receiverJoint, singlePass }: UiSettings,
   at: At,
 ): Omit<BrushSettings, 'tool' | 'joint'> {
   return {

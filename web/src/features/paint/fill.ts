@@ -1,5 +1,5 @@
 import { BRUSH_TOOLS, type BrushTool } from '@judoka/core/operations/paint';
-import type { BenchState } from '../../settings/uiSettings.ts';
+import type { UiSettings } from '../../settings/uiSettings.ts';
 import { TOOL_NAMES } from '../../settings/toolNames.ts';
 import { brushOf } from './brush.ts';
 import type { Editing } from '../../scene/Editing.ts';
@@ -8,13 +8,13 @@ import type { Painting } from './Painting.ts';
 type At = Editing & { readonly painting: Painting };
 
 /** The tool in hand on all selected points, as one edit; what it could not do is told. */
-export function fillSelection(at: At, settings: BenchState, passes: number): void {
+export function fillSelection(at: At, settings: UiSettings, passes: number): void {
   const tool = settings.tool as BrushTool;
   if (!BRUSH_TOOLS.includes(tool))
     return at.document.notify('Take a brush first: Add, Set to, Smooth or another.');
   try {
     const brush = { ...brushOf(settings, at), tool, joint: at.scene.joint, singlePass: false };
-    const run = at.painting.begin(brush, settings.meet);
+    const run = at.painting.begin(brush, settings.joinTouching);
     for (let pass = 0; pass < passes; pass++) {
       for (const [part, points] of at.scene.selection.points()) {
         const { paint } = at.scene.parts[part];

@@ -1,7 +1,7 @@
 import { type Change, changeInfluence } from '@judoka/core/weights';
 import { falloffAt } from '@judoka/core/math';
 import { listMask, ringsFrom } from '@judoka/core/mesh';
-import { falloffOf, type BenchState } from '../../settings/uiSettings.ts';
+import { falloffOf, type UiSettings } from '../../settings/uiSettings.ts';
 import { scopeOf } from '../../scene/scope.ts';
 import { receiverRules, type ReceiverSettings } from '../../scene/receiver.ts';
 import type { Editing } from '../../scene/Editing.ts';
@@ -9,7 +9,7 @@ import type { Editing } from '../../scene/Editing.ts';
 type At = Editing;
 
 type Place = readonly [number, number, number];
-type Settings = ReceiverSettings & Pick<BenchState, 'falloff' | 'ownFalloff' | 'gradient'>;
+type Settings = ReceiverSettings & Pick<UiSettings, 'falloff' | 'ownFalloff' | 'gradient'>;
 
 /** Weights of the chosen joint to be, by part: points with a target each. */
 type Targets = ReadonlyMap<number, { readonly points: Uint32Array; readonly values: Float32Array }>;

@@ -15,7 +15,7 @@ type StrokeContext = GestureContext<Editing & { readonly painting: Painting }>;
 /** Distance between dabs, as a share of the brush's radius: a stroke does not depend on the pointer's speed. */
 const DAB_SPACING = 0.22;
 /** Most dabs for one piece of a stroke; beyond, they are spread wider, so that a wild swing cannot freeze the page. */
-const MOST_DABS = 24;
+const MAX_DABS = 24;
 /** Length of the line that a steadied brush hangs on. */
 const STEADY_PX = 26;
 const HELD_MS = 90;
@@ -46,7 +46,7 @@ export function strokeGesture(
   }
   let run: StrokeRun;
   try {
-    run = at.painting.begin({ ...brushOf(settings, at), tool, joint }, settings.meet);
+    run = at.painting.begin({ ...brushOf(settings, at), tool, joint }, settings.joinTouching);
   } catch (error) {
     tellError(at, error);
     return undefined;
@@ -95,9 +95,9 @@ class DabLine {
     const way = Math.hypot(x - this.#last.x, y - this.#last.y);
     const spacing = Math.max(2, this.#radiusOnScreen() * DAB_SPACING);
     if (way < spacing) return;
-    const count = Math.min(MOST_DABS, Math.floor(way / spacing));
+    const count = Math.min(MAX_DABS, Math.floor(way / spacing));
     const from = this.#last;
-    const reach = count === MOST_DABS ? 1 : (count * spacing) / way;
+    const reach = count === MAX_DABS ? 1 : (count * spacing) / way;
     for (let i = 1; i <= count; i++) {
       const t = (i / count) * reach;
       this.#last = { x: from.x + (x - from.x) * t, y: from.y + (y - from.y) * t };

@@ -9,7 +9,7 @@ import type { Editing } from '../../scene/Editing.ts';
 // Parts as the person sees them: names, roles, and islands split off into pieces. The file's own parts stay as they are.
 
 /** Islands split off one by one are at most this many: more are a cloud, not pieces. */
-const MOST_PIECES = 300;
+const MAX_PIECES = 300;
 
 export const piecesOf = ({ document }: Editing, part: number): readonly PartPiece[] =>
   document.settings.pieces[part] ?? [];
@@ -92,7 +92,7 @@ export function splitIslands(at: Editing, part: number): void {
   const { paint } = at.scene.parts[part];
   const { ofPoint, count } = findIslands(paint.neighbours);
   if (count < 2) throw new CoreError('argument-invalid', 'This part hangs together: it is one island.');
-  if (count > MOST_PIECES)
+  if (count > MAX_PIECES)
     throw new CoreError(
       'argument-invalid',
       `This part has ${count.toLocaleString('en')} islands, more than can be listed. Select some and split those off.`,

@@ -13,7 +13,7 @@ import {
 import { useEvent } from '../../document/useEvent.ts';
 import { type HandleMode } from '../../scene/PoseHandles.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { AXIS_COLOURS } from '../../ui/theme/tokens.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
@@ -30,7 +30,7 @@ export function PosePanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'pose');
   useEvent(at.scene.events, 'joint');
   const dispatch = useAppDispatch();
-  const { handles } = useBench();
+  const { handles } = useUiSettings();
   const {
     scene: { joint, pose },
     document: { skeleton },

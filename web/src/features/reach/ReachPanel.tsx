@@ -4,7 +4,7 @@ import type { JointReach } from '@judoka/core/document';
 import { useEffect } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import { toolChosen } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { FalloffSelect } from '../../ui/FalloffSelect.tsx';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
@@ -19,7 +19,7 @@ export function ReachPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'values');
   const dispatch = useAppDispatch();
-  const { limit, placeMirrored } = useBench();
+  const { limit, placeMirrored } = useUiSettings();
   const { reachTool: reaching } = at;
   useEffect(() => {
     dispatch(toolChosen(reaching.active ? 'reach' : 'pose'));

@@ -8,7 +8,7 @@ import type { Editing } from '../../scene/Editing.ts';
 type At = Editing;
 
 /** More rings than this would hide the surface. */
-const MOST_RINGS = 48;
+const MAX_RINGS = 48;
 const RADIUS_PX = 8;
 const WIDTH_PX = 4;
 const AROUND = 2 * Math.PI * RADIUS_PX;
@@ -69,7 +69,7 @@ export function PointRings({ at, view }: { at: At; view: StageView }) {
 const NONE: readonly PointRing[] = [];
 
 function placeRings(at: At, view: StageView, before: readonly PointRing[]): readonly PointRing[] {
-  if (at.scene.selection.count === 0 || at.scene.selection.count > MOST_RINGS) return NONE;
+  if (at.scene.selection.count === 0 || at.scene.selection.count > MAX_RINGS) return NONE;
   const rings: PointRing[] = [];
   for (const [part, points] of at.scene.selection.points()) {
     for (const point of points) {

@@ -4,7 +4,7 @@ import { Button } from '@mantine/core';
 import type { NamedSelection } from '../../document/SavedItems.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useBench } from '../../settings/store.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { KeepField } from '../../ui/KeepField.tsx';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { Segments } from '../../ui/Segments.tsx';
@@ -17,7 +17,7 @@ type At = Editing;
 export function SelectPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   const dispatch = useAppDispatch();
-  const { tool, selectShape } = useBench();
+  const { tool, selectShape } = useUiSettings();
   const {
     scene: { selection },
   } = at;

@@ -5,7 +5,7 @@ import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { scopeOf } from '../../scene/scope.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { columnsOf, isMoved, TableRows, type TableOrder } from './weightTable.ts';
-import { useBench } from '../../settings/store.ts';
+import { useUiSettings } from '../../settings/store.ts';
 import { Knot } from '../../ui/LockIcon.tsx';
 import { useCells, type Cell as CellPlace, type Cells } from './useCells.ts';
 import { useSortedRows } from './useSortedRows.ts';
@@ -43,7 +43,7 @@ export function WeightTable({ at, close }: { at: At; close: () => void }) {
 function Table({ at }: { at: At }) {
   const weights = useEvent(at.document.events, 'weights');
   useEvent(at.document.events, 'values');
-  const { limit } = useBench();
+  const { limit } = useUiSettings();
   const [order, setOrder] = useState<TableOrder>({ by: 'point' });
   const [wanted, setWanted] = useState('');
   const scroll = useRef<HTMLDivElement>(null);

@@ -5,13 +5,13 @@ import type { Editing } from '../../scene/Editing.ts';
 type At = Editing;
 
 /** Tables with more rows are sorted in turns: until that is done they stay as they were. */
-const MOST_AT_ONCE = 20_000;
+const MAX_AT_ONCE = 20_000;
 
 /** Rows in the order that was asked for; sorted when it is asked for, not at every edit. */
 export function useSortedRows(at: At, rows: TableRows, order: TableOrder): Uint32Array {
   const [sorted, setSorted] = useState(() => sortRows(at, rows, { by: 'point' }));
   useEffect(() => {
-    if (rows.count <= MOST_AT_ONCE) return setSorted(sortRows(at, rows, order));
+    if (rows.count <= MAX_AT_ONCE) return setSorted(sortRows(at, rows, order));
     let stopped = false;
     void sortRowsInTurns(at, rows, order, () => stopped).then((found) => found && setSorted(found));
     return () => {

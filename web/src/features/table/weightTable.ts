@@ -125,7 +125,7 @@ function* sortSteps(
     if (order.by === 'joint') {
       weight[0] = weightOf(held, rows.points[i], order.joint);
       keys[i] = ONE_BITS - Math.min(ONE_BITS, bits[0]);
-    } else keys[i] = MOST_INFLUENCES - Math.min(MOST_INFLUENCES, influenceCount(held, rows.points[i]));
+    } else keys[i] = MAX_INFLUENCES - Math.min(MAX_INFLUENCES, influenceCount(held, rows.points[i]));
     if ((i + 1) % KEYS_A_TURN === 0) yield;
   }
   yield;
@@ -136,7 +136,7 @@ function* sortSteps(
 const KEYS_A_TURN = 65_536;
 /** A weight of one, as bits: thirty of them. */
 const ONE_BITS = 0x3f800000;
-const MOST_INFLUENCES = 2047;
+const MAX_INFLUENCES = 2047;
 
 /** Numbers as a spreadsheet copies them: lines, and tabs or semicolons within them. */
 export type PastedCells = readonly (readonly (number | undefined)[])[];
