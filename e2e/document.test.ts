@@ -61,7 +61,11 @@ describe('undo', () => {
     await find(driver, '[data-joint="neck_3_new"]');
     await goTo('Trial');
     await pick('Skinning', 'Dual quaternions');
-    await waitFor(driver, 'skinning is in the history', async () => (await undoNext()) === 'Skinning');
+    await waitFor(
+      driver,
+      'skinning is in the history',
+      async () => (await undoNext()) === 'Skinning: linear, then dual quaternion',
+    );
     await allSaved();
     const after = await content();
     expect(after.rows).not.toEqual(before.rows);

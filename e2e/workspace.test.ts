@@ -346,12 +346,12 @@ describe('the workspace', () => {
     await drag(spot);
     await allSaved();
     await driver.switchTo().window(first);
-    await drag(here);
     await waitFor(driver, 'it is told', async () =>
       (await textOf(driver, 'body')).includes('in another tab or by someone else'),
     );
+    await drag(here);
     await allSaved();
-    expect(await editCount()).toBe(before + 2);
+    await waitFor(driver, 'both are stored', async () => (await editCount()) === before + 2);
     expect((await lastEdit()).label).toBe('Take away, neck_3');
     await driver.switchTo().window(second);
     await driver.close();

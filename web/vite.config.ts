@@ -1,7 +1,7 @@
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
 
-const NOTHING = '/src/document/nothing.ts';
+const NOTHING = '/src/document/reading/nothing.ts';
 
 export default defineConfig({
   plugins: [react()],

@@ -27,10 +27,23 @@ export function describeValue(
   const what = (WORDS[section] ?? path)
     .replace('{joint}', jointName(Number(key)))
     .replace('{part}', String(Number(key) + 1));
-  return `${what}: ${inWords(section, before)}, then ${inWords(section, after)}`;
+  const inWords = (value: ValueLine['before']): string =>
+    section === 'pairs' ? partnerWords(value, Number(key), jointName) : valueWords(section, value);
+  return `${what}: ${inWords(before)}, then ${inWords(after)}`;
 }
 
-function inWords(section: string, value: ValueLine['before']): string {
+function partnerWords(
+  value: ValueLine['before'],
+  joint: number,
+  jointName: (joint: number) => string,
+): string {
+  if (typeof value !== 'number') return 'as found';
+  if (value === joint) return 'itself';
+  return value < 0 ? 'none' : jointName(value);
+}
+
+function valueWords(section: string, value: ValueLine['before']): string {
+  if (section === 'confines') return value === null ? 'everywhere' : 'a saved selection';
   if (section === 'nonDeforming') return value === true ? 'off' : 'on';
   if (section === 'skinning') return value === 'dual' ? 'dual quaternion' : 'linear';
   if (value === null) return section === 'locks' ? 'off' : 'none';

@@ -52,7 +52,7 @@ export {
   type LogLine,
 } from './history.ts';
 export { withJointSetups } from './withJointSetups.ts';
-export { gatherMirrorSpace, partAt, type MirrorSpace } from './mirrorSpace.ts';
+export { gatherMirrorSpace, partAt, type MirrorSpace } from './space/mirrorSpace.ts';
 export {
   byWorst,
   FINDING_CODES,
@@ -63,7 +63,7 @@ export {
 } from './finding.ts';
 export type { CheckInput } from './checkInput.ts';
 export { DEFAULT_PROFILE, PROFILES, type DeliveryProfile } from './profiles.ts';
-export { gatherBindSpace, jointPlaces, type BindSpace } from './bindSpace.ts';
+export { gatherBindSpace, jointPlaces, type BindSpace } from './space/bindSpace.ts';
 export { STRAY_KINDS, type Stray, type StrayKind } from './stray.ts';
 export { skinPart, type SkinnedCharacter } from './skinPart.ts';
 export {
@@ -74,4 +74,4 @@ export {
   longestSide,
   partPlace,
   type Box,
-} from './boundSpace.ts';
+} from './space/boundSpace.ts';

@@ -28,10 +28,10 @@ import {
 } from '@judoka/core/document';
 import { request, requestBytes } from '../api/http.ts';
 import { clashSentence, takenOverSentence } from './clashSentence.ts';
-import { EditQueue, type NewEdit, type PendingEdit } from './EditQueue.ts';
-import { dropEdits } from './editStore.ts';
+import { EditQueue, type NewEdit, type PendingEdit } from './queue/EditQueue.ts';
+import { dropEdits } from './queue/editStore.ts';
 import { findLeftEdits, whenTabGone } from './tabs.ts';
-import type { UploadService } from './uploaderThread.ts';
+import type { UploadService } from './queue/uploaderThread.ts';
 import type { Writer } from './Writer.ts';
 
 /** What the log does to the document that it belongs to. */

@@ -2,6 +2,7 @@ import type { DocumentHeader } from '@judoka/contract';
 import {
   changeValues,
   checkEdit,
+  describeValue,
   characterSize,
   editOf,
   isEmptyEdit,
@@ -39,7 +40,7 @@ import { OtherReaders } from './OtherReaders.ts';
 import { Proposals } from './Proposals.ts';
 import { SavedItems } from './SavedItems.ts';
 import type { Shown } from './shown.ts';
-import type { SaveState } from './saveState.ts';
+import type { SaveState } from './queue/saveState.ts';
 import { applySlices } from './applySlices.ts';
 import { isLarge, nextTurn } from './turns.ts';
 import { Writer } from './Writer.ts';
@@ -228,6 +229,16 @@ export class OpenDocument implements LogHost {
     if (isEmptyEdit(edit)) return;
     this.apply(edit);
     this.log.commit(label, edit, options);
+  }
+
+  /** Changes settings; the history says how they were and how they are. */
+  changeSettings(wanted: Readonly<Record<string, Json | undefined>>): void {
+    const [first] = changeValues(this.values, wanted);
+    if (first)
+      this.setValues(
+        describeValue(first, (joint) => this.jointName(joint)),
+        wanted,
+      );
   }
 
   /** Takes into the log what was done to the document already, by a stroke or a drag that has its turn. */

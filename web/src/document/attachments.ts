@@ -1,6 +1,6 @@
 import { requestBytes } from '../api/http.ts';
-import { findAttachment, keepAttachment } from './editStore.ts';
-import { sendAttachment } from './postEdits.ts';
+import { findAttachment, keepAttachment } from './queue/editStore.ts';
+import { sendAttachment } from './queue/postEdits.ts';
 
 /** Attachments that this page has fetched or made; they never change. */
 const held = new Map<string, Promise<Uint8Array>>();

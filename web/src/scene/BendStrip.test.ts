@@ -4,7 +4,7 @@ import { countBytes, createKernelMemory } from '@judoka/core/memory';
 import { createRows } from '@judoka/core/weights';
 import { findNeighbours } from '@judoka/core/mesh';
 import type { Character, CharacterPart } from '@judoka/core/document';
-import type { ReadResult } from '../document/reader.worker.ts';
+import type { ReadResult } from '../document/reading/reader.worker.ts';
 import { BendStrip, layStrip, STRIP_STEPS } from './BendStrip.ts';
 import { BoundCharacter } from '../document/BoundCharacter.ts';
 import { deformerOf } from '@judoka/core/deform';

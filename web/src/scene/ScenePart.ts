@@ -10,7 +10,7 @@ import type { KernelMemory } from '@judoka/core/memory';
 import type { PointMask } from '@judoka/core/mesh';
 import type { WeightRows } from '@judoka/core/weights';
 import type { SerializedBVH } from 'three-mesh-bvh';
-import type { ReadResult } from '../document/reader.worker.ts';
+import type { ReadResult } from '../document/reading/reader.worker.ts';
 
 /** A part while it is worked on: its arrays lie in the kernels' memory. */
 export interface ScenePart {

@@ -89,7 +89,7 @@ async function takeIn(
   }
   tell('Reading', 0);
   const bytes = new Uint8Array(await file.arrayBuffer());
-  const { checkInWorker } = await import('../document/reader.ts');
+  const { checkInWorker } = await import('../document/reading/reader.ts');
   const refusal = await checkInWorker(bytes, (stage, share) => tell(stage, share * 0.6), signal);
   if (refusal) throw new HttpError('file-invalid', refusal.message);
   await signIn();

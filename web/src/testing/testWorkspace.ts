@@ -5,7 +5,7 @@ import { computeNormals, findNeighbours, recoverQuads } from '@judoka/core/mesh'
 import { createRows, type WeightRows } from '@judoka/core/weights';
 import type { Character, CharacterPart } from '@judoka/core/document';
 import { fileJointId, type Joint, type Pose } from '@judoka/core/skeleton';
-import type { ReadResult } from '../document/reader.worker.ts';
+import type { ReadResult } from '../document/reading/reader.worker.ts';
 import { editsOf } from '@judoka/core/document';
 import type { Workspace } from '../workspace/Workspace.ts';
 import { SimulatedServer } from './SimulatedServer.ts';

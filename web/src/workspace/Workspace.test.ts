@@ -1,5 +1,5 @@
 import { addJoint } from '@judoka/core/skeleton';
-import { refusedOfCharacter } from '../document/editStore.ts';
+import { refusedOfCharacter } from '../document/queue/editStore.ts';
 import { refusedFile, tryAgain } from '../features/saving/refused.ts';
 import type { Workspace } from './Workspace.ts';
 import { describe, expect, test } from '@jest/globals';

@@ -103,7 +103,9 @@ function useNotices(at: Workspace): void {
     const show = (): void => {
       if (!at.document.notice) return;
       notifications.hide('notice');
-      notifications.show({ id: 'notice', message: at.document.notice, color: 'persimmon', autoClose: 7000 });
+      // What is told while nobody looks at this tab stays until somebody does.
+      const autoClose = document.hidden ? false : 7000;
+      notifications.show({ id: 'notice', message: at.document.notice, color: 'persimmon', autoClose });
     };
     show();
     return at.document.events.subscribe('notice', show);

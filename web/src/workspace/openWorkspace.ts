@@ -5,8 +5,8 @@ import { createRowBatch, DEFAULT_STRIDE, type WeightRows } from '@judoka/core/we
 import { HttpError, requestBytes } from '../api/http.ts';
 import { BoundCharacter } from '../document/BoundCharacter.ts';
 import { OpenDocument } from '../document/OpenDocument.ts';
-import { readInWorker } from '../document/reader.ts';
-import type { ReadResult } from '../document/reader.worker.ts';
+import { readInWorker } from '../document/reading/reader.ts';
+import type { ReadResult } from '../document/reading/reader.worker.ts';
 import { layStrip } from '../scene/BendStrip.ts';
 import { createScenePart, layPart } from '../scene/ScenePart.ts';
 import { Workspace } from './Workspace.ts';

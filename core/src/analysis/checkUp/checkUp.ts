@@ -1,6 +1,6 @@
-import { boundBox } from '../../document/boundSpace.ts';
+import { boundBox } from '../../document/space/boundSpace.ts';
 import type { CheckInput } from '../../document/checkInput.ts';
-import { jointPlaces } from '../../document/bindSpace.ts';
+import { jointPlaces } from '../../document/space/bindSpace.ts';
 import type { Character } from '../../document/character.ts';
 import { pairJoints } from '../../skeleton/pairs.ts';
 import { liveJoints } from '../../skeleton/skeleton.ts';

@@ -1,4 +1,4 @@
-import { sizesOf, unitFactor, UNITS_RATIO } from '../../document/unitFactor.ts';
+import { sizesOf, unitFactor, UNITS_RATIO } from '../../document/space/unitFactor.ts';
 import { mat4 } from 'gl-matrix';
 import { liveJoints, restWorld } from '../../skeleton/skeleton.ts';
 import { jointMass } from '../../weights/rows.ts';

@@ -1,7 +1,7 @@
 import type { Stray, StrayKind } from '../../document/stray.ts';
 import { joinPieces } from '../../weights/pieces.ts';
 import type { CheckInput } from '../../document/checkInput.ts';
-import { gatherBindSpace } from '../../document/bindSpace.ts';
+import { gatherBindSpace } from '../../document/space/bindSpace.ts';
 import { childrenOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import { rowDistance } from '../../operations/select/walks.ts';
 import { findNeighbours } from '../../mesh/topology.ts';

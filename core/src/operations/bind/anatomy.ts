@@ -1,7 +1,7 @@
 import { childrenOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import { membersOf } from '../../spatial/groups.ts';
 import { distanceToSegment, FACTOR_STEPS, type Bones } from '../../skeleton/bones.ts';
-import type { BindSpace } from '../../document/bindSpace.ts';
+import type { BindSpace } from '../../document/space/bindSpace.ts';
 import { cellAt, isInside, type Solid } from '../../spatial/solid.ts';
 
 type Place = readonly [number, number, number];

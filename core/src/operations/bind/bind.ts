@@ -8,7 +8,12 @@ import { adoptRows, createRowBlock } from '../../weights/rowBlock.ts';
 import type { RowBlock } from '../../weights/rewriteRows.ts';
 import { createRowsIn, TINY_WEIGHT, type WeightRows } from '../../weights/rows.ts';
 import { readAnatomy, type Anatomy } from './anatomy.ts';
-import { type BindSpace, gatherBindSpace, jointPlaces, layBindSpace } from '../../document/bindSpace.ts';
+import {
+  type BindSpace,
+  gatherBindSpace,
+  jointPlaces,
+  layBindSpace,
+} from '../../document/space/bindSpace.ts';
 import { blendNearest, farthestShares } from './blend.ts';
 import { findChains } from '../../skeleton/chains.ts';
 import { findDedicated, preferDedicated, type Dedicated } from './dedicated.ts';

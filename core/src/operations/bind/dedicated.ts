@@ -1,5 +1,5 @@
 import { childrenOf, type Skeleton } from '../../skeleton/skeleton.ts';
-import type { BindSpace } from '../../document/bindSpace.ts';
+import type { BindSpace } from '../../document/space/bindSpace.ts';
 import type { NearestJoints } from './nearestJoints.ts';
 import { bindKernels } from './bindKernels.ts';
 

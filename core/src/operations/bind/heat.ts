@@ -4,7 +4,7 @@ import { layDissection, nestedDissection } from '../../solve/nestedDissection.ts
 import { findNeighbours, layNeighbours } from '../../mesh/topology.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import { createRowsIn, type WeightRows } from '../../weights/rows.ts';
-import type { BindSpace } from '../../document/bindSpace.ts';
+import type { BindSpace } from '../../document/space/bindSpace.ts';
 import { createMeasure, measureBone, type Bones } from '../../skeleton/bones.ts';
 import type { Watch } from './insideDistance.ts';
 import type { NearestJoints } from './nearestJoints.ts';

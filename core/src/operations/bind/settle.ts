@@ -4,7 +4,7 @@ import { joinPieces, layPieces } from '../../weights/pieces.ts';
 import { healUnweighted } from '../../weights/heal.ts';
 import { createRowsIn, type WeightRows } from '../../weights/rows.ts';
 import type { Control } from './anatomy.ts';
-import type { BindSpace } from '../../document/bindSpace.ts';
+import type { BindSpace } from '../../document/space/bindSpace.ts';
 import { EntryHeap } from '../../math/entryHeap.ts';
 import { PointTree } from '../../spatial/pointTree.ts';
 import { weightKernels } from '../../weights/weightKernels.ts';

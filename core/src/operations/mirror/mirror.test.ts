@@ -5,7 +5,7 @@ import { grid } from '../../testing.ts';
 import { apply } from '../../weights/delta.ts';
 import { createRows, rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
 import { fillUnpaired } from './fillUnpaired.ts';
-import { gatherMirrorSpace } from '../../document/mirrorSpace.ts';
+import { gatherMirrorSpace } from '../../document/space/mirrorSpace.ts';
 import { mirrorWeights, type MirrorRequest } from './mirrorWeights.ts';
 import { pairByPlace, pairByTopology, type MirrorPlane } from './pairPoints.ts';
 

@@ -2,7 +2,7 @@ import { rewritePoints, type RewriteRules } from '../../weights/rewritePoints.ts
 import { CoreError } from '../../errors.ts';
 import type { Change } from '../../weights/delta.ts';
 import type { WeightRows } from '../../weights/rows.ts';
-import { partAt, type MirrorSpace } from '../../document/mirrorSpace.ts';
+import { partAt, type MirrorSpace } from '../../document/space/mirrorSpace.ts';
 import type { MirrorPlane, PointPairs } from './pairPoints.ts';
 
 /** Which way weights go: from the side of higher places on the axis to that of lower ones, or back. */

@@ -1,5 +1,5 @@
 import { PointCells } from '../../spatial/pointCells.ts';
-import type { MirrorSpace } from '../../document/mirrorSpace.ts';
+import type { MirrorSpace } from '../../document/space/mirrorSpace.ts';
 
 export const PAIR_MODES = ['place', 'topology'] as const;
 /** How points find their counterparts: where the mirror shows them, or along the polygons from the middle outward. */

@@ -1,5 +1,5 @@
 import { PointTree } from '../../spatial/pointTree.ts';
-import type { MirrorSpace } from '../../document/mirrorSpace.ts';
+import type { MirrorSpace } from '../../document/space/mirrorSpace.ts';
 import { findIslands, findNeighbours } from '../../mesh/topology.ts';
 
 /**

@@ -1,6 +1,6 @@
 import type { CheckInput } from '../../document/checkInput.ts';
 import type { Finding, FindingCode } from '../../document/finding.ts';
-import { unitFactor } from '../../document/unitFactor.ts';
+import { unitFactor } from '../../document/space/unitFactor.ts';
 import { nameJoints, scaleSkeleton } from '../../skeleton/editSkeleton.ts';
 import {
   applySkeletonChange,

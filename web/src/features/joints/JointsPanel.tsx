@@ -174,12 +174,12 @@ function Partner({ at, joint, others }: { at: At; joint: number; others: readonl
     const put = (of: number, to: number): void => {
       paths[jointPath('pairs', of)] = to;
     };
+    put(joint, other);
     // Nobody keeps a partner who has another one now.
     for (const left of [partner[joint], other >= 0 ? partner[other] : -1])
       if (left >= 0 && left !== joint && left !== other) put(left, -1);
-    put(joint, other);
     if (other >= 0) put(other, joint);
-    at.document.setValues(`Partner of ${at.document.jointName(joint)}`, paths);
+    at.document.changeSettings(paths);
   };
   return (
     <Select

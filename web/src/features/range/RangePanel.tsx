@@ -43,7 +43,7 @@ export function RangePanel({ at }: { at: At }) {
           choices={SKINNINGS}
           value={settings.skinning}
           set={(skinning) =>
-            at.document.setValues('Skinning', { [SKINNING_PATH]: skinning === 'dual' ? 'dual' : null })
+            at.document.changeSettings({ [SKINNING_PATH]: skinning === 'dual' ? 'dual' : null })
           }
         />
         <RunButton

@@ -1,5 +1,5 @@
 import { Button, Group } from '@mantine/core';
-import { dropRefused, type RefusedEdit } from '../../document/editStore.ts';
+import { dropRefused, type RefusedEdit } from '../../document/queue/editStore.ts';
 import type { OpenDocument } from '../../document/OpenDocument.ts';
 import { refusedFile, tryAgain } from './refused.ts';
 

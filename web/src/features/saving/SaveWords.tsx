@@ -1,6 +1,6 @@
 import { Button, Popover, Tooltip } from '@mantine/core';
 import type { OpenDocument } from '../../document/OpenDocument.ts';
-import type { SaveState } from '../../document/saveState.ts';
+import type { SaveState } from '../../document/queue/saveState.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { RefusedEdits } from './RefusedEdits.tsx';
 import { useRefused } from './useRefused.ts';

@@ -1,7 +1,7 @@
 import { decodeWeights } from '@judoka/contract';
 import { isEmptyEdit, type Edit } from '@judoka/core/document';
 import { influencesOf, type Change } from '@judoka/core/weights';
-import { dropRefused, type RefusedEdit } from '../../document/editStore.ts';
+import { dropRefused, type RefusedEdit } from '../../document/queue/editStore.ts';
 import type { OpenDocument } from '../../document/OpenDocument.ts';
 
 type RefusingDocument = Pick<OpenDocument, 'perform' | 'rebase' | 'refusedChanged' | 'notify'>;

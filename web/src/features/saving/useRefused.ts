@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { refusedOfCharacter, type RefusedEdit } from '../../document/editStore.ts';
+import { refusedOfCharacter, type RefusedEdit } from '../../document/queue/editStore.ts';
 import type { OpenDocument } from '../../document/OpenDocument.ts';
 import { useEvent } from '../../document/useEvent.ts';
 

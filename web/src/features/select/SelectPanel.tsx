@@ -108,7 +108,7 @@ function SavedRow({ at, selection: { id, name, points } }: SavedRowProps) {
   const here = Object.entries(confines).flatMap(([j, other]) => (other === id ? [Number(j)] : []));
   const isHere = joint >= 0 && confines[joint] === id;
   const confine = (): void =>
-    at.document.setValues(`Limits of ${at.document.jointName(joint)}`, {
+    at.document.changeSettings({
       [jointPath('confines', joint)]: isHere ? null : id,
     });
   const drop = (): void => at.document.saved.removeSelection(id);

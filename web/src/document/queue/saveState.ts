@@ -1,4 +1,4 @@
-import type { HttpError } from '../api/http.ts';
+import type { HttpError } from '../../api/http.ts';
 
 /** Why the last sending did not go through. */
 export interface Failure {

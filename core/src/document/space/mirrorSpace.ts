@@ -1,5 +1,5 @@
 import { placePositions } from './boundSpace.ts';
-import type { CharacterPart } from './character.ts';
+import type { CharacterPart } from '../character.ts';
 
 /**
  * Several parts as one surface at rest, so that a left boot can mirror a right one.

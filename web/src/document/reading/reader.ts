@@ -1,6 +1,6 @@
 import * as Comlink from 'comlink';
 import type { Reader, ReadFailure, ReadResult } from './reader.worker.ts';
-import { HttpError } from '../api/http.ts';
+import { HttpError } from '../../api/http.ts';
 
 type Tell = (stage: string, share: number) => void;
 

@@ -1,13 +1,13 @@
 import { partPlace } from './boundSpace.ts';
 import { mat4 } from 'gl-matrix';
-import type { CharacterPart } from './character.ts';
-import { groupMembers, layGroups } from '../spatial/groups.ts';
-import type { Groups } from '../spatial/groupByKey.ts';
-import { findIslands, findNeighbours, layIslands, layNeighbours, type Islands } from '../mesh/topology.ts';
-import type { Neighbours } from '../mesh/neighbours.ts';
-import type { Skeleton } from '../skeleton/skeleton.ts';
-import { spatialKernels } from '../spatial/spatialKernels.ts';
-import { createPlainMemory, type KernelMemory } from '../memory/kernelMemory.ts';
+import type { CharacterPart } from '../character.ts';
+import { groupMembers, layGroups } from '../../spatial/groups.ts';
+import type { Groups } from '../../spatial/groupByKey.ts';
+import { findIslands, findNeighbours, layIslands, layNeighbours, type Islands } from '../../mesh/topology.ts';
+import type { Neighbours } from '../../mesh/neighbours.ts';
+import type { Skeleton } from '../../skeleton/skeleton.ts';
+import { spatialKernels } from '../../spatial/spatialKernels.ts';
+import { createPlainMemory, type KernelMemory } from '../../memory/kernelMemory.ts';
 
 /**
  * Several parts side by side in one space: where they stand when every joint is where it was when the skin was bound.

@@ -1,4 +1,4 @@
-import { HttpError } from '../api/http.ts';
+import { HttpError } from '../../api/http.ts';
 import { keepEdit, type StoredEdit } from './editStore.ts';
 import { postEdits, type PostedEdit } from './postEdits.ts';
 

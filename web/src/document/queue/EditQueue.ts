@@ -1,13 +1,13 @@
 import { encodeWeights, encodeWeightsInTurns, MAX_EDITS_A_REQUEST, MAX_PIECE_BYTES } from '@judoka/contract';
 import { isEmpty } from '@judoka/core/weights';
 import type { Edit } from '@judoka/core/document';
-import { HttpError } from '../api/http.ts';
-import { sendAttachments } from './attachments.ts';
+import { HttpError } from '../../api/http.ts';
+import { sendAttachments } from '../attachments.ts';
 import { dropAttachments, dropEdits, keepEdit, setAside, type StoredEdit } from './editStore.ts';
 import { postEdits } from './postEdits.ts';
 import { saveStateOf, type Failure, type SaveState } from './saveState.ts';
-import { THIS_TAB } from './tabs.ts';
-import { isLarge, nextTurn } from './turns.ts';
+import { THIS_TAB } from '../tabs.ts';
+import { isLarge, nextTurn } from '../turns.ts';
 import { uploadInThread, type UploadService } from './uploaderThread.ts';
 
 /** An edit as it is made. Its content is what was done; for an undo, the inverse of its target. */

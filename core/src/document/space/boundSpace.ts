@@ -1,4 +1,4 @@
-import type { CharacterPart } from './character.ts';
+import type { CharacterPart } from '../character.ts';
 
 // Bound space: where parts stand when every joint is where it was when the skin was bound. All lengths that mean
 // something to a person, and all tolerances, are measured in it: a part's own space may be of any scale.

@@ -1,5 +1,5 @@
 import { editsAnswer, MAX_PIECE_BYTES, packFrame, type EditsHeader } from '@judoka/contract';
-import { request } from '../api/http.ts';
+import { request } from '../../api/http.ts';
 import type { StoredEdit } from './editStore.ts';
 
 /** An edit to be posted: what its line of the log says, and its weights as bytes. */

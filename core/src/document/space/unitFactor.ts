@@ -1,5 +1,5 @@
-import type { CheckInput } from './checkInput.ts';
-import { liveJoints } from '../skeleton/skeleton.ts';
+import type { CheckInput } from '../checkInput.ts';
+import { liveJoints } from '../../skeleton/skeleton.ts';
 
 /** By how much the skeleton should be scaled to fit the mesh; 1 where it fits. */
 export function unitFactor(input: CheckInput): number {

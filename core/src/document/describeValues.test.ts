@@ -1,0 +1,21 @@
+import { expect, test } from '@jest/globals';
+import { describeValue } from './describeValues.ts';
+import type { ValueLine } from './values.ts';
+
+const NAMES = ['root', 'knee_L', 'knee_R'];
+
+test.each<[ValueLine, string]>([
+  [{ path: 'skinning', before: null, after: 'dual' }, 'Skinning: linear, then dual quaternion'],
+  [{ path: 'locks/1', before: null, after: true }, 'Lock on knee_L: off, then on'],
+  [{ path: 'nonDeforming/1', before: true, after: null }, 'Deforming of knee_L: off, then on'],
+  [{ path: 'pairs/1', before: null, after: 2 }, 'Partner of knee_L: as found, then knee_R'],
+  [{ path: 'pairs/1', before: -1, after: 1 }, 'Partner of knee_L: none, then itself'],
+  [
+    { path: 'confines/2', before: null, after: 'an-id' },
+    'Limits of knee_R: everywhere, then a saved selection',
+  ],
+  [{ path: 'parts/0/name', before: null, after: 'Coat' }, 'Part 1: none, then Coat'],
+  [{ path: 'poses/an-id', before: { name: 'Nod' }, after: { name: 'Bow' } }, 'Saved pose: “Nod”, then “Bow”'],
+])('%j in words', (line, words) => {
+  expect(describeValue(line, (joint) => NAMES[joint])).toBe(words);
+});
