@@ -26,6 +26,21 @@ export default tseslint.config(
     },
   },
   {
+    // A promise that nobody waits for loses its error.
+    files: ['**/*.{ts,tsx}'],
+    languageOptions: {
+      parserOptions: {
+        projectService: { allowDefaultProject: ['web/vite.config.ts'] },
+        tsconfigRootDir: import.meta.dirname,
+      },
+    },
+    rules: {
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
+      '@typescript-eslint/await-thenable': 'error',
+    },
+  },
+  {
     files: ['**/*.mjs'],
     languageOptions: {
       globals: {
