@@ -331,7 +331,7 @@ describe('poses and parts', () => {
     await find(driver, '[aria-label="Take the pose Flap"] img');
     await click('Rest all 2');
     await (await find(driver, '[aria-label="Take the pose Flap"]')).click();
-    await find(driver, '[aria-label="Kept poses"]');
+    await find(driver, '[aria-label="Saved poses"]');
     await allSaved();
     const [{ joints, picture }] = Object.values(
       await storedValues<{ joints: Record<string, { translation: number[] }>; picture: string }>('poses/'),

@@ -10,24 +10,24 @@ import type { Editing } from '../../scene/Editing.ts';
 
 type At = Editing;
 
-/** Poses kept under names, in folders by the joint that they belong to: a picture each; a click takes the pose. */
+/** Poses saved under names, in folders by the joint that they belong to: a picture each; a click takes the pose. */
 export function PoseShelf({ at }: { at: At }) {
   useEvent(at.document.events, 'values');
   useEvent(at.scene.events, 'pose');
   useEvent(at.scene.events, 'joint');
   const [ofJoint, setOfJoint] = useState(false);
   const {
-    document: { saved: kept },
+    document: { saved },
     scene: { joint },
   } = at;
   const posed = Object.keys(at.scene.pose).length > 0;
-  const shown = ofJoint && joint >= 0 ? kept.poses.filter((pose) => pose.joint === joint) : kept.poses;
+  const shown = ofJoint && joint >= 0 ? saved.poses.filter((pose) => pose.joint === joint) : saved.poses;
   return (
-    <section className="group" aria-label="Kept poses">
-      <h2>Kept poses</h2>
+    <section className="group" aria-label="Saved poses">
+      <h2>Saved poses</h2>
       <KeepField
         label="Name of the pose"
-        act="Keep"
+        act="Save"
         hint={posed ? 'Name this pose' : 'Pose a joint first'}
         disabled={!posed}
         keep={(name) =>
@@ -35,7 +35,7 @@ export function PoseShelf({ at }: { at: At }) {
         }
         failed={(error) => at.document.notify(error.message)}
       />
-      {joint >= 0 && kept.poses.length > 0 && (
+      {joint >= 0 && saved.poses.length > 0 && (
         <Switch
           mb={6}
           label={`Only of ${at.document.jointName(joint)}`}
@@ -44,7 +44,7 @@ export function PoseShelf({ at }: { at: At }) {
         />
       )}
       {shown.length === 0 && (
-        <p className="card-line">{kept.poses.length === 0 ? 'None yet.' : 'None of this joint.'}</p>
+        <p className="card-line">{saved.poses.length === 0 ? 'None yet.' : 'None of this joint.'}</p>
       )}
       {foldersOf(at, shown).map(({ name, poses }) => (
         <div key={name} role="group" aria-label={`Poses of ${name}`}>
@@ -125,7 +125,7 @@ function PoseCard({ at, pose, posed }: { at: At; pose: NamedPose; posed: boolean
   );
 }
 
-/** Goes from the pose at hand toward a kept one. */
+/** Goes from the pose at hand toward a saved one. */
 function Blend({ at, poses }: { at: At; poses: readonly NamedPose[] }) {
   const [from, setFrom] = useState<Pose>();
   const [id, setId] = useState(poses[0].id);
