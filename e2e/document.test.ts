@@ -5,6 +5,7 @@ import { afterAll, describe, expect, test } from '@jest/globals';
 import { weightOf } from '@judoka/core/weights';
 import { JOINT_NAMES, makeFerryKeeper } from '@judoka/demo';
 import { Key } from 'selenium-webdriver';
+import type { Driver } from 'selenium-webdriver/chrome.js';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
@@ -22,6 +23,8 @@ afterAll(async () => {
   await server.close();
   rmSync(folder, { recursive: true, force: true });
 }, 120_000);
+
+const NO_NETWORK = { offline: true, latency: 0, download_throughput: 0, upload_throughput: 0 };
 
 const header = (): Promise<string> => textOf(driver, 'header');
 const undoNext = async (): Promise<string> => /Undo “([^”]*)”/.exec(await header())?.[1] ?? '';
@@ -148,6 +151,52 @@ describe('two browsers on one character', () => {
       await press(Key.chord(Key.CONTROL, 'z'));
       await allSaved();
       expect(weightOf((await storedDocument()).rows[0], spot.point, NECK)).toBeCloseTo(mine, 6);
+    } finally {
+      await other.close();
+    }
+  }, 180_000);
+
+  test('what others gave away first is shown on the surface, and taken back in one step', async () => {
+    await takeIn('Contested');
+    const other = await openBrowser();
+    try {
+      const theirs = handsOn(server, other.driver);
+      await other.driver.get(await driver.getCurrentUrl());
+      await other.driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
+      await other.driver.navigate().refresh();
+      for (const each of [hands, theirs]) {
+        await each.chooseJoint('neck_3');
+        await each.press('4');
+        await each.type('Strength', '1');
+        await each.type('Weight', '1');
+      }
+      const spot = await findSpot(({ weight }) => weight > 0.1 && weight < 0.5);
+      const same = await theirs.findSpot(({ point }) => point === spot.point);
+      await theirs.chooseJoint('tail_1');
+
+      await (driver as Driver).setNetworkConditions(NO_NETWORK);
+      await drag(spot);
+      await drag(spot);
+      await waitFor(
+        driver,
+        'both are kept',
+        async () => (await hands.saveState()) === 'Offline: 2 edits kept here',
+      );
+      for (let i = 0; i < 3; i++) await theirs.drag(same);
+      await theirs.allSaved();
+      await (driver as Driver).deleteNetworkConditions();
+
+      await find(driver, '[data-left-out]');
+      await allSaved();
+      const given = await storedDocument();
+      await click('Take mine there');
+      await waitFor(driver, 'nothing is left out', async () => !(await hands.isThere('[data-left-out]')));
+      await allSaved();
+      expect((await storedDocument()).rows).not.toEqual(given.rows);
+      await press(Key.chord(Key.CONTROL, 'z'));
+      await waitFor(driver, 'it is undone', async () => (await undoNext()) === 'Set to, neck_3');
+      await allSaved();
+      expect((await storedDocument()).rows).toEqual(given.rows);
     } finally {
       await other.close();
     }

@@ -18,6 +18,8 @@ import { rebaseValues } from './values.ts';
 /** An edit put on top of a document that others have changed meanwhile. */
 export interface RebasedEdit {
   readonly edit: Edit;
+  /** The weights that it had asked for, with joints by what they are called now. */
+  readonly wanted: Change;
   /** Points, joints and settings that others had changed too. */
   readonly overlapping: number;
   /** Points where not all of the edit was taken, with the rows that it had wanted. */
@@ -39,6 +41,7 @@ export function rebaseEdit(document: DocumentState, edit: Edit, numbers: JointNu
   return {
     edit: { joints: joints.change, values: values.change, weights: weights.change },
     overlapping: joints.overlapping + values.overlapping.length + weights.overlapping,
+    wanted: own.weights,
     notTaken: weights.notTaken,
   };
 }

@@ -38,4 +38,4 @@ export { rewritePoints, type RewriteRules } from './rewritePoints.ts';
 export { areasOf, type Areas, type Confines } from './confines.ts';
 export { weightKernels } from './weightKernels.ts';
 export type { BatchRows } from './normalizeBatch.ts';
-export { rebaseWeights, type RebasedWeights } from './rebase.ts';
+export { rebaseWeights, wantedRows, type RebasedWeights } from './rebase.ts';

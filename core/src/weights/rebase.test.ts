@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { rowsFrom } from '../testing.ts';
 import { apply, DeltaBuilder, invert, isEmpty, type Change } from './delta.ts';
-import { rebaseWeights } from './rebase.ts';
+import { rebaseWeights, wantedRows } from './rebase.ts';
 import { influencesOf, rowSum, weightOf, type WeightRows } from './rows.ts';
 
 const NO_LOCKS = new Uint8Array(8);
@@ -85,6 +85,22 @@ const row = fc
     return Object.fromEntries(Object.entries(raw).map(([joint, w]) => [joint, w / sum]));
   });
 const rows = fc.array(row, { minLength: 6, maxLength: 6 }).map((points) => rowsFrom(points));
+
+test('of several changes at the same points the last one’s row is what was wanted, once', () => {
+  const made = (was: readonly Row[], mine: readonly Row[]) => difference(rowsFrom(was), rowsFrom(mine));
+  const first = made([{ 0: 1 }, { 0: 1 }], [{ 1: 1 }, { 1: 1 }]);
+  const second = made([{ 1: 1 }, { 1: 1 }], [{ 1: 1 }, { 3: 1 }]);
+  const rows = rowsFrom([{ 2: 1 }, { 2: 1 }]);
+  const lost = [first, second].flatMap((change) => {
+    const rebased = rebaseWeights([rows], change, NO_LOCKS);
+    apply([rows], rebased.change);
+    return [...rebased.notTaken];
+  });
+  const [wanted, ...more] = wantedRows(lost, [...first, ...second]);
+  expect(more).toEqual([]);
+  expect([...wanted.points]).toEqual([0, 1]);
+  expect([weightOf(wanted.after, 0, 1), weightOf(wanted.after, 1, 3)]).toEqual([1, 1]);
+});
 
 describe('any rows', () => {
   test('on the rows it was made on, a change stays as it is', () => {

@@ -52,6 +52,38 @@ export function rebaseWeights(
   return { change: rebased, overlapping, notTaken };
 }
 
+/**
+ * What several changes, one after the other, had wanted at points where some of them could not be taken whole: one delta a
+ * part, its points rising. The row is the one that the last of them to touch the point had wanted.
+ *
+ * @param lost what was not taken of each, in their order
+ * @param made the changes themselves, in their order
+ */
+export function wantedRows(lost: readonly Delta[], made: readonly Delta[]): Change {
+  return [...new Set(lost.map(({ part }) => part))]
+    .sort((a, b) => a - b)
+    .map((part) => {
+      const own = lost.filter((delta) => delta.part === part);
+      const points = Uint32Array.from(new Set(own.flatMap((delta) => [...delta.points]))).sort();
+      const held = lastRows(own);
+      const wanted = lastRows([...own, ...made.filter((delta) => delta.part === part)]);
+      const builder = new DeltaBuilder(part, own[0].after.stride, points.length);
+      for (const point of points) {
+        const [from, to] = [held.get(point), wanted.get(point)];
+        if (from && to) builder.push(point, from.delta.before, from.i, to.delta.after, to.i);
+      }
+      return builder.finish();
+    })
+    .filter(({ points }) => points.length > 0);
+}
+
+/** By point, where the last of some deltas of one part has it. */
+function lastRows(deltas: readonly Delta[]): Map<number, { delta: Delta; i: number }> {
+  const last = new Map<number, { delta: Delta; i: number }>();
+  for (const delta of deltas) delta.points.forEach((point, i) => last.set(point, { delta, i }));
+  return last;
+}
+
 class RowMerger {
   readonly row: WeightRows;
   readonly #rows: WeightRows;

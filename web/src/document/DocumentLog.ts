@@ -33,6 +33,7 @@ import { dropEdits } from './queue/editStore.ts';
 import { findLeftEdits, whenTabGone } from './tabs.ts';
 import type { UploadService } from './queue/uploaderThread.ts';
 import type { Writer } from './Writer.ts';
+import { wantedRows } from '@judoka/core/weights';
 
 /** What the log does to the document that it belongs to. */
 export interface LogHost {
@@ -286,11 +287,13 @@ export class DocumentLog {
     const numbers: JointNumbers = new Map();
     const again: NewEdit[] = [];
     const notTaken: Edit['weights'][number][] = [];
+    const wanted: Edit['weights'][number][] = [];
     let shared = 0;
     for (const pending of kept.filter(({ id }) => !sent.has(id))) {
       const rebased = host.rebase(editOf(pending), numbers);
       shared += rebased.overlapping;
       notTaken.push(...rebased.notTaken);
+      wanted.push(...rebased.wanted);
       if (isEmptyEdit(rebased.edit)) continue;
       host.apply(rebased.edit);
       again.push(this.#asEdit(pending, rebased.edit));
@@ -298,7 +301,7 @@ export class DocumentLog {
     showAgain();
     this.#growing = undefined;
     host.historyChanged();
-    return { again, shared, notTaken };
+    return { again, shared, notTaken: wantedRows(notTaken, wanted) };
   }
 
   /** An unsent edit that stands on something else now: an undo among them is an edit of its own then. */

@@ -31,6 +31,7 @@ import {
   DEFAULT_STRIDE,
   DeltaBuilder,
   type RowBatch,
+  wantedRows,
   type WeightRows,
 } from '@judoka/core/weights';
 import type { BoundCharacter } from './BoundCharacter.ts';
@@ -318,7 +319,17 @@ export class OpenDocument implements LogHost {
     return this.shown?.takeOff() ?? (() => undefined);
   }
 
+  /** Added to what was left out before and nobody has settled yet. */
   notTaken(changes: Edit['weights']): void {
+    this.#setLeftOut(wantedRows([...this.leftOut, ...changes], []));
+  }
+
+  /** Leaves others' rows where one's own were left out. */
+  leaveTheirs(): void {
+    this.#setLeftOut([]);
+  }
+
+  #setLeftOut(changes: Edit['weights']): void {
     this.leftOut = changes;
     this.events.publish('notTaken');
   }
@@ -332,7 +343,7 @@ export class OpenDocument implements LogHost {
       const delta = builder.finish();
       return delta.points.length > 0 ? [delta] : [];
     });
-    this.notTaken([]);
+    this.#setLeftOut([]);
     await this.perform('Take mine where others had come first', { weights });
   }
 

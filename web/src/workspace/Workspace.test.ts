@@ -163,6 +163,20 @@ describe('others at work', () => {
     expect(at.document.leftOut).toEqual([]);
   });
 
+  test('of several of one’s own there, the last is taken in one step, and undone in one', async () => {
+    server.edit('theirs', { weights: give(ringPoints(12), ARM_R, 1) });
+    await at.document.perform('first', { weights: give(ringPoints(12), ARM_L, 1) });
+    await at.document.perform('second', { weights: give(ringPoints(12), HAND_L, 1) });
+    await saved(at);
+    const theirs = weightsOf(at);
+    expect(at.document.leftOut.map(({ points }) => [...points])).toEqual([[...ringPoints(12)]]);
+    await at.document.takeLeftOut();
+    for (const p of ringPoints(12)) expect(weight(p, HAND_L)).toBe(1);
+    await at.document.undo();
+    expect(weightsOf(at)).toEqual(theirs);
+    await saved(at);
+  });
+
   test('joints added by both at once are two joints', async () => {
     await addJointTo(at, CHEST, 'mine', [0, 1, 0]);
     await at.document.perform('on mine', { weights: give(ringPoints(12), at.scene.joint, 1) });

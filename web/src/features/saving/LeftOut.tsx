@@ -12,7 +12,7 @@ export function LeftOut({ at }: { at: Editing }) {
   const count = countPoints(leftOut);
   const close = (): void => {
     at.scene.setMarks(NO_MARKS);
-    at.document.notTaken([]);
+    at.document.leaveTheirs();
   };
   const takeMine = (): void => {
     at.scene.setMarks(NO_MARKS);
