@@ -333,7 +333,7 @@ describe('poses and parts', () => {
     await (await find(driver, '[aria-label="Take the pose Flap"]')).click();
     await find(driver, '[aria-label="Saved poses"]');
     await allSaved();
-    const [{ joints, picture }] = Object.values(
+    const [{ joints, picture } = { joints: {}, picture: '' }] = Object.values(
       await storedValues<{ joints: Record<string, { translation: number[] }>; picture: string }>('poses/'),
     );
     const [left, right] = ['shoulder_L', 'shoulder_R'].map((name) => joints[joint(name)]);

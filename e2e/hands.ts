@@ -68,7 +68,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
       [await characterId()],
     );
     const { label, kind, delta } = rows[0];
-    const [change] = delta ? decodeWeights(delta) : [];
+    const change = delta ? decodeWeights(delta).at(0) : undefined;
     return { label, kind, points: change?.points ?? new Uint32Array(0), part: change?.part ?? -1 };
   }
 
@@ -82,7 +82,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   }
 
   /** What stands at the paths of the character's document that begin so. */
-  async function storedValues<T>(prefix: string): Promise<Record<string, T>> {
+  async function storedValues<T>(prefix: string): Promise<Record<string, T | undefined>> {
     const rows = await server.query<{ path: string; value: T }>(
       'select path, value from document_values where character_id = $1 and starts_with(path, $2)',
       [await characterId(), prefix],

@@ -59,7 +59,7 @@ export class JudokaServer {
     this.#process = child;
     return new Promise((resolve, reject) => {
       const late = setTimeout(() => reject(new Error('The server did not start in time.')), STARTING_MS);
-      child.stdout?.on('data', (text: Buffer) => {
+      child.stdout.on('data', (text: Buffer) => {
         if (!text.toString().includes('Judoka is at')) return;
         clearTimeout(late);
         resolve();

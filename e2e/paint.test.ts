@@ -222,7 +222,7 @@ describe('five faults, five means', () => {
     for (const typed of ['.25', '7']) {
       await driver
         .actions()
-        .sendKeys(...typed)
+        .sendKeys(...Array.from(typed))
         .perform();
       expect(await (await find(driver, '.cell-input')).getAttribute('value')).toBe(typed);
       await driver.actions().sendKeys(Key.ESCAPE).perform();

@@ -64,8 +64,8 @@ interface StoredMotion {
 }
 
 const storedMotions = async (): Promise<StoredMotion[]> =>
-  Object.values(await storedValues<StoredMotion>('motions/'));
-const storedPose = (): Promise<Record<string, { rotation: number[] }>> => storedValues('pose/');
+  Object.values(await storedValues<StoredMotion>('motions/')).flatMap((one) => one ?? []);
+const storedPose = (): Promise<Record<string, { rotation: number[] } | undefined>> => storedValues('pose/');
 
 describe('the range of motion', () => {
   test('is run; the worst bends come first, and a click takes the pose', async () => {
@@ -226,7 +226,9 @@ describe('clips', () => {
       const motion = (await storedMotions()).find(({ name }) => name === 'my hauling');
       return motion?.follows[joint('elbow_L')] === -1;
     });
-    const { attachment } = (await storedMotions()).find(({ name }) => name === 'my hauling')!;
+    const { attachment } = (await storedMotions()).find(({ name }) => name === 'my hauling') ?? {
+      attachment: '',
+    };
     const [{ bytes }] = await server.query<{ bytes: Buffer }>('select bytes from attachments where id = $1', [
       attachment,
     ]);

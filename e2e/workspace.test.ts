@@ -368,10 +368,10 @@ describe('the workspace', () => {
     const stored = await storedWeights();
     await driver.findElement(By.xpath('//button[. = "Export .glb"]')).click();
     const file = join(browser.downloads, 'A visitor.glb');
-    await waitFor(
-      driver,
-      'the file is there',
-      async () => existsSync(file) && !readdirSync(browser.downloads).some((n) => n.endsWith('.crdownload')),
+    await waitFor(driver, 'the file is there', () =>
+      Promise.resolve(
+        existsSync(file) && !readdirSync(browser.downloads).some((n) => n.endsWith('.crdownload')),
+      ),
     );
     const bytes = new Uint8Array(readFileSync(file));
     const { issues } = (await validateBytes(bytes)) as { issues: { numErrors: number; numWarnings: number } };

@@ -18,13 +18,15 @@ if (process.argv[2] === 'page') {
   const database = await startPostgres(join(ROOT, 'data'), { name: 'postgres-test', throwaway: true });
   try {
     const env = { ...process.env, DATABASE_URL: database.url };
-    process.exitCode = await runLoud(process.execPath, [...tsx, join(ROOT, 'bench/src/page.ts')], { env });
+    process.exitCode = await runLoud(process.execPath, [...tsx, join(ROOT, 'benchmarks/src/page.ts')], {
+      env,
+    });
   } finally {
     database.stop();
   }
 } else {
-  const mains = { quality: 'bench/src/quality/main.ts', strays: 'bench/src/quality/strayMain.ts' };
+  const mains = { quality: 'benchmarks/src/quality/main.ts', strays: 'benchmarks/src/quality/strayMain.ts' };
   const own = mains[process.argv[2]];
-  const main = join(ROOT, own ?? 'bench/src/main.ts');
+  const main = join(ROOT, own ?? 'benchmarks/src/main.ts');
   process.exitCode = await runLoud(process.execPath, [...tsx, main, ...process.argv.slice(own ? 3 : 2)]);
 }

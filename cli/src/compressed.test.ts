@@ -38,7 +38,7 @@ async function ioWithEverything(): Promise<WebIO> {
 /** The ferry-keeper, rewritten by another program's means. */
 async function rewritten(change: (document: Document) => void): Promise<Uint8Array> {
   const io = await ioWithEverything();
-  const document = await io.readBinary(plain as Uint8Array<ArrayBuffer>);
+  const document = await io.readBinary(plain);
   change(document);
   return io.writeBinary(document);
 }

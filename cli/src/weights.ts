@@ -15,6 +15,7 @@ import {
 } from '@judoka/core/operations/mirror';
 import { pruneWeights } from '@judoka/core/operations/exact';
 import { decoders, openFile, writeFile } from './files.ts';
+import { signOfLeft } from '@judoka/core/skeleton';
 
 /** Options that several of these commands take. */
 export interface WeightOptions {
@@ -176,14 +177,8 @@ export function mirror(input: string, output: string, options: MirrorOptions): P
     const { axis, middle, partner } = pairs;
     const space = gatherMirrorSpace(character.parts);
     const find = mode === 'place' ? pairByPlace : pairByTopology;
-    let lean = 0;
-    character.skeleton.joints.forEach(({ side }, joint) => {
-      if (side === 'middle') return;
-      const off = Math.sign(places[joint * 3 + axis] - middle);
-      lean += side === 'left' ? off : -off;
-    });
-    const leftIsUp = lean >= 0;
-    const way = (from === 'left') === leftIsUp ? 'down' : 'up';
+    const leftIsPositive = signOfLeft(character.skeleton, places, pairs) > 0;
+    const direction = (from === 'left') === leftIsPositive ? 'toNegative' : 'toPositive';
     const tolerance = share * size;
     const { change, report } = mirrorWeights(
       rows,
@@ -191,7 +186,7 @@ export function mirror(input: string, output: string, options: MirrorOptions): P
       {
         pairs: find(space, { axis, middle }, tolerance),
         plane: { axis, middle },
-        way,
+        direction,
         partner,
         joints,
         tolerance,

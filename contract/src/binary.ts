@@ -131,7 +131,7 @@ export class ByteReader {
 
   #copy(length: number): ArrayBuffer {
     const at = this.#take(length);
-    return this.#bytes.slice(at, at + length).buffer as ArrayBuffer;
+    return this.#bytes.slice(at, at + length).buffer;
   }
 }
 

@@ -11,7 +11,7 @@ export const givenName = storableText.trim().min(1).max(MAX_NAME_LENGTH);
 
 /** Cuts a text to a length, with an ellipsis where something is left out; never through a character. */
 export function shorten(text: string, length: number): string {
-  const letters = [...text];
+  const letters = Array.from(text);
   return letters.length <= length ? text : `${letters.slice(0, length - 1).join('')}…`;
 }
 

@@ -59,7 +59,7 @@ const PART_FIELDS = { name: givenName, role: z.literal('rigid') };
 
 /** The schema of what may stand at a path; undefined for a path that does not exist. */
 export function schemaOfPath(path: string): z.ZodType | undefined {
-  const [section, key, field, ...rest] = path.split('/');
+  const [section, key, field, ...rest] = path.split('/') as [string, string?, string?, ...string[]];
   if (rest.length > 0) return undefined;
   if (path === 'skinning') return z.literal('dual');
   const isNumber = numberKey.safeParse(key).success;
@@ -72,7 +72,7 @@ export function schemaOfPath(path: string): z.ZodType | undefined {
       ? BY_ID[section as keyof typeof BY_ID]
       : undefined;
   if (section === 'pieces') return isNumber && z.uuid().safeParse(field).success ? piece : undefined;
-  if (section === 'parts' && isNumber && Object.hasOwn(PART_FIELDS, field))
+  if (section === 'parts' && isNumber && field !== undefined && Object.hasOwn(PART_FIELDS, field))
     return PART_FIELDS[field as keyof typeof PART_FIELDS];
   return undefined;
 }

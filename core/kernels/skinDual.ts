@@ -55,9 +55,9 @@ function skinPointDual(
   }
   const rw = v128.shuffle<i32>(real, real, 3, 3, 3, 3);
   const dw = v128.shuffle<i32>(dual, dual, 3, 3, 3, 3);
-  // The way: twice w·d − d.w·r + r × d.
-  let way = f32x4.add(f32x4.sub(f32x4.mul(rw, dual), f32x4.mul(dw, real)), cross(real, dual));
-  way = f32x4.add(way, way);
+  // The translation: twice w·d − d.w·r + r × d.
+  let moved = f32x4.add(f32x4.sub(f32x4.mul(rw, dual), f32x4.mul(dw, real)), cross(real, dual));
+  moved = f32x4.add(moved, moved);
   const from = point * 12;
   let position = v128.load64_zero(restPtr + from);
   position = v128.load32_lane(restPtr + from, position, 2, 8);
@@ -72,7 +72,7 @@ function skinPointDual(
       f32x4.mul(v128.load(scalePtr, 32), v128.shuffle<i32>(position, position, 2, 2, 2, 2)),
     );
   }
-  position = f32x4.add(turn(real, rw, position), way);
+  position = f32x4.add(turn(real, rw, position), moved);
   normal = turn(real, rw, normal);
   v128.store64_lane(outPositionPtr + from, position, 0);
   v128.store32_lane(outPositionPtr + from, position, 2, 8);

@@ -31,3 +31,9 @@ export class CoreError extends Error {
     this.detail = detail;
   }
 }
+
+/** The sentence of whatever was thrown. */
+export const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));
+
+/** Whether work ended because it was asked to. */
+export const isAbort = (error: unknown): boolean => error instanceof Error && error.name === 'AbortError';

@@ -1,4 +1,4 @@
-import { add, cross, dot, length, normalize, scale, subtract, type Vec3 } from './vector.ts';
+import { add, cross, dot, length, normalize, scale, subtract, type Vec3 } from '@judoka/core/math';
 
 /** Joint name → share; the shares of a cage point sum to one. */
 export type Shares = Readonly<Record<string, number>>;
@@ -187,7 +187,7 @@ export class Cage {
 
   #centreOf(ring: readonly number[]): Vec3 {
     return scale(
-      ring.map((p) => this.points[p].position).reduce((a, b) => add(a, b), [0, 0, 0] as Vec3),
+      ring.map((p) => this.points[p].position).reduce<Vec3>((a, b) => add(a, b), [0, 0, 0]),
       1 / ring.length,
     );
   }
@@ -231,7 +231,7 @@ function bestTurn(ring: Ring, along: Vec3, previous: readonly Vec3[]): number {
     const turn = step / 8;
     const spots = ringPositions({ ...ring, radii: [1, 1] }, along, previous.length, turn);
     const centre = scale(
-      previous.reduce((a, b) => add(a, b), [0, 0, 0] as Vec3),
+      previous.reduce<Vec3>((a, b) => add(a, b), [0, 0, 0]),
       1 / previous.length,
     );
     const sum = spots.reduce((total, spot, k) => {

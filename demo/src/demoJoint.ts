@@ -1,4 +1,4 @@
-import { cross, dot, normalize, scale, subtract, type Vec3 } from './vector.ts';
+import { cross, dot, normalize, scale, subtract, type Vec3 } from '@judoka/core/math';
 
 /** A joint of a demo character at rest. `aim` is where its bone points, `hinge` the axis it mostly bends about (its x). */
 export interface DemoJoint {

@@ -60,13 +60,13 @@ function addSkeleton(document: Document, skeleton: readonly SkeletonSource[]) {
   const nodes = skeleton.map(({ name, parent, matrix }, index) => {
     const node = document.createNode(name);
     const inverse = mat4.create();
-    mat4.invert(inverse, matrix as unknown as mat4);
+    mat4.invert(inverse, matrix);
     inverses.set(inverse, index * 16);
-    const local = mat4.clone(matrix as unknown as mat4);
+    const local = mat4.clone(matrix);
     const above = skeleton.find((joint) => joint.name === parent);
     if (above) {
-      mat4.invert(local, above.matrix as unknown as mat4);
-      mat4.multiply(local, local, matrix as unknown as mat4);
+      mat4.invert(local, above.matrix);
+      mat4.multiply(local, local, matrix);
     }
     node.setMatrix([...local] as Parameters<Node['setMatrix']>[0]);
     skin.addJoint(node);
@@ -111,11 +111,7 @@ function addPrimitive(document: Document, mesh: DemoMesh) {
   const accessor = (
     type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4',
     array: Float32Array | Uint8Array | Uint32Array | Uint16Array,
-  ) =>
-    document
-      .createAccessor()
-      .setType(type)
-      .setArray(array as Float32Array<ArrayBuffer>);
+  ) => document.createAccessor().setType(type).setArray(array);
   const primitive = document
     .createPrimitive()
     .setAttribute('POSITION', accessor('VEC3', perVertex(mesh.positions)))

@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
+import compressedStatic from 'express-static-gzip';
 import express, { type Express, type RequestHandler } from 'express';
 import helmet from 'helmet';
 import { needAccount, sessionRoutes, sessions } from './accounts/session.ts';
@@ -89,7 +90,11 @@ export function createApp(
   if (existsSync(PAGE)) {
     app.use(
       '/assets',
-      express.static(join(PAGE, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
+      compressedStatic(join(PAGE, 'assets'), {
+        enableBrotli: true,
+        orderPreference: ['br'],
+        serveStatic: { immutable: true, maxAge: '1y', fallthrough: false },
+      }),
     );
     app.use(express.static(PAGE, { index: false }));
     app.get('/{*path}', (_request, response) => response.sendFile(join(PAGE, 'index.html')));

@@ -7,7 +7,7 @@ export type Queryable = Pick<pg.Pool, 'query'>;
 export type Database = pg.Pool;
 
 // bigint columns count edits and bytes: far below 2^53, so plain numbers.
-pg.types.setTypeParser(20, Number);
+pg.types.setTypeParser(pg.types.builtins.INT8, Number);
 
 export function openDatabase(url: string, max = 10): Database {
   const pool = new pg.Pool({ connectionString: url, max, connectionTimeoutMillis: 10_000 });
@@ -47,7 +47,7 @@ export async function transaction<T>(
     await connection.query('commit');
     return result;
   } catch (error) {
-    await connection.query('rollback').catch((failure: Error) => (broken = failure));
+    await connection.query('rollback').catch((failure: unknown) => (broken = failure as Error));
     throw error;
   } finally {
     connection.release(broken);

@@ -29,7 +29,7 @@ export interface Client {
   send(method: string, path: string, body: unknown): Promise<Answer>;
   put(path: string, bytes: Uint8Array): Promise<Answer>;
   /** Any request, signed in. */
-  fetch(path: string, init?: RequestInit): Promise<Response>;
+  readonly fetch: (path: string, init?: RequestInit) => Promise<Response>;
   /** Sends bytes as they are. */
   post(path: string, bytes: Uint8Array, headers?: Record<string, string>): Promise<Answer>;
   postFrame(path: string, header: unknown, blobs: readonly Uint8Array[]): Promise<Answer>;

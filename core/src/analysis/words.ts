@@ -1,6 +1,6 @@
 import type { StrayKind } from '../document/stray.ts';
 import type { Angles } from '../animation/motionRange.ts';
-import type { BendFigures } from './bends/bendMeter.ts';
+import type { BendFigures } from './bends/bendFigures.ts';
 
 /** Why a patch of weight does not belong, in a sentence with its joint's name. */
 export function strayWords(kind: StrayKind, joint: string, points: number): string {

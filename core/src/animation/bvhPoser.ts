@@ -3,12 +3,13 @@ import { skeletonOfBvh } from './bvhMotion.ts';
 import { pairJoints } from '../skeleton/pairs.ts';
 import { findRoles, type Roles } from '../skeleton/roles.ts';
 import { childrenOf, restPlaces } from '../skeleton/skeleton.ts';
-import { bodyWays } from './motionRange.ts';
-import { dot, level, minus, multiplied, rotated, type Quat, type Vec } from '../math/quaternion.ts';
+import { bodyDirections } from './motionRange.ts';
+import { level, multiplied, rotated, type Quat, type Vec } from '../math/quaternion.ts';
+import { dot, subtract } from '../math/vector.ts';
 
 /** Poses the motion's own skeleton, a frame at a time. */
 export class BvhPoser {
-  readonly ways: ReturnType<typeof bodyWays>;
+  readonly directions: ReturnType<typeof bodyDirections>;
   readonly height: number;
   readonly #bvh: Bvh;
   readonly #places: Float32Array;
@@ -29,7 +30,7 @@ export class BvhPoser {
     const size = Math.max(...[0, 1, 2].map((k) => spanOf(this.#places, k))) || 1;
     const roles = findRoles(skeleton);
     const pairs = pairJoints(skeleton, this.#places, 0.02 * size);
-    this.ways = bodyWays(skeleton, this.#places, pairs, roles);
+    this.directions = bodyDirections(skeleton, this.#places, pairs, roles);
     this.#turns = bvh.joints.map(() => [0, 0, 0, 1]);
     this.#now = bvh.joints.map(() => [0, 0, 0]);
     this.#first = new Int32Array(bvh.joints.length);
@@ -40,7 +41,7 @@ export class BvhPoser {
     });
     this.#width = width;
     this.#roles = roles;
-    const up = [...this.ways.up] as Vec;
+    const up = [...this.directions.up] as Vec;
     const lowest = this.#lowest(up);
     this.height = this.#highest(up) - lowest;
     this.#hips = roles.get('hips')?.[0] ?? 0;
@@ -62,13 +63,13 @@ export class BvhPoser {
     );
     const length = this.legLength(thigh, foot);
     if (!(length > 0)) return undefined;
-    const drop = dot(minus(this.#restPlace(this.#hips), this.#restPlace(thigh)), up);
+    const drop = dot(subtract(this.#restPlace(this.#hips), this.#restPlace(thigh)), up);
     return drop + length + this.#ankleHeight(foot);
   }
 
   /** How high a foot's joint is over the lowest of what hangs on it, at rest. */
   #ankleHeight(foot: number): number {
-    const up = [...this.ways.up] as Vec;
+    const up = [...this.directions.up] as Vec;
     let least = Infinity;
     this.#bvh.joints.forEach(({ end }, joint) => {
       for (let j = joint; j >= 0; j = this.#bvh.joints[j].parent) {
@@ -117,16 +118,16 @@ export class BvhPoser {
     for (let joint = 0; joint < joints.length; joint++) {
       const { parent, offset, channels } = joints[joint];
       let turn: Quat = [0, 0, 0, 1];
-      const way: Vec = [offset[0], offset[1], offset[2]];
+      const shift: Vec = [offset[0], offset[1], offset[2]];
       let placed = false;
       for (let c = 0; c < channels.length; c++) {
         const value = values[frame * this.#width + this.#first[joint] + c];
         const axis = channels[c].charCodeAt(0) - 88;
         if (channels[c].endsWith('position')) {
           // A position stands instead of the offset.
-          if (!placed) way.fill(0);
+          if (!placed) shift.fill(0);
           placed = true;
-          way[axis] = value;
+          shift[axis] = value;
         } else {
           const half = (value * Math.PI) / 360;
           const about: Quat = [0, 0, 0, Math.cos(half)];
@@ -136,10 +137,10 @@ export class BvhPoser {
       }
       if (parent < 0) {
         this.#turns[joint] = turn;
-        this.#now[joint] = way;
+        this.#now[joint] = shift;
       } else {
         const above = this.#turns[parent];
-        const moved = rotated(above, way);
+        const moved = rotated(above, shift);
         const at = this.#now[parent];
         this.#turns[joint] = multiplied(above, turn);
         this.#now[joint] = [at[0] + moved[0], at[1] + moved[1], at[2] + moved[2]];
@@ -152,34 +153,34 @@ export class BvhPoser {
   }
 
   /** How far the hips are from where they stand at rest. */
-  wayOfHips(): Vec {
-    return minus(this.#now[this.#hips], this.#standing);
+  travelOfHips(): Vec {
+    return subtract(this.#now[this.#hips], this.#standing);
   }
 
   /** Where the hips look. */
   ahead(): Vec {
-    return rotated(this.#turns[this.#hips], this.ways.forward);
+    return rotated(this.#turns[this.#hips], this.directions.forward);
   }
 
   /** How far a foot's joint is from where the hips began, along the ground; and its height beyond that at rest. */
   footFrom(foot: number): { along: Vec; height: number } {
-    const up = [...this.ways.up] as Vec;
+    const up = [...this.directions.up] as Vec;
     const height = dot(this.#now[foot], up) - this.#groundHeight - this.#ankleHeight(foot);
-    return { along: level(minus(this.#now[foot], this.#standing), up), height };
+    return { along: level(subtract(this.#now[foot], this.#standing), up), height };
   }
 
   /** How far a thigh begins beside the hips, at rest. */
   breadth(thigh: number): Vec {
-    return minus(this.#restPlace(thigh), this.#restPlace(this.#hips));
+    return subtract(this.#restPlace(thigh), this.#restPlace(this.#hips));
   }
 
   /** The way from a joint to the next at rest; undefined where they are one. */
   boneOf(joint: number, next: number): Vec | undefined {
     const children = childrenOf(skeletonOfBvh(this.#bvh))[joint];
-    const to = next >= 0 && next !== joint ? next : children[0];
+    const to = next >= 0 && next !== joint ? next : children.at(0);
     if (to === undefined) return this.#bvh.joints[joint].end as Vec | undefined;
-    const way = [0, 1, 2].map((k) => this.#places[to * 3 + k] - this.#places[joint * 3 + k]) as Vec;
-    return Math.hypot(...way) > 1e-9 ? way : undefined;
+    const direction = [0, 1, 2].map((k) => this.#places[to * 3 + k] - this.#places[joint * 3 + k]) as Vec;
+    return Math.hypot(...direction) > 1e-9 ? direction : undefined;
   }
 
   /** From a thigh down to a foot, along the bones. */

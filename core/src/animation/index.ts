@@ -1,5 +1,5 @@
 export {
-  bodyWays,
+  bodyDirections,
   findMotionRanges,
   rangePoses,
   STILL_ANGLES,

@@ -288,8 +288,8 @@ describe('a motion on another skeleton', () => {
       const clip = retargeted(skeleton, wave);
       const place = placesIn(skeleton, sampleClip(clip, clip.seconds / 2));
       const [arm, hand] = ['LeftUpperarm', 'LeftHand'].map((name) => place(jointCalled(skeleton, name)));
-      const way = hand.map((x, k) => x - arm[k]);
-      return way.map((x) => x / Math.hypot(...way));
+      const direction = hand.map((x, k) => x - arm[k]);
+      return direction.map((x) => x / Math.hypot(...direction));
     });
     expect(other).toEqual(one.map((x) => expect.closeTo(x, 3)));
     // The hand that waves is up.

@@ -1,17 +1,16 @@
+import { cross, dot, normalize, placeAt, scale, subtract, type Vec3 } from '../math/vector.ts';
 import { quat, vec3 } from 'gl-matrix';
 import { findChains } from '../skeleton/chains.ts';
-import type { JointPairs } from '../skeleton/pairs.ts';
+import { type JointPairs, signOfLeft } from '../skeleton/pairs.ts';
 import type { JointPose, Pose } from '../skeleton/pose.ts';
 import { findRoles, roleOfJoint, wordsOfName } from '../skeleton/roles.ts';
 import { childrenOf, restWorld, type Skeleton } from '../skeleton/skeleton.ts';
-
-type Vector = readonly [number, number, number];
 
 export const JOINT_KINDS = ['hinge', 'ball', 'chain', 'twist', 'general', 'fixed'] as const;
 export type JointKind = (typeof JOINT_KINDS)[number];
 
 export const TURNS = ['bend', 'side', 'twist'] as const;
-/** The three ways a joint turns: forward or inward (`bend`), sideways, about its own bone. */
+/** The three turns of a joint: forward or inward (`bend`), sideways, about its own bone. */
 export type Turn = (typeof TURNS)[number];
 
 /** Least and greatest angle, in degrees; both 0 where it does not turn so. */
@@ -24,26 +23,26 @@ export interface MotionRange {
   readonly joint: number;
   readonly kind: JointKind;
   /** Unit axes in the joint's own frame at rest. A joint and its partner turn as in a mirror at the same angles. */
-  readonly axes: Readonly<Record<Turn, Vector>>;
+  readonly axes: Readonly<Record<Turn, Vec3>>;
   readonly limits: Limits;
 }
 
 const NO_LIMITS: Limits = { bend: [0, 0], side: [0, 0], twist: [0, 0] };
 export const STILL_ANGLES: Angles = { bend: 0, side: 0, twist: 0 };
 
-/** What a joint's name says of how it moves: the way its tip goes when it bends, and how far. */
+/** What a joint's name says of how it moves: the heading of its tip when it bends, and how far. */
 interface Habit {
   readonly kind: JointKind;
-  readonly bend: Way;
-  readonly side: Way;
+  readonly bend: Heading;
+  readonly side: Heading;
   readonly limits: Limits;
 }
-type Way = 'forward' | 'back' | 'up' | 'down' | 'out';
+type Heading = 'forward' | 'back' | 'up' | 'down' | 'out';
 
 const habit = (
   kind: JointKind,
-  bend: Way,
-  side: Way,
+  bend: Heading,
+  side: Heading,
   bends: readonly [number, number],
   sides: readonly [number, number] = [0, 0],
   twists: readonly [number, number] = [0, 0],
@@ -110,7 +109,7 @@ export function findMotionRanges(
   const roleOf = roleOfJoint(roles);
   const chains = findChains(skeleton, places);
   const children = childrenOf(skeleton);
-  const body = bodyWays(skeleton, places, pairs, roles);
+  const body = bodyDirections(skeleton, places, pairs, roles);
   return joints.flatMap(({ parent, removed, name }, joint): MotionRange[] => {
     if (removed) return [];
     const words = wordsOfName(name);
@@ -137,7 +136,7 @@ export function findMotionRanges(
       {
         joint,
         kind: fixed ? 'fixed' : own.kind,
-        axes: mapAxes(axes, (axis) => vec3.transformQuat(vec3.create(), axis as vec3, toFrame)),
+        axes: mapAxes(axes, (axis) => vec3.transformQuat(vec3.create(), axis, toFrame)),
         limits: given[joint] ?? (fixed ? NO_LIMITS : own.limits),
       },
     ];
@@ -147,35 +146,28 @@ export function findMotionRanges(
 const manyOf = (roles: ReturnType<typeof findRoles>, role: 'neck'): boolean =>
   (roles.get(role)?.length ?? 0) > 2;
 
-interface BodyWays {
-  readonly up: Vector;
-  readonly left: Vector;
-  readonly forward: Vector;
+interface BodyDirections {
+  readonly up: Vec3;
+  readonly left: Vec3;
+  readonly forward: Vec3;
 }
 
-/** Which ways are up, left and forward for a body: by its sides, and by head over hips or hips over feet. */
-export function bodyWays(
+/** Which directions are up, left and forward for a body: by its sides, and by head over hips or hips over feet. */
+export function bodyDirections(
   skeleton: Skeleton,
   places: Float32Array,
-  { partner, axis, middle }: Pick<JointPairs, 'partner' | 'axis' | 'middle'>,
+  pairs: Pick<JointPairs, 'axis' | 'middle'>,
   roles = findRoles(skeleton),
-): BodyWays {
-  const { joints } = skeleton;
+): BodyDirections {
+  const { axis } = pairs;
   const left: [number, number, number] = [0, 0, 0];
-  // Left is where the joints called left are.
-  let leaning = 0;
-  joints.forEach(({ side: own }, joint) => {
-    if (partner[joint] < 0 || partner[joint] === joint) return;
-    const way = places[joint * 3 + axis] - middle;
-    leaning += own === 'left' ? way : own === 'right' ? -way : 0;
-  });
-  left[axis] = leaning < 0 ? -1 : 1;
-  const at = (joint: number | undefined): Vector | undefined =>
+  left[axis] = signOfLeft(skeleton, places, pairs);
+  const at = (joint: number | undefined): Vec3 | undefined =>
     joint === undefined ? undefined : [places[joint * 3], places[joint * 3 + 1], places[joint * 3 + 2]];
   const hips = at(roles.get('hips')?.[0]);
   const high = at(roles.get('head')?.[0] ?? roles.get('neck')?.at(-1) ?? roles.get('spine')?.at(-1));
   const foot = at(roles.get('left foot')?.[0]);
-  const tall = hips && foot ? minus(hips, foot) : high && hips ? minus(high, hips) : undefined;
+  const tall = hips && foot ? subtract(hips, foot) : high && hips ? subtract(high, hips) : undefined;
   const up: [number, number, number] = [0, 0, 0];
   const best = tall
     ? [0, 1, 2].filter((k) => k !== axis).sort((a, b) => Math.abs(tall[b]) - Math.abs(tall[a]))[0]
@@ -183,7 +175,7 @@ export function bodyWays(
       ? 2
       : 1;
   up[best] = tall && tall[best] < 0 ? -1 : 1;
-  return { up, left, forward: crossOf(left, up) };
+  return { up, left, forward: cross(left, up) };
 }
 
 const side = (
@@ -198,56 +190,56 @@ function boneDirection(
   children: readonly number[][],
   parent: number,
   joint: number,
-): Vector {
-  const own = placeOf(places, joint);
+): Vec3 {
+  const own = placeAt(places, joint);
   const next = children[joint];
   const to =
     next.length > 0
       ? ([0, 1, 2].map(
           (k) => next.reduce((sum, j) => sum + places[j * 3 + k], 0) / next.length,
-        ) as unknown as Vector)
+        ) as unknown as Vec3)
       : own;
-  const way = minus(to, own);
-  if (Math.hypot(...way) > 1e-9) return unit(way);
-  return parent < 0 ? [0, 1, 0] : unit(minus(own, placeOf(places, parent)));
+  const direction = subtract(to, own);
+  if (Math.hypot(...direction) > 1e-9) return normalize(direction);
+  return parent < 0 ? [0, 1, 0] : normalize(subtract(own, placeAt(places, parent)));
 }
 
-/** Axes in the scene: a bone that turns about `bend` by a little goes the way that the habit says. */
+/** Axes in the scene: a bone that turns about `bend` by a little goes where the habit says. */
 function axesOf(
   { bend, side: sideways }: Habit,
-  direction: Vector,
-  body: BodyWays,
+  direction: Vec3,
+  body: BodyDirections,
   across: number,
-): Record<Turn, Vector> {
+): Record<Turn, Vec3> {
   // Which way the limb's own side is: what is called out goes there, and twists mirror.
   const hand = (across < 0 ? -1 : 1) * (dot(body.left, [1, 1, 1]) < 0 ? -1 : 1);
-  const out = body.left.map((x) => x * hand) as unknown as Vector;
-  const ways: Readonly<Record<Way, Vector>> = {
+  const out = body.left.map((x) => x * hand) as unknown as Vec3;
+  const headings: Readonly<Record<Heading, Vec3>> = {
     forward: body.forward,
-    back: times(body.forward, -1),
+    back: scale(body.forward, -1),
     up: body.up,
-    down: times(body.up, -1),
+    down: scale(body.up, -1),
     out,
   };
-  const bendAxis = axisToward(direction, ways[bend], [ways.forward, ways.down, ways.up, out]);
-  const wanted = ways[sideways];
-  const sideAxis = unit(crossOf(direction, bendAxis));
-  // Square to the bend, on the side that goes the wanted way.
-  const goes = crossOf(sideAxis, direction);
+  const bendAxis = axisToward(direction, headings[bend], [headings.forward, headings.down, headings.up, out]);
+  const wanted = headings[sideways];
+  const sideAxis = normalize(cross(direction, bendAxis));
+  // Square to the bend, on the side that goes where it should.
+  const goes = cross(sideAxis, direction);
   return {
     bend: bendAxis,
-    side: dot(goes, wanted) < 0 ? times(sideAxis, -1) : sideAxis,
-    twist: times(direction, hand),
+    side: dot(goes, wanted) < 0 ? scale(sideAxis, -1) : sideAxis,
+    twist: scale(direction, hand),
   };
 }
 
-/** The axis about which a bone's tip goes a way; of the others the first that lies across the bone, if that does not. */
-function axisToward(direction: Vector, way: Vector, others: readonly Vector[]): Vector {
-  for (const each of [way, ...others]) {
-    const axis = crossOf(direction, each);
-    if (Math.hypot(...axis) > 0.35) return unit(axis);
+/** The axis about which a bone's tip takes a heading; of the others the first that lies across the bone, if that does not. */
+function axisToward(direction: Vec3, heading: Vec3, others: readonly Vec3[]): Vec3 {
+  for (const each of [heading, ...others]) {
+    const axis = cross(direction, each);
+    if (Math.hypot(...axis) > 0.35) return normalize(axis);
   }
-  return unit(crossOf(direction, Math.abs(direction[0]) < 0.7 ? [1, 0, 0] : [0, 1, 0]));
+  return normalize(cross(direction, Math.abs(direction[0]) < 0.7 ? [1, 0, 0] : [0, 1, 0]));
 }
 
 /** The hinge of a joint that is bent at rest: about what it bends on, and by how much it is bent, in degrees. */
@@ -256,15 +248,15 @@ function bentAxis(
   children: readonly number[][],
   parent: number,
   joint: number,
-): { axis: Vector; angle: number } | undefined {
+): { axis: Vec3; angle: number } | undefined {
   if (parent < 0 || children[joint].length !== 1) return undefined;
-  const before = minus(placeOf(places, joint), placeOf(places, parent));
-  const after = minus(placeOf(places, children[joint][0]), placeOf(places, joint));
-  const axis = crossOf(before, after);
+  const before = subtract(placeAt(places, joint), placeAt(places, parent));
+  const after = subtract(placeAt(places, children[joint][0]), placeAt(places, joint));
+  const axis = cross(before, after);
   const sine = Math.hypot(...axis);
   const angle = (Math.atan2(sine, dot(before, after)) * 180) / Math.PI;
   return angle >= BENT && angle < 90 && sine > 1e-12
-    ? { axis: unit(axis), angle: Math.round(angle) }
+    ? { axis: normalize(axis), angle: Math.round(angle) }
     : undefined;
 }
 
@@ -272,17 +264,17 @@ function bentAxis(
 function frameInverse(world: Float32Array, joint: number): quat {
   const columns = [0, 1, 2].map((c) => {
     const o = joint * 16 + c * 4;
-    return unit([world[o], world[o + 1], world[o + 2]]);
+    return normalize([world[o], world[o + 1], world[o + 2]]);
   });
   const [x, y] = columns;
   // A mirrored frame turns as its own mirror image does.
-  const z = crossOf(x, y);
-  const turn = quat.fromMat3(quat.create(), [...x, ...crossOf(z, x), ...z]);
+  const z = cross(x, y);
+  const turn = quat.fromMat3(quat.create(), [...x, ...cross(z, x), ...z]);
   return quat.conjugate(turn, quat.normalize(turn, turn));
 }
 
-function mapAxes(axes: Record<Turn, Vector>, map: (axis: Vector) => vec3): Record<Turn, Vector> {
-  const one = (axis: Vector): Vector => unit([...map(axis)] as unknown as Vector);
+function mapAxes(axes: Record<Turn, Vec3>, map: (axis: Vec3) => vec3): Record<Turn, Vec3> {
+  const one = (axis: Vec3): Vec3 => normalize([...map(axis)]);
   return { bend: one(axes.bend), side: one(axes.side), twist: one(axes.twist) };
 }
 
@@ -295,12 +287,12 @@ export function turnedBy(
   const angle = Math.hypot(...swing);
   const q = quat.create();
   if (angle > 1e-9)
-    quat.setAxisAngle(q, swing.map((x) => x / angle) as [number, number, number], (angle * Math.PI) / 180);
-  const about = quat.setAxisAngle(
-    quat.create(),
-    axes.twist as [number, number, number],
-    (twist * Math.PI) / 180,
-  );
+    quat.setAxisAngle(
+      q,
+      swing.map((x) => x / angle),
+      (angle * Math.PI) / 180,
+    );
+  const about = quat.setAxisAngle(quat.create(), axes.twist, (twist * Math.PI) / 180);
   const [x, y, z, w] = quat.multiply(q, q, about);
   return { rotation: [x, y, z, w], translation: [0, 0, 0], scale: [1, 1, 1] };
 }
@@ -312,7 +304,7 @@ export interface RangePose {
   readonly pose: Pose;
 }
 
-/** At most eight poses through a joint's range: the ends of each way, and steps of the widest bend between. */
+/** At most eight poses through a joint's range: the ends of each turn, and steps of the widest bend between. */
 export function rangePoses(range: MotionRange): RangePose[] {
   const { bend, side: sideways, twist } = range.limits;
   const wanted: Angles[] = [];
@@ -330,21 +322,3 @@ export function rangePoses(range: MotionRange): RangePose[] {
     pose: { [range.joint]: turnedBy(range, angles) },
   }));
 }
-
-const placeOf = (places: Float32Array, joint: number): Vector => [
-  places[joint * 3],
-  places[joint * 3 + 1],
-  places[joint * 3 + 2],
-];
-const minus = (a: Vector, b: Vector): Vector => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const times = (a: Vector, s: number): Vector => [a[0] * s, a[1] * s, a[2] * s];
-const dot = (a: Vector, b: Vector): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const crossOf = (a: Vector, b: Vector): Vector => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
-const unit = (a: Vector): Vector => {
-  const length = Math.hypot(...a) || 1;
-  return [a[0] / length, a[1] / length, a[2] / length];
-};

@@ -5,23 +5,20 @@ import { findRoles, type Role, type Roles } from '../skeleton/roles.ts';
 import { liveJoints, parentsFirst, restPlaces, restWorld, type Skeleton } from '../skeleton/skeleton.ts';
 import type { Clip, Track } from './clip.ts';
 import { BvhPoser } from './bvhPoser.ts';
-import { bodyWays } from './motionRange.ts';
+import { bodyDirections } from './motionRange.ts';
 import {
   aboutAxis,
   clamp,
   conjugated,
-  cross,
-  dot,
   level,
-  minus,
   multiplied,
   rotated,
   turnBetween,
   turnOfAxes,
-  unitOf,
   type Quat,
   type Vec,
 } from '../math/quaternion.ts';
+import { cross, dot, subtract, normalize } from '../math/vector.ts';
 import { TurnPoser } from './turnPoser.ts';
 
 /** Joint of the character → joint of the motion that it follows; -1 for none. */
@@ -32,7 +29,7 @@ export interface RetargetSubject {
   readonly pairs: JointPairs;
 }
 
-/** Roles whose bones lead the same way in any rest pose, once it is brought to the motion's own. */
+/** Roles whose bones lead the same direction in any rest pose, once it is brought to the motion's own. */
 const LIMBS = ['upper arm', 'forearm', 'thigh', 'shin'] as const;
 const NEXT: Readonly<Record<(typeof LIMBS)[number], 'forearm' | 'hand' | 'shin' | 'foot'>> = {
   'upper arm': 'forearm',
@@ -75,7 +72,7 @@ export function mapMotion({ skeleton }: RetargetSubject, bvh: Pick<Bvh, 'joints'
 
 /**
  * Puts a motion onto a skeleton. Turns are carried over as the scene sees them, so that joints may have any frames of
- * their own; limbs are first brought from the character's rest pose to the motion's; the way of the hips is scaled by
+ * their own; limbs are first brought from the character's rest pose to the motion's; the travel of the hips is scaled by
  * the legs' length; feet are then put where the motion has them, scaled, by bending knee and hip (two-bone inverse
  * kinematics), so that they neither slide nor sink.
  *
@@ -111,7 +108,7 @@ class Retarget {
   /** By joint: its turn at rest in the scene, and its offset's and rest's turns. */
   readonly #rest: Quat[];
   readonly #places: Float32Array;
-  /** From the motion's ways (up, left, forward) to the character's; and so that it begins facing ahead. */
+  /** From the motion's directions (up, left, forward) to the character's; and so that it begins facing ahead. */
   readonly #basis: Quat;
   readonly #lead: Quat;
   /** By joint: from the character's rest pose to the motion's, in the scene. */
@@ -132,8 +129,8 @@ class Retarget {
     const world = restWorld(skeleton);
     this.#rest = skeleton.joints.map((_, joint) => turnOfFrame(world, joint));
     this.#places = restPlaces(skeleton);
-    const own = bodyWays(skeleton, this.#places, pairs, this.#roles);
-    const theirs = this.#source.ways;
+    const own = bodyDirections(skeleton, this.#places, pairs, this.#roles);
+    const theirs = this.#source.directions;
     const turn = ({ left, up, forward }: typeof own): Quat => turnOfAxes(left, up, forward);
     this.#basis = multiplied(turn(own), conjugated(turn(theirs)));
     this.#up = [...own.up] as Vec;
@@ -153,19 +150,19 @@ class Retarget {
     const legs = this.#legs.flatMap(({ thigh, shin, foot }) => [thigh, shin, foot]);
     const moved = [...new Set([...mapped, ...legs])].sort((a, b) => a - b);
     const turns = new Map(moved.map((joint) => [joint, new Float32Array(frames * 4)]));
-    const ways = new Float32Array(frames * 3);
+    const translations = new Float32Array(frames * 3);
     const poser = new TurnPoser(this.#skeleton, this.#order, this.#rest, this.#places);
     for (let frame = 0; frame < frames; frame++) {
       this.#source.pose(frame);
-      const way = this.#wayOfHips();
-      poser.begin(this.#hips, way);
+      const travel = this.#travelOfHips();
+      poser.begin(this.#hips, travel);
       for (const joint of this.#order) {
         if (this.#map[joint] >= 0) poser.setTurn(joint, this.#turnOf(joint));
         else poser.follow(joint);
       }
       for (const leg of this.#legs) this.#placeFoot(poser, leg);
       for (const [joint, values] of turns) values.set(poser.localTurn(joint), frame * 4);
-      ways.set(poser.localWay(this.#hips, way), frame * 3);
+      translations.set(poser.localMove(this.#hips, travel), frame * 3);
     }
     const times = Float32Array.from({ length: frames }, (_, frame) => frame * frameSeconds);
     const tracks = [...turns].map(([joint, values]): Track => ({
@@ -180,7 +177,7 @@ class Retarget {
       path: 'translation',
       interpolation: 'LINEAR',
       times,
-      values: ways,
+      values: translations,
     };
     const rate = Math.max(1, Math.round(1 / frameSeconds));
     return { name, seconds: (frames - 1) * frameSeconds, rate, tracks: [...tracks, hips] };
@@ -195,15 +192,15 @@ class Retarget {
     return multiplied(multiplied(seen, this.#align[joint]), this.#rest[joint]);
   }
 
-  #wayOfHips(): Vec {
-    const moved = rotated(this.#lead, this.#source.wayOfHips());
+  #travelOfHips(): Vec {
+    const moved = rotated(this.#lead, this.#source.travelOfHips());
     return moved.map((x) => x * this.#scale) as Vec;
   }
 
   /** How far a direction of the scene is turned about up, from ahead, in radians. */
-  #heading(way: Vec): number {
+  #heading(travel: Vec): number {
     const left = cross(this.#up, this.#forward);
-    return Math.atan2(dot(way, left), dot(way, this.#forward));
+    return Math.atan2(dot(travel, left), dot(travel, this.#forward));
   }
 
   #facingAhead(): Quat {
@@ -221,8 +218,8 @@ class Retarget {
     const align: Quat[] = joints.map(() => [0, 0, 0, 1]);
     for (const side of ['left', 'right'] as const) {
       for (const limb of LIMBS) {
-        const [joint] = this.#roles.get(`${side} ${limb}` as Role) ?? [];
-        const [next] = this.#roles.get(`${side} ${NEXT[limb]}` as Role) ?? [];
+        const joint = this.#roles.get(`${side} ${limb}` as Role)?.at(0);
+        const next = this.#roles.get(`${side} ${NEXT[limb]}` as Role)?.at(0);
         if (joint === undefined || next === undefined || this.#map[joint] < 0) continue;
         const theirs = this.#source.boneOf(this.#map[joint], this.#map[next]);
         if (!theirs) continue;
@@ -290,8 +287,8 @@ class Retarget {
     const { along, height } = source.footFrom(from);
     const moved = rotated(this.#lead, along).map((x) => x * this.#scale);
     const theirs = above < 0 ? [0, 0, 0] : rotated(this.#basis, source.breadth(above));
-    const breadth = minus(
-      minus(at(thigh), hips),
+    const breadth = subtract(
+      subtract(at(thigh), hips),
       theirs.map((x) => x * this.#scale),
     );
     const turn = aboutAxis(this.#up, this.#heading(rotated(this.#lead, source.ahead())));
@@ -312,19 +309,19 @@ class Retarget {
     // 1. The knee's angle, in the plane in which it bends already.
     const knee = poser.placeOf(shin);
     const ankle = poser.placeOf(foot);
-    const [a, b] = [unitOf(minus(hip, knee)), unitOf(minus(ankle, knee))];
+    const [a, b] = [normalize(subtract(hip, knee)), normalize(subtract(ankle, knee))];
     let axis = cross(a, b);
     if (Math.hypot(...axis) < 1e-3) {
       // A straight leg bends with the knee ahead.
-      axis = cross(minus(ankle, hip), this.#forward).map((x) => -x) as Vec;
+      axis = cross(subtract(ankle, hip), this.#forward).map((x) => -x) as Vec;
     }
     const now = Math.acos(clamp(a[0] * b[0] + a[1] * b[1] + a[2] * b[2]));
     const wanted = Math.acos(clamp((upper * upper + lower * lower - far * far) / (2 * upper * lower)));
     const footTurn = poser.turnOf(foot);
-    const bend = aboutAxis(unitOf(axis), wanted - now);
+    const bend = aboutAxis(normalize(axis), wanted - now);
     poser.turnOn(shin, bend);
     // 2. The whole leg toward the goal.
-    const swing = turnBetween(minus(poser.placeOf(foot), hip), toGoal);
+    const swing = turnBetween(subtract(poser.placeOf(foot), hip), toGoal);
     poser.turnOn(thigh, swing);
     // 3. The foot as it was.
     poser.turnOn(foot, multiplied(footTurn, conjugated(poser.turnOf(foot))));
@@ -334,8 +331,8 @@ class Retarget {
 /** The turn of a joint's frame in the scene, its scale left out. */
 function turnOfFrame(world: Float32Array, joint: number): Quat {
   const column = (c: number): Vec =>
-    unitOf([world[joint * 16 + c * 4], world[joint * 16 + c * 4 + 1], world[joint * 16 + c * 4 + 2]]);
+    normalize([world[joint * 16 + c * 4], world[joint * 16 + c * 4 + 1], world[joint * 16 + c * 4 + 2]]);
   const [x, y] = [column(0), column(1)];
-  const z = unitOf(cross(x, y));
+  const z = normalize(cross(x, y));
   return turnOfAxes(x, cross(z, x), z);
 }

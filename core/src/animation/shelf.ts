@@ -1,10 +1,10 @@
 import type { Bvh, BvhJoint } from './bvhMotion.ts';
 import { aboutAxis, multiplied, rotated, type Quat, type Vec } from '../math/quaternion.ts';
+import type { Vec3 } from '../math/vector.ts';
 
 /** Turns about x (forward), y (left) and z, in degrees; of the body's own frame: x to the left, y up, z ahead. */
-type Turn3 = readonly [number, number, number];
 /** What the joints do at a phase 0..1; a joint that is missing is at rest. */
-type Motion = (phase: number) => Readonly<Record<string, Turn3>>;
+type Motion = (phase: number) => Readonly<Record<string, Vec3>>;
 
 const RATE = 30;
 
@@ -37,7 +37,7 @@ const held = (phase: number, rise = 0.3): number => {
   return t * t * (3 - 2 * t);
 };
 /** Arms hang by the sides. */
-const ARMS_DOWN: Readonly<Record<string, Turn3>> = {
+const ARMS_DOWN: Readonly<Record<string, Vec3>> = {
   LeftUpperArm: [0, 0, -74],
   RightUpperArm: [0, 0, 74],
   LeftForearm: [0, -14, 0],
@@ -45,8 +45,8 @@ const ARMS_DOWN: Readonly<Record<string, Turn3>> = {
 };
 
 /** Two steps: the stretched leg swings back while the other is lifted ahead. */
-function walk(phase: number): Readonly<Record<string, Turn3>> {
-  const turns: Record<string, Turn3> = {
+function walk(phase: number): Readonly<Record<string, Vec3>> {
+  const turns: Record<string, Vec3> = {
     ...ARMS_DOWN,
     Hips: [2, 5 * wave(phase), 2 * wave(phase, 0.25)],
     Spine: [2, -4 * wave(phase), -2 * wave(phase, 0.25)],
@@ -68,7 +68,7 @@ function walk(phase: number): Readonly<Record<string, Turn3>> {
   return turns;
 }
 
-function bow(phase: number): Readonly<Record<string, Turn3>> {
+function bow(phase: number): Readonly<Record<string, Vec3>> {
   const down = held(phase, 0.4);
   return {
     ...ARMS_DOWN,
@@ -89,7 +89,7 @@ function bow(phase: number): Readonly<Record<string, Turn3>> {
   };
 }
 
-function waveHand(phase: number): Readonly<Record<string, Turn3>> {
+function waveHand(phase: number): Readonly<Record<string, Vec3>> {
   const up = held(phase, 0.22);
   const swing = wave(3 * phase) * up;
   return {
@@ -103,9 +103,9 @@ function waveHand(phase: number): Readonly<Record<string, Turn3>> {
   };
 }
 
-function crouch(phase: number): Readonly<Record<string, Turn3>> {
+function crouch(phase: number): Readonly<Record<string, Vec3>> {
   const down = held(phase, 0.42);
-  const leg = (part: string): Turn3 =>
+  const leg = (part: string): Vec3 =>
     part === 'Thigh' ? [-88 * down, 0, 0] : part === 'Shin' ? [118 * down, 0, 0] : [-42 * down, 0, 0];
   return {
     ...ARMS_DOWN,
@@ -123,7 +123,7 @@ function crouch(phase: number): Readonly<Record<string, Turn3>> {
   };
 }
 
-function lookAbout(phase: number): Readonly<Record<string, Turn3>> {
+function lookAbout(phase: number): Readonly<Record<string, Vec3>> {
   const turn = wave(phase) * held(phase, 0.15);
   const nod = wave(2 * phase, 0.25) * held(phase, 0.15);
   return {
@@ -139,8 +139,8 @@ function lookAbout(phase: number): Readonly<Record<string, Turn3>> {
 }
 
 /** Hand over hand on a rope: the arms pull in turn, the trunk leans and twists. */
-function haul(phase: number): Readonly<Record<string, Turn3>> {
-  const turns: Record<string, Turn3> = {
+function haul(phase: number): Readonly<Record<string, Vec3>> {
+  const turns: Record<string, Vec3> = {
     Hips: [14, 12 * wave(phase), 0],
     Spine: [10, 10 * wave(phase), 0],
     Chest: [6, 14 * wave(phase), 0],
@@ -174,7 +174,7 @@ export const SHELF_MOTIONS: readonly string[] = Object.keys(MOTIONS);
 
 /** A motion of the shelf, for any skeleton with two legs. @throws RangeError for a name that is not there */
 export function shelfMotion(name: string): Bvh {
-  const found = MOTIONS[name];
+  const found = Object.hasOwn(MOTIONS, name) ? MOTIONS[name] : undefined;
   if (!found) throw new RangeError(`There is no motion “${name}” on the shelf.`);
   return makeMotion(found.motion, found.seconds);
 }
@@ -216,7 +216,7 @@ function makeMotion(motion: Motion, seconds: number): Bvh {
 class Stance {
   #held: { side: string; at: Vec } | undefined;
 
-  next(turns: Readonly<Record<string, Turn3>>): Vec {
+  next(turns: Readonly<Record<string, Vec3>>): Vec {
     const feet = new Map(['Left', 'Right'].map((side) => [side, footOf(side, turns)]));
     const low = ([side, at]: [string, Vec]): number => at[1] - (this.#held?.side === side ? 1.2 : 0);
     const [side, at] = [...feet].reduce((best, one) => (low(one) < low(best) ? one : best));
@@ -231,7 +231,7 @@ class Stance {
 }
 
 /** Where a foot's joint is, seen from the hips. */
-function footOf(side: string, turns: Readonly<Record<string, Turn3>>): Vec {
+function footOf(side: string, turns: Readonly<Record<string, Vec3>>): Vec {
   let turn = turnOf(turns.Hips);
   let at: Vec = [0, 0, 0];
   for (const part of ['Thigh', 'Shin', 'Foot']) {
@@ -243,7 +243,7 @@ function footOf(side: string, turns: Readonly<Record<string, Turn3>>): Vec {
   return at;
 }
 
-function turnOf([x, y, z]: Turn3 = [0, 0, 0]): Quat {
+function turnOf([x, y, z]: Vec3 = [0, 0, 0]): Quat {
   const degrees = Math.PI / 180;
   return multiplied(
     multiplied(aboutAxis([0, 0, 1], z * degrees), aboutAxis([1, 0, 0], x * degrees)),

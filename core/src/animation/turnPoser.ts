@@ -1,5 +1,6 @@
 import type { Skeleton } from '../skeleton/skeleton.ts';
-import { conjugated, minus, multiplied, rotated, type Quat, type Vec } from '../math/quaternion.ts';
+import { conjugated, multiplied, rotated, type Quat, type Vec } from '../math/quaternion.ts';
+import { subtract } from '../math/vector.ts';
 
 /** Poses the character by turns in the scene. */
 export class TurnPoser {
@@ -11,7 +12,7 @@ export class TurnPoser {
   readonly #turns: Quat[];
   readonly #places: Vec[];
   #lifted = -1;
-  #way: Vec = [0, 0, 0];
+  #move: Vec = [0, 0, 0];
 
   constructor(skeleton: Skeleton, order: Uint16Array, rest: readonly Quat[], places: Float32Array) {
     this.#joints = skeleton.joints;
@@ -21,16 +22,16 @@ export class TurnPoser {
       parent < 0 ? rest[joint] : multiplied(conjugated(rest[parent]), rest[joint]),
     );
     this.#offsets = this.#joints.map(({ parent }, joint) =>
-      parent < 0 ? at(joint) : rotated(conjugated(rest[parent]), minus(at(joint), at(parent))),
+      parent < 0 ? at(joint) : rotated(conjugated(rest[parent]), subtract(at(joint), at(parent))),
     );
     this.#turns = this.#joints.map(() => [0, 0, 0, 1]);
     this.#places = this.#joints.map(() => [0, 0, 0]);
   }
 
-  /** Begins a frame: one joint, and all below it, is moved by a way. */
-  begin(lifted: number, way: Vec): void {
+  /** Begins a frame: one joint, and all below it, is moved by `move`. */
+  begin(lifted: number, move: Vec): void {
     this.#lifted = lifted;
-    this.#way = way;
+    this.#move = move;
   }
 
   setTurn(joint: number, turn: Quat): void {
@@ -51,7 +52,7 @@ export class TurnPoser {
     const offset = this.#offsets[joint];
     const moved = parent < 0 ? offset : rotated(this.#turns[parent], offset);
     const from = parent < 0 ? [0, 0, 0] : this.#places[parent];
-    const lift = joint === this.#lifted ? this.#way : [0, 0, 0];
+    const lift = joint === this.#lifted ? this.#move : [0, 0, 0];
     this.#places[joint] = [
       from[0] + moved[0] + lift[0],
       from[1] + moved[1] + lift[1],
@@ -87,11 +88,11 @@ export class TurnPoser {
     return multiplied(conjugated(this.#local[joint]), seen);
   }
 
-  /** A way in the scene as the node of a joint has it, in its parent's units. */
-  localWay(joint: number, way: Vec): Vec {
+  /** A move in the scene as the node of a joint has it, in its parent's units. */
+  localMove(joint: number, move: Vec): Vec {
     const { parent, offset } = this.#joints[joint];
     const turn = parent < 0 ? ([0, 0, 0, 1] as Quat) : this.#turns[parent];
-    const inParent = rotated(conjugated(turn), way);
+    const inParent = rotated(conjugated(turn), move);
     // What stands between the joint and its parent may turn and scale.
     const scale = this.#parentScale(joint);
     const linear = [0, 1, 2].map((c) => [offset[c * 4], offset[c * 4 + 1], offset[c * 4 + 2]]);

@@ -36,8 +36,8 @@ export function createDualPalette(jointCount: number, memory: KernelMemory = PLA
 const SAME_STRETCH = 1e-3;
 
 /**
- * Splits each matrix into a turn, a way and a stretch (polar decomposition, Higham 1986). The stretch of the part as it
- * stands at rest is common to all joints; a joint with another one keeps its turn and way only (`uneven` counts them).
+ * Splits each matrix into a turn, a translation and a stretch (polar decomposition, Higham 1986). The stretch of the part as it
+ * stands at rest is common to all joints; a joint with another one keeps its turn and translation only (`uneven` counts them).
  *
  * @param palette Float32Array, 16·(jointCount + 1), as linear skinning takes it
  */
@@ -128,15 +128,15 @@ function quaternionOf(m: readonly number[]): [number, number, number, number] {
   return q;
 }
 
-/** The dual part is half the way times the turn. */
+/** The dual part is half the translation times the turn. */
 function putDual(
   out: Float32Array,
   o: number,
   [x, y, z, w]: readonly [number, number, number, number],
-  way: Float32Array,
+  translation: Float32Array,
   from: number,
 ): void {
-  const [tx, ty, tz] = [way[from], way[from + 1], way[from + 2]];
+  const [tx, ty, tz] = [translation[from], translation[from + 1], translation[from + 2]];
   out.set(
     [
       x,

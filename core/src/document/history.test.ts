@@ -53,7 +53,11 @@ test('taking lines out of the history again leads back to where it was', () => {
         const top = kind === 'undo' ? history.done : history.undone;
         if (kind !== 'edit' && !top) return;
         const line =
-          kind === 'edit' ? edit(`e${i}`) : kind === 'undo' ? undo(top!.top.id) : redo(top!.top.id);
+          kind === 'edit'
+            ? edit(`e${i}`)
+            : kind === 'undo'
+              ? undo(top?.top.id ?? '')
+              : redo(top?.top.id ?? '');
         past.push({ line, before: history });
         history = record(history, line);
       });

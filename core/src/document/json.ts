@@ -10,7 +10,7 @@ export function sameJson(a: Json | undefined, b: Json | undefined): boolean {
     if (!Array.isArray(a) || !Array.isArray(b) || a.length !== b.length) return false;
     return a.every((item: Json, i) => sameJson(item, b[i] as Json));
   }
-  const [left, right] = [a, b] as [Record<string, Json>, Record<string, Json>];
+  const [left, right] = [a, b] as Record<string, Json | undefined>[];
   const keys = Object.keys(left).filter((key) => left[key] !== undefined);
   if (keys.length !== Object.keys(right).filter((key) => right[key] !== undefined).length) return false;
   return keys.every((key) => sameJson(left[key], right[key]));

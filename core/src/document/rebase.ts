@@ -1,5 +1,5 @@
 import { CoreError } from '../errors.ts';
-import type { Skeleton } from '../skeleton/skeleton.ts';
+import type { Joint, Skeleton } from '../skeleton/skeleton.ts';
 import {
   applySkeletonChange,
   sameSetup,
@@ -52,7 +52,7 @@ function rebaseJoints(
 ): { change: SkeletonChange; overlapping: number } {
   let overlapping = 0;
   const lines = change.map(({ joint, before: seen, after }) => {
-    const held = skeleton.joints[joint];
+    const held = skeleton.joints[joint] as Joint | undefined;
     const before = held && !held.removed ? setupOf(held) : null;
     if (!sameSetup(before, seen)) overlapping++;
     return { joint, before, after };
@@ -76,7 +76,7 @@ function rootedIn(skeleton: Skeleton, change: SkeletonChange, line: JointChange)
   const { after } = line;
   if (!after || after.parent < 0) return line;
   const own = change.find(({ joint }) => joint === after.parent);
-  const held = skeleton.joints[after.parent];
+  const held = skeleton.joints[after.parent] as Joint | undefined;
   const isThere = own ? own.after !== null : held !== undefined && !held.removed;
   return isThere ? line : { ...line, after: { ...after, parent: -1 } };
 }

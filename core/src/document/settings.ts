@@ -103,11 +103,11 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     else if (section === 'skinning') skinning = value === 'dual' ? 'dual' : 'linear';
     else if (section === 'pieces')
       (pieces[Number(key)] ??= []).push({ ...(value as unknown as PartPiece), id: field });
-    else if (section === 'parts' && field === 'name') partNames[Number(key)] = String(value);
-    else if (section === 'parts') rigidParts.add(Number(key));
+    else if (section === 'parts' && field === 'name') {
+      if (typeof value === 'string') partNames[Number(key)] = value;
+    } else if (section === 'parts') rigidParts.add(Number(key));
     else if (section in byJoint) byJoint[section][Number(key)] = value;
-    else if (section in items)
-      items[section].push({ ...(value as Readonly<Record<string, Json>>), id: key } as Json & object);
+    else if (section in items) items[section].push({ ...(value as Readonly<Record<string, Json>>), id: key });
   }
   for (const list of Object.values(items))
     list.sort((a, b) => ((a as Saved).savedAt ?? 0) - ((b as Saved).savedAt ?? 0));

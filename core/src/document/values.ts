@@ -50,13 +50,13 @@ export function composeValues(first: ValueChange, second: ValueChange): ValueCha
 /** The values after a change. @throws CoreError delta-mismatch if a path does not hold what the change expects */
 export function applyValues(values: DocumentValues, change: ValueChange): DocumentValues {
   if (change.length === 0) return values;
-  const next: Record<string, Json> = { ...values };
+  const next = new Map(Object.entries(values));
   for (const { path, before, after } of change) {
     if (!sameJson(heldAt(values, path), before)) throw mismatch(path);
-    if (after === null) delete next[path];
-    else next[path] = after;
+    if (after === null) next.delete(path);
+    else next.set(path, after);
   }
-  return next;
+  return Object.fromEntries(next);
 }
 
 /** The same change on other values: `after` stays. `overlapping` lists the paths that others had changed too. */

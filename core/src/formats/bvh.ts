@@ -129,7 +129,7 @@ class HierarchyReader {
   }
 
   #next(wanted: string): string {
-    const word = this.#words[this.#at++];
+    const word = this.#words.at(this.#at++);
     if (word === undefined) throw cut(`The hierarchy is cut off where ${wanted} should be.`);
     return word;
   }

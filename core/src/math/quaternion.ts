@@ -1,5 +1,7 @@
 // Quaternions (x, y, z, w) and places in flat arrays, for loops over many frames.
 
+import { dot, normalize } from './vector.ts';
+
 export type Quat = [number, number, number, number];
 export type Vec = [number, number, number];
 
@@ -25,21 +27,16 @@ export function rotated(q: readonly number[], v: readonly number[]): Vec {
 
 /** The least turn that takes one direction to another. */
 export function turnBetween(from: readonly number[], to: readonly number[]): Quat {
-  const [a, b] = [unitOf(from), unitOf(to)];
+  const [a, b] = [normalize(from), normalize(to)];
   const w = 1 + a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
   if (w < 1e-7) {
     // Half a turn, about anything across.
-    const axis = Math.abs(a[0]) < 0.7 ? unitOf([0, -a[2], a[1]]) : unitOf([-a[1], a[0], 0]);
+    const axis = Math.abs(a[0]) < 0.7 ? normalize([0, -a[2], a[1]]) : normalize([-a[1], a[0], 0]);
     return [axis[0], axis[1], axis[2], 0];
   }
   const q: Quat = [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0], w];
   const length = Math.hypot(...q);
   return [q[0] / length, q[1] / length, q[2] / length, q[3] / length];
-}
-
-export function unitOf(v: readonly number[]): Vec {
-  const length = Math.hypot(v[0], v[1], v[2]) || 1;
-  return [v[0] / length, v[1] / length, v[2] / length];
 }
 
 export function aboutAxis(axis: readonly number[], radians: number): Quat {
@@ -66,18 +63,6 @@ export function turnOfAxes(x: readonly number[], y: readonly number[], z: readon
   return [(z[0] + x[2]) / s, (z[1] + y[2]) / s, s / 4, (x[1] - y[0]) / s];
 }
 
-export const minus = (a: readonly number[], b: readonly number[]): Vec => [
-  a[0] - b[0],
-  a[1] - b[1],
-  a[2] - b[2],
-];
-export const cross = (a: readonly number[], b: readonly number[]): Vec => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
-export const dot = (a: readonly number[], b: readonly number[]): number =>
-  a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-/** A way without its height. */
+/** A direction without its height. */
 export const level = (a: readonly number[], up: Vec): Vec => a.map((x, k) => x - up[k] * dot(a, up)) as Vec;
 export const clamp = (x: number): number => Math.max(-1, Math.min(1, x));

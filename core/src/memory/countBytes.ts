@@ -21,13 +21,13 @@ export function countBytes(lay: (memory: KernelMemory) => unknown): number {
       return bytes;
     },
     compiled: undefined,
-    f64: take(8, empty.f64),
-    f32: take(4, empty.f32),
-    i32: take(4, empty.i32),
-    i16: take(2, empty.i16),
-    u32: take(4, empty.u32),
-    u16: take(2, empty.u16),
-    u8: take(1, empty.u8),
+    f64: take(8, (length) => empty.f64(length)),
+    f32: take(4, (length) => empty.f32(length)),
+    i32: take(4, (length) => empty.i32(length)),
+    i16: take(2, (length) => empty.i16(length)),
+    u32: take(4, (length) => empty.u32(length)),
+    u16: take(2, (length) => empty.u16(length)),
+    u8: take(1, (length) => empty.u8(length)),
   });
   return bytes;
 }

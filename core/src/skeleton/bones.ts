@@ -76,9 +76,10 @@ export function distanceToSegment(
   from: readonly number[],
   to: readonly number[],
 ): number {
-  const way = to.map((x, k) => x - from[k]);
-  const lengthSquared = way[0] * way[0] + way[1] * way[1] + way[2] * way[2];
-  const along = way.reduce((sum, x, k) => sum + x * (place[k] - from[k]), 0);
+  const direction = to.map((x, k) => x - from[k]);
+  const lengthSquared =
+    direction[0] * direction[0] + direction[1] * direction[1] + direction[2] * direction[2];
+  const along = direction.reduce((sum, x, k) => sum + x * (place[k] - from[k]), 0);
   const t = lengthSquared > 0 ? Math.max(0, Math.min(1, along / lengthSquared)) : 0;
-  return Math.hypot(...place.map((x, k) => x - from[k] - way[k] * t));
+  return Math.hypot(...place.map((x, k) => x - from[k] - direction[k] * t));
 }

@@ -1,3 +1,4 @@
+import { DEFAULT_SOFTNESS } from './softness.ts';
 import { childrenOf, type Skeleton } from './skeleton.ts';
 
 /** Joints one behind the other at even spaces, as in a neck, a tail or a rope. */
@@ -24,17 +25,17 @@ export function findChains(skeleton: Skeleton, places: Float32Array): Chains {
   const { joints } = skeleton;
   const children = childrenOf(skeleton);
   const lengths = new Float32Array(joints.length);
-  const way = (joint: number): number[] => {
+  const directionOf = (joint: number): number[] => {
     const next = children[joint].length === 1 ? children[joint][0] : joint;
     const from = next === joint ? joints[joint].parent : joint;
     return from < 0 ? [0, 0, 0] : [0, 1, 2].map((k) => places[next * 3 + k] - places[from * 3 + k]);
   };
-  const ways = joints.map((_, joint) => way(joint));
-  ways.forEach((w, joint) => (lengths[joint] = Math.hypot(...w)));
+  const directions = joints.map((_, joint) => directionOf(joint));
+  directions.forEach((w, joint) => (lengths[joint] = Math.hypot(...w)));
   const goesOn = (a: number, b: number): boolean => {
     const [la, lb] = [lengths[a], lengths[b]];
     if (la === 0 || lb === 0 || Math.max(la, lb) > UNEVEN * Math.min(la, lb)) return false;
-    return ways[a].reduce((sum, x, k) => sum + x * ways[b][k], 0) > STRAIGHT_COSINE * la * lb;
+    return directions[a].reduce((sum, x, k) => sum + x * directions[b][k], 0) > STRAIGHT_COSINE * la * lb;
   };
   const ofJoint = new Int32Array(joints.length).fill(-1);
   let chains = 0;
@@ -62,6 +63,3 @@ export function findChains(skeleton: Skeleton, places: Float32Array): Chains {
   const share = linked >= ROPE_SHARE * joints.length ? ROPE_SOFTNESS : CHAIN_SOFTNESS;
   return { ofJoint, lengths, softness: share / DEFAULT_SOFTNESS };
 }
-
-/** Softness where none is asked for: borders are narrow, most points follow one joint. */
-export const DEFAULT_SOFTNESS = 0.25;

@@ -103,10 +103,10 @@ describe.each([
           near(placeOf(to, joint), [x, y, z]);
           for (const other of [0, 1, 2, 3].filter((j) => j !== joint)) {
             const along = !stay && subtreeOf(skeleton, joint).includes(other);
-            const way = [x, y, z].map((n, k) => (along ? n - placeOf(skeleton, joint)[k] : 0));
+            const move = [x, y, z].map((n, k) => (along ? n - placeOf(skeleton, joint)[k] : 0));
             near(
               placeOf(to, other),
-              placeOf(skeleton, other).map((n, k) => n + way[k]),
+              placeOf(skeleton, other).map((n, k) => n + move[k]),
             );
           }
         },

@@ -45,9 +45,9 @@ export function moveJoints(
       for (let k = 0; k < 3; k++) above[12 + k] += moved[parent * 3 + k];
     }
     const relative = [0, 1, 2].map((k) => moved[joint * 3 + k] - (parent >= 0 ? moved[parent * 3 + k] : 0));
-    if (relative.every((way) => way === 0)) continue;
-    mat4.multiply(above, above, offset as mat4);
-    const goal: vec3 = [0, 1, 2].map((k) => own[k] + moved[joint * 3 + k]) as [number, number, number];
+    if (relative.every((length) => length === 0)) continue;
+    mat4.multiply(above, above, offset);
+    const goal: vec3 = [0, 1, 2].map((k) => own[k] + moved[joint * 3 + k]);
     const inverse = mat4.create();
     if (!mat4.invert(inverse, above)) continue;
     const [x, y, z] = vec3.transformMat4([0, 0, 0], goal, inverse);
@@ -114,10 +114,10 @@ export function removeJoint(skeleton: Skeleton, joint: number): SkeletonChange {
     throw new CoreError('argument-invalid', 'The last joint cannot be removed.', { joint });
   const { parent, offset } = joints[joint];
   const own = compose(joints[joint]);
-  mat4.multiply(own, offset as mat4, own);
+  mat4.multiply(own, offset, own);
   const children = childrenOf(skeleton)[joint].flatMap((child) => {
     // What stood between stands between still: exact, and the child's own clips keep their meaning.
-    const between = mat4.multiply(mat4.create(), own, joints[child].offset as mat4);
+    const between = mat4.multiply(mat4.create(), own, joints[child].offset);
     return changeOf(skeleton, child, { ...setupOf(joints[child]), parent, offset: [...between] });
   });
   return [...changeOf(skeleton, joint, null), ...children];
@@ -154,12 +154,7 @@ function compose({
   rotation,
   scale,
 }: Pick<JointSetup, 'translation' | 'rotation' | 'scale'>): mat4 {
-  return mat4.fromRotationTranslationScale(
-    mat4.create(),
-    rotation as [number, number, number, number],
-    translation as [number, number, number],
-    scale as [number, number, number],
-  );
+  return mat4.fromRotationTranslationScale(mat4.create(), rotation, translation, scale);
 }
 
 function partsOf(matrix: mat4): Pick<JointSetup, 'translation' | 'rotation' | 'scale'> {

@@ -55,8 +55,8 @@ export function pairJoints(
   const basis: (PairBasis | undefined)[] = joints.map(() => undefined);
   const isGiven = (joint: number): boolean => basis[joint] === 'given';
   for (const joint of live) {
-    const other = given[joint];
-    if (other === undefined || (other >= 0 && (!joints[other] || joints[other].removed))) continue;
+    const other = given[joint] as number | undefined;
+    if (other === undefined || (other >= 0 && !live.includes(other))) continue;
     partner[joint] = other;
     basis[joint] = 'given';
   }
@@ -108,4 +108,23 @@ function findMiddle(partner: Int32Array, places: Float32Array): { axis: number; 
   const axis = apart.indexOf(Math.max(...apart));
   const sorted = middles[axis].sort((a, b) => a - b);
   return { axis, middle: sorted.length > 0 ? sorted[sorted.length >> 1] : 0 };
+}
+
+/**
+ * Which end of the pairs' axis is left: 1 where the joints that are called left stand at the higher places, else −1.
+ *
+ * @param places 3·jointCount, in the space of the axis and the middle
+ */
+export function signOfLeft(
+  { joints }: Skeleton,
+  places: ArrayLike<number>,
+  { axis, middle }: Pick<JointPairs, 'axis' | 'middle'>,
+): 1 | -1 {
+  let lean = 0;
+  joints.forEach(({ side, removed }, joint) => {
+    if (removed || side === 'middle') return;
+    const offset = Math.sign(places[joint * 3 + axis] - middle);
+    lean += side === 'left' ? offset : -offset;
+  });
+  return lean < 0 ? -1 : 1;
 }

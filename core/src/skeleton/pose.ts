@@ -26,12 +26,12 @@ export function poseWorld(skeleton: Skeleton, pose: Pose, world: Float32Array): 
   for (const index of parentsFirst(skeleton)) {
     const joint = skeleton.joints[index];
     const moved = pose[index] ?? REST_JOINT;
-    quat.multiply(rotation, joint.rotation as quat, moved.rotation as quat);
-    vec3.add(translation, joint.translation as vec3, moved.translation as vec3);
-    vec3.multiply(scale, joint.scale as vec3, moved.scale as vec3);
+    quat.multiply(rotation, joint.rotation, moved.rotation);
+    vec3.add(translation, joint.translation, moved.translation);
+    vec3.multiply(scale, joint.scale, moved.scale);
     mat4.fromRotationTranslationScale(local, rotation, translation, scale);
     const at = world.subarray(index * 16, index * 16 + 16);
-    mat4.multiply(at, joint.offset as mat4, local);
+    mat4.multiply(at, joint.offset, local);
     if (joint.parent >= 0) mat4.multiply(at, world.subarray(joint.parent * 16, joint.parent * 16 + 16), at);
   }
 }
@@ -57,10 +57,9 @@ export function buildPalette(world: Float32Array, inverseBinds: Float32Array, pa
 /** The same pose with one joint changed; a joint that is back at rest is left out. */
 export function withJoint(pose: Pose, joint: number, change: Partial<JointPose>): Pose {
   const next: JointPose = { ...(pose[joint] ?? REST_JOINT), ...change };
-  const result: Record<number, JointPose> = { ...pose };
-  if (isRest(next)) delete result[joint];
-  else result[joint] = next;
-  return result;
+  if (!isRest(next)) return { ...pose, [joint]: next };
+  const { [joint]: _left, ...others } = pose;
+  return others;
 }
 
 function isRest({ rotation, translation, scale }: JointPose): boolean {
@@ -118,6 +117,6 @@ export function turned(joint: JointPose, axis: Axis, degrees: number): JointPose
   const turn: quat = [0, 0, 0, Math.cos(half)];
   turn['xyz'.indexOf(axis)] = Math.sin(half);
   const out = quat.create();
-  quat.multiply(out, joint.rotation as quat, turn);
+  quat.multiply(out, joint.rotation, turn);
   return { ...joint, rotation: [out[0], out[1], out[2], out[3]] };
 }

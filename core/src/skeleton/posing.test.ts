@@ -40,9 +40,9 @@ describe.each([
 ])('sides whose frames are %s', (_, skeleton) => {
   test('a pose copied across puts the other side where the mirror shows it', () => {
     const angle = fc.double({ min: -120, max: 120, noNaN: true });
-    const way = fc.double({ min: -1, max: 1, noNaN: true });
+    const move = fc.double({ min: -1, max: 1, noNaN: true });
     fc.assert(
-      fc.property(angle, fc.constantFrom<Axis>('x', 'y', 'z'), way, way, (degrees, axis, mx, my) => {
+      fc.property(angle, fc.constantFrom<Axis>('x', 'y', 'z'), move, move, (degrees, axis, mx, my) => {
         let pose = withJoint(REST_POSE, 1, turned(REST_JOINT, axis, degrees));
         pose = withJoint(pose, 1, { translation: [mx, my, 0.1] });
         const world = worldOf(skeleton, mirrorPose(skeleton, pose, pairs, [1]));
@@ -102,8 +102,8 @@ test('a way of the scene is gone in the scene, below a turned parent too', () =>
     odd,
     withJoint(tilted, 4, movedInScene(odd, REST_JOINT, before, 4, [0.1, -0.2, 0.3])),
   );
-  const way = placeOf(after, 4).map((n, k) => n - placeOf(before, 4)[k]);
-  [0.1, -0.2, 0.3].forEach((n, k) => expect(way[k]).toBeCloseTo(n, 5));
+  const move = placeOf(after, 4).map((n, k) => n - placeOf(before, 4)[k]);
+  [0.1, -0.2, 0.3].forEach((n, k) => expect(move[k]).toBeCloseTo(n, 5));
 });
 
 test('a chain goes back to rest and the rest of the pose stays', () => {

@@ -1,9 +1,9 @@
 import { mat3, mat4, quat, vec3 } from 'gl-matrix';
 import type { JointPairs } from './pairs.ts';
 import { REST_JOINT, withJoint, type JointPose, type Pose } from './pose.ts';
+import type { Vec3 } from '../math/vector.ts';
 import { restWorld, subtreeOf, type Skeleton } from './skeleton.ts';
 
-type Triple = readonly [number, number, number];
 type Quaternion = JointPose['rotation'];
 
 /** A joint's pose turned on by `degrees` about an axis of the scene. `world` are the pose's world matrices. */
@@ -11,7 +11,7 @@ export function turnedInScene(
   pose: JointPose,
   world: Float32Array,
   joint: number,
-  axis: Triple,
+  axis: Vec3,
   degrees: number,
 ): JointPose {
   const turn = quat.setAxisAngle(
@@ -19,24 +19,24 @@ export function turnedInScene(
     quatApply(quat.conjugate(quat.create(), frameOf(world, joint)), axis),
     (degrees * Math.PI) / 180,
   );
-  const [x, y, z, w] = quat.normalize(turn, quat.multiply(turn, pose.rotation as quat, turn));
+  const [x, y, z, w] = quat.normalize(turn, quat.multiply(turn, pose.rotation, turn));
   return { ...pose, rotation: [x, y, z, w] };
 }
 
-/** A joint's pose moved on by a way of the scene. */
+/** A joint's pose moved on by a move of the scene. */
 export function movedInScene(
   { joints }: Skeleton,
   pose: JointPose,
   world: Float32Array,
   joint: number,
-  way: Triple,
+  move: Vec3,
 ): JointPose {
   const { parent, offset } = joints[joint];
-  const above = mat4.clone(offset as mat4);
+  const above = mat4.clone(offset);
   if (parent >= 0) mat4.multiply(above, world.subarray(parent * 16, parent * 16 + 16), above);
   const linear = mat3.fromMat4(mat3.create(), above);
   if (!mat3.invert(linear, linear)) return pose;
-  const [x, y, z] = vec3.transformMat3([0, 0, 0], way as [number, number, number], linear);
+  const [x, y, z] = vec3.transformMat3([0, 0, 0], move, linear);
   const [tx, ty, tz] = pose.translation;
   return { ...pose, translation: [tx + x, ty + y, tz + z] };
 }
@@ -47,26 +47,26 @@ export function withChainAtRest(skeleton: Skeleton, pose: Pose, joint: number): 
 }
 
 /**
- * A pose between two: turns along the shortest way, ways and scales in proportion; 0 gives `from`, 1 gives `to`.
+ * A pose between two: turns along the shortest arc, moves and scales in proportion; 0 gives `from`, 1 gives `to`.
  * Beyond 1 it goes on the same way.
  */
 export function blendPoses(from: Pose, to: Pose, share: number): Pose {
   const joints = new Set([...Object.keys(from), ...Object.keys(to)].map(Number));
-  return [...joints].reduce((pose, joint): Pose => {
+  return [...joints].reduce<Pose>((pose, joint): Pose => {
     const [a, b] = [from[joint] ?? REST_JOINT, to[joint] ?? REST_JOINT];
-    const mix = (p: Triple, q: Triple): [number, number, number] => [
+    const mix = (p: Vec3, q: Vec3): [number, number, number] => [
       p[0] + (q[0] - p[0]) * share,
       p[1] + (q[1] - p[1]) * share,
       p[2] + (q[2] - p[2]) * share,
     ];
-    const turn = quat.slerp(quat.create(), a.rotation as quat, b.rotation as quat, share);
+    const turn = quat.slerp(quat.create(), a.rotation, b.rotation, share);
     const [x, y, z, w] = quat.normalize(turn, turn);
     return withJoint(pose, joint, {
       rotation: [x, y, z, w],
       translation: mix(a.translation, b.translation),
       scale: mix(a.scale, b.scale),
     });
-  }, {} as Pose);
+  }, {});
 }
 
 /** What one side's joints do, done by their partners too, as in a mirror. Joints without a partner are left alone. */
@@ -116,7 +116,7 @@ function mirroredJoint(
 ): JointPose {
   const [from, to] = [frameOf(world, joint), frameOf(world, other)];
   // The turn as the scene sees it, seen in the mirror, as the partner's frame sees it.
-  const seen = quat.multiply(quat.create(), from, rotation as quat);
+  const seen = quat.multiply(quat.create(), from, rotation);
   quat.multiply(seen, seen, quat.conjugate(quat.create(), from));
   for (let k = 0; k < 3; k++) if (k !== axis) seen[k] = -seen[k];
   const own = quat.multiply(quat.create(), quat.conjugate(quat.create(), to), seen);
@@ -124,26 +124,26 @@ function mirroredJoint(
   const [x, y, z, w] = quat.normalize(own, own);
   return {
     rotation: [x, y, z, w],
-    translation: mirroredWay(joints, world, translation, joint, other, axis),
+    translation: mirroredMove(joints, world, translation, joint, other, axis),
     scale: mirroredScale(from, to, scale, axis),
   };
 }
 
-function mirroredWay(
+function mirroredMove(
   joints: Skeleton['joints'],
   world: Float32Array,
-  way: Triple,
+  move: Vec3,
   joint: number,
   other: number,
   axis: number,
 ): [number, number, number] {
   const above = (j: number): mat3 => {
     const { parent, offset } = joints[j];
-    const matrix = mat4.clone(offset as mat4);
+    const matrix = mat4.clone(offset);
     if (parent >= 0) mat4.multiply(matrix, world.subarray(parent * 16, parent * 16 + 16), matrix);
     return mat3.fromMat4(mat3.create(), matrix);
   };
-  const seen = vec3.transformMat3(vec3.create(), way as [number, number, number], above(joint));
+  const seen = vec3.transformMat3(vec3.create(), move, above(joint));
   seen[axis] = -seen[axis];
   const back = mat3.invert(mat3.create(), above(other));
   if (!back) return [0, 0, 0];
@@ -152,16 +152,16 @@ function mirroredWay(
 }
 
 /** Each axis of the partner takes the scale of the axis that lies along it in the mirror. */
-function mirroredScale(from: quat, to: quat, scale: Triple, axis: number): [number, number, number] {
-  const unit = (k: number): Triple => [k === 0 ? 1 : 0, k === 1 ? 1 : 0, k === 2 ? 1 : 0];
+function mirroredScale(from: quat, to: quat, scale: Vec3, axis: number): [number, number, number] {
+  const unit = (k: number): Vec3 => [k === 0 ? 1 : 0, k === 1 ? 1 : 0, k === 2 ? 1 : 0];
   const of = (k: number): number => {
     const own = quatApply(to, unit(k));
     let best = k;
     let most = -1;
     for (let i = 0; i < 3; i++) {
-      const seen = vec3.clone(quatApply(from, unit(i)) as [number, number, number]);
+      const seen = vec3.clone(quatApply(from, unit(i)));
       seen[axis] = -seen[axis];
-      const along = Math.abs(vec3.dot(seen, own as [number, number, number]));
+      const along = Math.abs(vec3.dot(seen, own));
       if (along > most) [best, most] = [i, along];
     }
     return scale[best];
@@ -180,7 +180,7 @@ function frameOf(world: Float32Array, joint: number): quat {
   return quat.normalize(quat.create(), mat4.getRotation(quat.create(), m));
 }
 
-function quatApply(turn: quat | Quaternion, [x, y, z]: Triple): Triple {
-  const out = vec3.transformQuat(vec3.create(), [x, y, z], turn as quat);
+function quatApply(turn: quat | Quaternion, [x, y, z]: Vec3): Vec3 {
+  const out = vec3.transformQuat(vec3.create(), [x, y, z], turn);
   return [out[0], out[1], out[2]];
 }

@@ -105,14 +105,9 @@ export function restWorld(skeleton: Skeleton): Float32Array {
   const local = mat4.create();
   for (const index of parentsFirst(skeleton)) {
     const joint = skeleton.joints[index];
-    mat4.fromRotationTranslationScale(
-      local,
-      joint.rotation as [number, number, number, number],
-      joint.translation as [number, number, number],
-      joint.scale as [number, number, number],
-    );
+    mat4.fromRotationTranslationScale(local, joint.rotation, joint.translation, joint.scale);
     const at = world.subarray(index * 16, index * 16 + 16);
-    mat4.multiply(at, joint.offset as mat4, local);
+    mat4.multiply(at, joint.offset, local);
     if (joint.parent >= 0) mat4.multiply(at, world.subarray(joint.parent * 16, joint.parent * 16 + 16), at);
   }
   return world;

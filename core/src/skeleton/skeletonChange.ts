@@ -59,7 +59,7 @@ export function composeSkeletonChanges(first: SkeletonChange, second: SkeletonCh
 
 /** Makes one line of a change, or none if it ends as it began. */
 export function changeOf(skeleton: Skeleton, joint: number, after: JointSetup | null): SkeletonChange {
-  const held = skeleton.joints[joint];
+  const held = skeleton.joints[joint] as Joint | undefined;
   const before = held && !held.removed ? setupOf(held) : null;
   return sameSetup(before, after) ? [] : [{ joint, before, after }];
 }
@@ -86,7 +86,7 @@ export function sameSetup(a: JointSetup | null, b: JointSetup | null): boolean {
  */
 export function applySkeletonChange(skeleton: Skeleton, change: SkeletonChange): Skeleton {
   for (const { joint, before } of change) {
-    const held = skeleton.joints[joint];
+    const held = skeleton.joints[joint] as Joint | undefined;
     if (sameSetup(held && !held.removed ? setupOf(held) : null, before)) continue;
     throw new CoreError('delta-mismatch', `This change was made on another skeleton (joint ${joint}).`, {
       joint,

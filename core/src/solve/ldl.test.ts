@@ -46,7 +46,7 @@ function laplacian(size: number, edges: readonly (readonly [number, number])[], 
 }
 
 const kernelsFor = {
-  plain: async () => createPlainMemory(),
+  plain: () => Promise.resolve(createPlainMemory()),
   wasm: (matrix: SymmetricMatrix) => createKernelMemory(2 * planFactor(matrix).bytes),
 };
 

@@ -78,7 +78,7 @@ export function gatherRows(src: WeightRows, points: Uint32Array, dst: WeightRows
 }
 
 function checkBefore(rowsOfPart: readonly WeightRows[], delta: Delta): void {
-  const rows = rowsOfPart[delta.part];
+  const rows = rowsOfPart[delta.part] as WeightRows | undefined;
   if (!rows) {
     throw new CoreError(
       'delta-mismatch',

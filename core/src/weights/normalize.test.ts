@@ -9,7 +9,8 @@ import { createPlainMemory, type KernelMemory } from '../memory/kernelMemory.ts'
 import { createKernelMemory } from '../memory/wasmMemory.ts';
 
 const JOINTS = 12;
-const kernelsOfKind: Record<'plain' | 'wasm', KernelMemory> = {
+type Kind = 'plain' | 'wasm';
+const kernelsOfKind: Record<Kind, KernelMemory> = {
   plain: createPlainMemory(),
   wasm: await createKernelMemory(8 << 20),
 };
@@ -18,7 +19,7 @@ function setOne(
   row: Record<number, number>,
   joint: number,
   target: number,
-  { limit = 8, locked = [] as number[], kind = 'plain' as 'plain' | 'wasm' } = {},
+  { limit = 8, locked = [], kind = 'plain' }: { limit?: number; locked?: number[]; kind?: Kind } = {},
 ): { rows: WeightRows; status: number } {
   const memory = kernelsOfKind[kind];
   const rows = createRowsIn(memory, 1, 8);

@@ -66,7 +66,7 @@ test.each([plain, wasm])('locked joints stay to the bit ($kind)', (memory) => {
 });
 
 test('equal rows are a fixed point; unweighted points are left alone', () => {
-  const points = Array.from({ length: 9 }, () => ({ 0: 0.25, 3: 0.75 }) as Record<number, number>);
+  const points = Array.from({ length: 9 }, (): Record<number, number> => ({ 0: 0.25, 3: 0.75 }));
   points[8] = {};
   const rows = smoothGrid(plain, points, 1);
   for (let p = 0; p < 8; p++) expect(weightOf(rows, p, 3)).toBeCloseTo(0.75, 6);
@@ -82,7 +82,7 @@ test('kernels agree to the bit, rows sum to one and keep the limit', () => {
     })
     .map((row) => {
       const sum = row.reduce((total, [, w]) => total + w, 0);
-      return Object.fromEntries(row.map(([j, w]) => [j, Math.fround(w / sum)])) as Record<number, number>;
+      return Object.fromEntries(row.map(([j, w]) => [j, Math.fround(w / sum)]));
     });
   fc.assert(
     fc.property(

@@ -1,5 +1,5 @@
 import { Cage, type Ring, type Shares, type UvBox } from '../cage.ts';
-import { add, lerp, mirrored, type Vec3 } from '../vector.ts';
+import { add, lerp, mirrored, type Vec3 } from '@judoka/core/math';
 import { LEG, SPINE, TOES, WING } from './skeleton.ts';
 
 const ACROSS: Vec3 = [1, 0, 0];
@@ -176,7 +176,7 @@ function pullLeg(cage: Cage, face: number, side: 'L' | 'R', column: number): voi
 /** How much a face looks along the way from `start` to `tip`, on the ground. */
 function facing(cage: Cage, face: number, start: Vec3, tip: Vec3): number {
   const corners = cage.faces[face].points.map((p) => cage.points[p].position);
-  const middle = corners.reduce((sum, corner) => add(sum, corner), [0, 0, 0] as Vec3).map((x) => x / 4);
+  const middle = corners.reduce<Vec3>((sum, corner) => add(sum, corner), [0, 0, 0]).map((x) => x / 4);
   const hubX = Math.sign(start[0]) * 0.092;
   const [fx, fz] = [middle[0] - hubX, middle[2] - 0.002];
   const [dx, dz] = [tip[0] - hubX, tip[2] - 0.002];

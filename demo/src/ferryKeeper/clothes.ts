@@ -1,5 +1,5 @@
 import { Cage, type Ring, type Shares } from '../cage.ts';
-import { add, lerp, normalize, scale, subtract, type Vec3 } from '../vector.ts';
+import { add, lerp, normalize, scale, subtract, type Vec3 } from '@judoka/core/math';
 import { SCARF, SPINE } from './skeleton.ts';
 
 const CAPE_ROWS = 7;

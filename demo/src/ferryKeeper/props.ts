@@ -1,5 +1,5 @@
 import { Cage, type Ring, type Shares } from '../cage.ts';
-import { add, scale, type Vec3 } from '../vector.ts';
+import { add, scale, type Vec3 } from '@judoka/core/math';
 import { LANTERN_TOP, SATCHEL_PLACE } from './skeleton.ts';
 
 /** One half of the beak: six-sided, tapering to the tip. */

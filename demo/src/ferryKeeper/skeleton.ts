@@ -1,5 +1,5 @@
 import type { DemoJoint } from '../demoJoint.ts';
-import { normalize, subtract, add, mirrored, type Vec3 } from '../vector.ts';
+import { normalize, subtract, add, mirrored, type Vec3 } from '@judoka/core/math';
 
 const ACROSS: Vec3 = [1, 0, 0];
 const AHEAD: Vec3 = [0, 0, 1];

@@ -1,7 +1,7 @@
 import { Cage, type Ring, type Shares } from '../cage.ts';
 import { restMatrix, type DemoJoint } from '../demoJoint.ts';
 import { smoothMesh, type DemoMesh } from '../demoMesh.ts';
-import { add, lerp, mirrored, normalize, subtract, type Vec3 } from '../vector.ts';
+import { add, lerp, mirrored, normalize, subtract, type Vec3 } from '@judoka/core/math';
 import { writeGlb } from '../writeGlb.ts';
 
 /** The porter, a seal: stout, no neck, flippers close to the body. Metres, +y up, looking along +z. */

@@ -207,7 +207,7 @@ class GrowingLog {
       [this.#undoTop, this.#redoTop] = [line.below, seq];
       return below;
     }
-    const edit = await this.#seqOf(target as string);
+    const edit = await this.#seqOf(target);
     [this.#undoTop, this.#redoTop] = [edit, line.below];
     return null;
   }

@@ -248,9 +248,8 @@ describe('readers', () => {
   test('are told of a new head, also by another server on the same database', async () => {
     const { character, service } = await fresh();
     const second = await startTestServer({ database: server.databaseUrl });
-    const cookie = (await fetch(`${second.address}/api/session`, { method: 'POST' })).headers
-      .get('set-cookie')!
-      .split(';')[0];
+    const session = await fetch(`${second.address}/api/session`, { method: 'POST' });
+    const [cookie] = (session.headers.get('set-cookie') ?? '').split(';');
     const stream = listen(second.address, cookie, character);
     await stream.until(0);
     const { rows } = await service.open();

@@ -18,7 +18,8 @@ export function rawBody(limit: number | string) {
 
 export function bodyOf(request: Request): Uint8Array {
   const body: unknown = request.body;
-  if (body instanceof Buffer) return new Uint8Array(body.buffer, body.byteOffset, body.byteLength);
+  if (body instanceof Buffer)
+    return new Uint8Array(body.buffer as ArrayBuffer, body.byteOffset, body.byteLength);
   if (request.headers['content-type'] === BINARY) return new Uint8Array(0);
   throw new RequestError('request-invalid', `The body must be of type ${BINARY}.`);
 }

@@ -34,7 +34,7 @@ export const api = createApi({
   baseQuery,
   tagTypes: ['Shelf'],
   endpoints: (build) => ({
-    shelf: build.query<CharacterCard[], void>({
+    shelf: build.query<CharacterCard[], undefined>({
       query: () => ({ path: '/api/characters' }),
       transformResponse: (answer: unknown) => shelfAnswer.parse(answer).characters,
       providesTags: ['Shelf'],

@@ -1,12 +1,9 @@
-import '@mantine/core/styles.css';
-import '@mantine/notifications/styles.css';
-import '@mantine/spotlight/styles.css';
+import '../ui/theme/mantine.css';
 import '@fontsource-variable/figtree';
 import '@fontsource/ibm-plex-mono/400.css';
-import '../ui/theme/styles.css';
+import '../ui/theme/base.css';
 import { MantineProvider } from '@mantine/core';
-import { Notifications } from '@mantine/notifications';
-import { StrictMode } from 'react';
+import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Provider } from 'react-redux';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
@@ -14,6 +11,11 @@ import { ErrorPage } from './ErrorPage.tsx';
 import { ShelfPage } from '../shelf/ShelfPage.tsx';
 import { store } from '../settings/store.ts';
 import { cssVariables, theme } from '../ui/theme/theme.ts';
+
+/** Notices are kept until what shows them is here. */
+const Notices = lazy(async () => ({
+  default: (await import('../ui/Notices.tsx')).Notices,
+}));
 
 /** The workspace is fetched while the shelf is looked at, so that opening a character does not wait for it. */
 const loadWorkspace = async () => ({
@@ -31,7 +33,9 @@ createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>
     <Provider store={store}>
       <MantineProvider theme={theme} cssVariablesResolver={cssVariables} defaultColorScheme="light">
-        <Notifications position="bottom-center" />
+        <Suspense fallback={null}>
+          <Notices />
+        </Suspense>
         <RouterProvider router={router} />
       </MantineProvider>
     </Provider>

@@ -34,6 +34,7 @@ import { findLeftEdits, whenTabGone } from './tabs.ts';
 import type { UploadService } from './queue/uploaderThread.ts';
 import type { Writer } from './Writer.ts';
 import { wantedRows } from '@judoka/core/weights';
+import { messageOf } from '@judoka/core/errors';
 
 /** What the log does to the document that it belongs to. */
 export interface LogHost {
@@ -165,9 +166,7 @@ export class DocumentLog {
       await this.#loadMoreHistory();
     } catch (error) {
       const verb = kind === 'undo' ? 'undone' : 'redone';
-      this.#host.notify(
-        `“${target.label}” cannot be ${verb} now. ${error instanceof Error ? error.message : String(error)}`,
-      );
+      this.#host.notify(`“${target.label}” cannot be ${verb} now. ${messageOf(error)}`);
     }
   }
 

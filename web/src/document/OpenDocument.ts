@@ -21,7 +21,7 @@ import {
   type Json,
   type RebasedEdit,
 } from '@judoka/core/document';
-import { CoreError } from '@judoka/core/errors';
+import { CoreError, messageOf } from '@judoka/core/errors';
 import type { KernelMemory } from '@judoka/core/memory';
 import type { Neighbours } from '@judoka/core/mesh';
 import { pairJoints, restPlaces, type JointPairs, type Pose, type Skeleton } from '@judoka/core/skeleton';
@@ -119,7 +119,7 @@ export class OpenDocument implements LogHost {
     this.saved = new SavedItems(this);
     this.log = new DocumentLog(this, header);
     this.#readers = new OtherReaders(this.id, (head) => {
-      this.log.follow(head).catch((error: Error) => this.notify(error.message));
+      this.log.follow(head).catch(this.notifyError);
     });
   }
 
@@ -234,7 +234,7 @@ export class OpenDocument implements LogHost {
 
   /** Changes settings; the history says how they were and how they are. */
   changeSettings(wanted: Readonly<Record<string, Json | undefined>>): void {
-    const [first] = changeValues(this.values, wanted);
+    const first = changeValues(this.values, wanted).at(0);
     if (first)
       this.setValues(
         describeValue(first, (joint) => this.jointName(joint)),
@@ -289,7 +289,10 @@ export class OpenDocument implements LogHost {
 
   /** Whoever calls has the writer's turn: until it is done nothing else may change weights. */
   async applyInTurns(edit: Edit): Promise<void> {
-    if (!isLarge(edit.weights) || edit.joints.length > 0) return this.apply(edit);
+    if (!isLarge(edit.weights) || edit.joints.length > 0) {
+      this.apply(edit);
+      return;
+    }
     if (edit.values.length > 0) checkEdit(this.#state(), editOf({ values: edit.values }));
     await applySlices(this.rowsOfPart(), edit.weights, (part, points, count) =>
       this.rowsWritten(part, points, count),
@@ -359,6 +362,9 @@ export class OpenDocument implements LogHost {
   refusedChanged(): void {
     this.events.publish('refused');
   }
+
+  /** Tells the person what failed; bound, so that it can be handed to a promise. */
+  readonly notifyError = (error: unknown): void => this.notify(messageOf(error));
 
   notify(sentence: string): void {
     this.notice = sentence;

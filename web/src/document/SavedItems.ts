@@ -24,7 +24,7 @@ interface SavedDocument {
   readonly settings: DocumentSettings;
   readonly events: Pick<Events<string>, 'publish' | 'subscribe'>;
   setValues(label: string, wanted: Readonly<Record<string, Json>>, options?: CommitOptions): void;
-  notify(sentence: string): void;
+  readonly notifyError: (error: unknown) => void;
 }
 
 /** Poses and selections that the character keeps under names. */
@@ -143,7 +143,7 @@ export class SavedItems {
           this.#points.set(attachment, readPoints(bytes));
           this.#document.events.publish('values');
         })
-        .catch((error: Error) => this.#document.notify(error.message))
+        .catch(this.#document.notifyError)
         .finally(() => this.#asked.delete(attachment));
     }
   }

@@ -4,7 +4,9 @@ const TAB_LOCK = 'judoka-tab-';
 
 /** This tab's name, held as a lock for as long as the tab lives. */
 export const THIS_TAB = crypto.randomUUID();
-void navigator.locks?.request(TAB_LOCK + THIS_TAB, () => new Promise(() => undefined));
+/** Not there on a page that came over plain HTTP from another machine. */
+const locks = navigator.locks as LockManager | undefined;
+void locks?.request(TAB_LOCK + THIS_TAB, () => new Promise(() => undefined));
 
 export interface LeftEdits {
   /** Edits that no living tab will send: left by a tab that was closed or that crashed. */
@@ -19,7 +21,7 @@ export interface LeftEdits {
  */
 export async function findLeftEdits(character: string, own: ReadonlySet<string>): Promise<LeftEdits> {
   const kept = (await editsOfCharacter(character)).filter(({ id }) => !own.has(id));
-  const { held = [] } = (await navigator.locks?.query()) ?? {};
+  const { held = [] } = (await locks?.query()) ?? {};
   const alive = new Set(held.map(({ name }) => name));
   alive.delete(TAB_LOCK + THIS_TAB);
   return {

@@ -26,6 +26,7 @@ import { type Character, skinPart } from '@judoka/core/document';
 import type { JointPairs, Pose, Skeleton } from '@judoka/core/skeleton';
 import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
+import { messageOf } from '@judoka/core/errors';
 
 /** The character as it is now; `rows` are copies. */
 export interface TrialQuestion {
@@ -150,7 +151,7 @@ const runner = {
       const clip = retargetMotion({ skeleton, pairs }, bvh, map, name);
       return { ok: true, motion: { clip, map: [...map], names } };
     } catch (error) {
-      return { ok: false, message: error instanceof Error ? error.message : String(error) };
+      return { ok: false, message: messageOf(error) };
     }
   },
 };

@@ -68,13 +68,13 @@ test('moving follows the pointer: along an axis, or in the plane of the picture'
   handles.begin('x', { x: MIDDLE + 40, y: MIDDLE }, SIZE);
   const along = handles.drag({ x: MIDDLE + 140, y: MIDDLE + 55 }, false);
   if (along?.kind !== 'move') throw new Error('It should move.');
-  expect(along.way[0]).toBeCloseTo(100 * PER_PIXEL, 2);
-  expect(along.way[1]).toBeCloseTo(0, 6);
+  expect(along.move[0]).toBeCloseTo(100 * PER_PIXEL, 2);
+  expect(along.move[1]).toBeCloseTo(0, 6);
   handles.begin('free', { x: MIDDLE, y: MIDDLE }, SIZE);
   const free = handles.drag({ x: MIDDLE + 30, y: MIDDLE - 20 }, false);
   if (free?.kind !== 'move') throw new Error('It should move.');
-  expect(free.way[0]).toBeCloseTo(30 * PER_PIXEL, 3);
-  expect(free.way[1]).toBeCloseTo(20 * PER_PIXEL, 3);
+  expect(free.move[0]).toBeCloseTo(30 * PER_PIXEL, 3);
+  expect(free.move[1]).toBeCloseTo(20 * PER_PIXEL, 3);
 });
 
 test('scaling grows along its axis, or all of it, and never to nothing', () => {

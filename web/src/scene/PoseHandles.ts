@@ -22,7 +22,7 @@ export type Handle = Axis | 'free';
 /** What a drag has done since it began, in the scene. */
 export type HandleDrag =
   | { readonly kind: 'turn'; readonly axis: [number, number, number]; readonly degrees: number }
-  | { readonly kind: 'move'; readonly way: [number, number, number] }
+  | { readonly kind: 'move'; readonly move: [number, number, number] }
   | { readonly kind: 'scale'; readonly factors: [number, number, number] };
 
 interface Spot {
@@ -42,7 +42,7 @@ const MIN_FACTOR = 0.05;
 interface Drag {
   readonly handle: Handle;
   readonly from: Spot;
-  /** On the screen: the way that leads on, of length one. */
+  /** On the screen: the direction that leads on, of length one. */
   readonly along: Spot;
   /** Pixels on the screen that one unit of the axis takes. */
   readonly pixels: number;
@@ -139,16 +139,16 @@ export class PoseHandles {
     if (!this.#drag) return undefined;
     const { handle, from, along, pixels } = this.#drag;
     const [dx, dy] = [at.x - from.x, at.y - from.y];
-    const way = dx * along.x + dy * along.y;
-    if (this.mode === 'turn') return this.#turned(handle, dx, dy, way, steps);
+    const advance = dx * along.x + dy * along.y;
+    if (this.mode === 'turn') return this.#turned(handle, dx, dy, advance, steps);
     if (this.mode === 'move') {
       const go =
         handle === 'free'
           ? this.#inView(dx * this.#perPixel, -dy * this.#perPixel)
-          : this.#axisInScene(handle).multiplyScalar((way / pixels) * RADIUS_PX * this.#perPixel);
-      return { kind: 'move', way: go.toArray() };
+          : this.#axisInScene(handle).multiplyScalar((advance / pixels) * RADIUS_PX * this.#perPixel);
+      return { kind: 'move', move: go.toArray() };
     }
-    const factor = Math.max(MIN_FACTOR, 1 + (handle === 'free' ? dx - dy : way) / RADIUS_PX);
+    const factor = Math.max(MIN_FACTOR, 1 + (handle === 'free' ? dx - dy : advance) / RADIUS_PX);
     const of = (axis: Axis): number => (handle === 'free' || handle === axis ? factor : 1);
     return { kind: 'scale', factors: [of('x'), of('y'), of('z')] };
   }
@@ -167,8 +167,8 @@ export class PoseHandles {
     }
   }
 
-  #turned(handle: Handle, dx: number, dy: number, way: number, steps: boolean): HandleDrag {
-    const length = handle === 'free' ? Math.hypot(dx, dy) : way;
+  #turned(handle: Handle, dx: number, dy: number, advance: number, steps: boolean): HandleDrag {
+    const length = handle === 'free' ? Math.hypot(dx, dy) : advance;
     const degrees = (length / RADIUS_PX) * (180 / Math.PI);
     this.#turn = steps ? Math.round(degrees / 5) * 5 : Math.round(degrees * 2) / 2;
     // Without an axis the surface follows the pointer, as a ball would.

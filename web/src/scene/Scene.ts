@@ -100,7 +100,10 @@ export class Scene {
 
   /** Takes a joint to the chosen ones, or out of them; the one that is worked on stays. */
   toggleChosen(joint: number): void {
-    if (this.joint < 0) return this.chooseJoint(joint);
+    if (this.joint < 0) {
+      this.chooseJoint(joint);
+      return;
+    }
     if (joint !== this.joint && !this.alsoChosen.delete(joint)) this.alsoChosen.add(joint);
     this.events.publish('joint');
   }

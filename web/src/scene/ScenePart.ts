@@ -1,9 +1,9 @@
 import { createDualPalette, type DualPalette, laySkin, type SkinArrays } from '@judoka/core/deform';
 import {
   createPaintWorkspace,
-  createReachWorkspace,
+  createFootprintWorkspace,
   type PaintWorkspace,
-  type ReachWorkspace,
+  type FootprintWorkspace,
 } from '@judoka/core/operations/paint';
 import type { CharacterPart } from '@judoka/core/document';
 import type { KernelMemory } from '@judoka/core/memory';
@@ -21,7 +21,7 @@ export interface ScenePart {
   readonly dual: DualPalette;
   readonly strain: StrainArrays;
   readonly paint: PaintWorkspace;
-  readonly footprint: ReachWorkspace;
+  readonly footprint: FootprintWorkspace;
   /** Float32Array, pointCount: the chosen joint's weight, as drawn. */
   readonly jointWeights: Float32Array;
   /** Uint8Array, pointCount: 1 where the chosen joint's weight lies apart from its main region. */
@@ -84,7 +84,7 @@ export function createScenePart(
     dual: laid.dual,
     strain: { edges, lengths, strains, points: pointStrains, ready: false },
     paint: createPaintWorkspace(memory, part.pointCount, rows.stride, neighbours),
-    footprint: createReachWorkspace(part.pointCount),
+    footprint: createFootprintWorkspace(part.pointCount),
     jointWeights: laid.column,
     apart: new Uint8Array(part.pointCount),
     tree: read.trees[index],

@@ -69,7 +69,10 @@ export class StageCamera {
       const { positions } = this.#at.scene.parts[part].skin;
       for (const p of points) box.expandByPoint(placeOf(positions, p));
     }
-    if (box.isEmpty()) return this.#at.document.notify('Select points to look at.');
+    if (box.isEmpty()) {
+      this.#at.document.notify('Select points to look at.');
+      return;
+    }
     this.frame(box.getCenter(new Vector3()), box.getSize(new Vector3()).length() * 0.7, 0.03);
   }
 

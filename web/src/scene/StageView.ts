@@ -1,15 +1,4 @@
-import { gatherReach } from '@judoka/core/operations/paint';
-import {
-  Matrix4,
-  Plane,
-  Raycaster,
-  Scene,
-  Vector2,
-  Vector3,
-  WebGLRenderer,
-  type PerspectiveCamera,
-  type ShaderMaterial,
-} from 'three';
+import { Scene, Vector2, Vector3, WebGLRenderer, type PerspectiveCamera, type ShaderMaterial } from 'three';
 import { updateStrain } from './strainView.ts';
 import type { WeightView } from '../settings/uiSettings.ts';
 import type { Tokens } from '../ui/theme/tokens.ts';
@@ -20,8 +9,8 @@ import { BesideDrawing } from './drawings/BesideDrawing.ts';
 import { CursorDrawing } from './drawings/CursorDrawing.ts';
 import { MarkDrawing } from './drawings/MarkDrawing.ts';
 import { PartDrawing, tintsOf } from './drawings/PartDrawing.ts';
-import type { ScenePart } from './ScenePart.ts';
 import type { Hit } from './picking/Picker.ts';
+import { StageSight } from './picking/StageSight.ts';
 import { SkeletonDrawing } from './drawings/SkeletonDrawing.ts';
 import { StripDrawing } from './drawings/StripDrawing.ts';
 import type { Spot } from './spot.ts';
@@ -44,9 +33,6 @@ export interface Box {
 
 const PICTURE_PX = { width: 144, height: 108 };
 
-/** A hit, and the part on which it lies. */
-export type StageHit = Hit & { readonly part: ScenePart };
-
 /**
  * Draws the stage and, in scissored views of the same renderer, the bend strip. Nothing is drawn until something has
  * changed; then once, at the next frame.
@@ -55,6 +41,7 @@ export class StageView {
   readonly canvas: HTMLCanvasElement;
   readonly handles: PoseHandles;
   readonly skeleton: SkeletonDrawing;
+  readonly sight: StageSight;
   readonly #at: At;
   readonly #renderer: WebGLRenderer;
   readonly #scene = new Scene();
@@ -113,6 +100,7 @@ export class StageView {
       this.#marks.joints,
     );
     this.#camera = new StageCamera(canvas, at, () => this.#dirty(true, true));
+    this.sight = new StageSight(this.#parts, this.camera, () => this.#stageBox);
     this.#listen();
   }
 
@@ -219,17 +207,6 @@ export class StageView {
     this.#dirty(true, false);
   }
 
-  /** Where a point lies on the stage, in pixels; undefined behind the eye. */
-  spotOfPoint(part: number, point: number): Spot | undefined {
-    const { positions } = this.#at.scene.parts[part].skin;
-    const { width, height } = this.#stageBox;
-    const at = new Vector3(positions[point * 3], positions[point * 3 + 1], positions[point * 3 + 2]).project(
-      this.camera,
-    );
-    if (at.z > 1) return undefined;
-    return { x: ((at.x + 1) / 2) * width, y: ((1 - at.y) / 2) * height };
-  }
-
   /** Called after each frame of the stage. @returns the function that ends it */
   onDrawn(listener: () => void): () => void {
     this.#drawnListeners.add(listener);
@@ -277,39 +254,10 @@ export class StageView {
 
   // ---- pointer -------------------------------------------------------------------------------------------------
 
-  /** What lies under a place of the stage, on the visible parts. */
-  pick(x: number, y: number): StageHit | undefined {
-    if (this.#besideBox && x > this.#stageBox.width) return undefined;
-    const caster = this.#casterAt(x, y);
-    let nearest: StageHit | undefined;
-    for (const { part, picker } of this.#parts) {
-      if (!part.visible) continue;
-      const hit = picker.pick(caster.ray);
-      if (hit && (!nearest || hit.distance < nearest.distance)) nearest = { ...hit, part };
-    }
-    return nearest;
-  }
-
   /** Where an event lies on the canvas. */
   spotOf({ clientX, clientY }: { clientX: number; clientY: number }): Spot {
     const { left, top } = this.canvas.getBoundingClientRect();
     return { x: clientX - left, y: clientY - top };
-  }
-
-  /**
-   * The middle of the body under a place: half way between where the line of sight enters and leaves it. Of all parts
-   * the one is meant that has most points there is: clothes are not the body.
-   */
-  middleOfBody(x: number, y: number): [number, number, number] | undefined {
-    const caster = this.#casterAt(x, y);
-    const bodies = this.#parts
-      .filter(({ part }) => part.visible)
-      .sort((a, b) => b.part.part.pointCount - a.part.part.pointCount);
-    for (const { picker } of bodies) {
-      const [enters, leaves] = picker.distances(caster.ray);
-      if (leaves !== undefined) return caster.ray.at((enters + leaves) / 2, new Vector3()).toArray();
-    }
-    return undefined;
   }
 
   /** The edge of the chosen joint's reach under a place. */
@@ -322,18 +270,6 @@ export class StageView {
     return this.#reach.radiusAt(at, this.camera, this.#stageBox.width, this.#stageBox.height);
   }
 
-  /** Where a spot lies on the surface; beside it, in the plane of the picture through a place. */
-  placeBeside(at: Spot, through: readonly [number, number, number]): [number, number, number] {
-    const hit = this.pick(at.x, at.y);
-    if (hit) return hit.place;
-    const caster = this.#casterAt(at.x, at.y);
-    const plane = new Plane().setFromNormalAndCoplanarPoint(
-      this.camera.getWorldDirection(new Vector3()),
-      new Vector3(...through),
-    );
-    return (caster.ray.intersectPlane(plane, new Vector3()) ?? new Vector3(...through)).toArray();
-  }
-
   /** Edges over the surface, and the surface seen through. */
   setSurface(edges: boolean, seeThrough: boolean): void {
     setClayGhost(this.#clay, seeThrough);
@@ -341,46 +277,10 @@ export class StageView {
     this.#dirty(true, true);
   }
 
-  /** The direction of sight to a place. */
-  sightTo([x, y, z]: readonly [number, number, number]): [number, number, number] {
-    return new Vector3(x, y, z).sub(this.camera.position).normalize().toArray();
-  }
-
-  /** Projection · view: how the scene falls on the stage. */
-  projection(): number[] {
-    this.camera.updateMatrixWorld();
-    return new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse)
-      .elements;
-  }
-
-  /** The points of the hit's part that a brush of this radius touches along the surface. */
-  pointsUnder({ part, place, corners }: StageHit, radius: number): Uint32Array {
-    const { skin, paint, footprint: reach } = part;
-    const tip = { centre: place, radius, falloff: 'flat' as const };
-    const count = gatherReach(
-      skin.positions,
-      paint.neighbours,
-      corners,
-      tip,
-      reach,
-      paint.points,
-      paint.amounts,
-    );
-    return paint.points.slice(0, count).sort();
-  }
-
   /** A closed line over the stage, in pixels; none for undefined. */
   showOutline(line: Float32Array | undefined): void {
     this.#cursor.showOutline(line, this.camera, this.#stageBox.width, this.#stageBox.height);
     this.#dirty(true, false);
-  }
-
-  #casterAt(x: number, y: number): Raycaster {
-    const { width, height } = this.#stageBox;
-    const caster = new Raycaster();
-    this.camera.updateMatrixWorld();
-    caster.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
-    return caster;
   }
 
   get stageSize(): { width: number; height: number } {

@@ -1,7 +1,8 @@
 import type { Spot } from './spot.ts';
 import type { Axis } from '@judoka/core/skeleton';
 import type { UiSettings } from '../settings/uiSettings.ts';
-import type { StageHit, StageView } from './StageView.ts';
+import type { StageHit } from './picking/StageSight.ts';
+import type { StageView } from './StageView.ts';
 import type { Editing } from './Editing.ts';
 
 /** What lies under the pointer, for the loupe. */
@@ -32,11 +33,6 @@ export interface GestureContext<At extends Editing = Editing> {
 export interface Gesture {
   move(at: Spot, event: PointerEvent): void;
   end(at: Spot, event: PointerEvent): void;
-}
-
-/** A sentence for the person, for what a gesture could not do. */
-export function tellError(at: Editing, error: unknown): void {
-  at.document.notify(error instanceof Error ? error.message : String(error));
 }
 
 export const axisWords = (handle: Axis | 'free' | undefined): string =>

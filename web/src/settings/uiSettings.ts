@@ -122,7 +122,7 @@ const initial: UiSettings = {
   bindChosen: false,
 };
 
-const STORED = 'judoka.bench';
+const STORED = 'judoka.uiSettings';
 
 function restored(): UiSettings {
   try {

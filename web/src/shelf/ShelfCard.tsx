@@ -2,7 +2,7 @@ import { ActionIcon, Button, Menu, Text, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import type { CharacterCard } from '@judoka/contract';
 import { IconDots } from '@tabler/icons-react';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { useChangeCharacterMutation } from '../api/api.ts';
 
@@ -100,11 +100,13 @@ export function ShelfCard({ card }: { card: CharacterCard }) {
 
 function NameField({ name, done }: { name: string; done: (name: string | undefined) => void }) {
   const [value, setValue] = useState(name);
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => field.current?.select(), []);
   return (
     <TextInput
       value={value}
       maxLength={120}
-      autoFocus
+      ref={field}
       aria-label="Name"
       onChange={(event) => setValue(event.currentTarget.value)}
       onBlur={() => done(value.trim())}

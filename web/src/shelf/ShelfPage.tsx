@@ -1,8 +1,12 @@
 import { Button, Loader } from '@mantine/core';
+import { lazy, Suspense } from 'react';
 import { useShelfQuery } from '../api/api.ts';
 import type { ApiFailure } from '../api/api.ts';
 import { ShelfCard } from './ShelfCard.tsx';
-import { TakeIn } from './TakeIn.tsx';
+import './shelf.css';
+
+/** Comes a moment later: what tells files apart is as large as the shelf itself. */
+const TakeIn = lazy(async () => ({ default: (await import('./TakeIn.tsx')).TakeIn }));
 
 /** All characters of the account, and the place where new ones come in. */
 export function ShelfPage() {
@@ -31,7 +35,9 @@ export function ShelfPage() {
         {data?.map((card) => (
           <ShelfCard key={card.id} card={card} />
         ))}
-        <TakeIn />
+        <Suspense fallback={<div className="drop" />}>
+          <TakeIn />
+        </Suspense>
       </div>
     </main>
   );

@@ -4,6 +4,7 @@ import { useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { HttpError, sendBytes, signIn } from '../api/http.ts';
+import { messageOf } from '@judoka/core/errors';
 
 interface Work {
   readonly name: string;
@@ -27,8 +28,7 @@ export function TakeIn() {
       const id = await takeIn(file, tell, signal);
       void navigate(`/characters/${id}/paint`);
     } catch (error) {
-      if (!signal.aborted)
-        setFailure(`“${file.name}” was not taken. ${error instanceof Error ? error.message : String(error)}`);
+      if (!signal.aborted) setFailure(`“${file.name}” was not taken. ${messageOf(error)}`);
     } finally {
       setWork(undefined);
     }

@@ -77,7 +77,10 @@ export function BendChart({
         responsive: true,
         maintainAspectRatio: false,
         interaction: { mode: 'index', intersect: false },
-        onClick: (_, [hit]) => hit && shown.current(hit.index),
+        onClick: (_, hits) => {
+          const hit = hits.at(0);
+          if (hit) shown.current(hit.index);
+        },
         scales: {
           x: { ticks: { display: false }, grid: { display: false }, border: { color: tokens.hairline } },
           y: {
@@ -94,7 +97,9 @@ export function BendChart({
   }, [trial, before, scheme]);
   return (
     <div style={{ height: 110 }}>
-      <canvas ref={canvas} role="img" aria-label="Damage in each pose; a click shows it" />
+      <div role="img" aria-label="Damage in each pose; a click shows it" style={{ height: '100%' }}>
+        <canvas ref={canvas} />
+      </div>
     </div>
   );
 }

@@ -7,6 +7,7 @@ import type { TrialResult } from './Trial.ts';
 import { BendChart } from './BendChart.tsx';
 import type { Trial } from './Trial.ts';
 import type { Editing } from '../scene/Editing.ts';
+import './trial.css';
 
 type At = Editing & { readonly trial: Trial };
 

@@ -6,6 +6,7 @@ import type { Skinning } from '@judoka/core/deform';
 import { type Clip, frameCount, type Limits, type MotionRange } from '@judoka/core/animation';
 import { rangesOf } from '@judoka/core/analysis/strays';
 import type { Editing } from '../scene/Editing.ts';
+import { messageOf } from '@judoka/core/errors';
 
 /** Weights at rest for this long are measured anew. */
 const SETTLED_MS = 350;
@@ -225,12 +226,16 @@ export class Trial {
       const came = { ...question, rows: this.#at.document.character.rows };
       put({ before: byJoint(await measure('Measuring how it came', came, stop.signal)) });
     } catch (error) {
-      if (!(error instanceof DOMException))
-        this.failure = error instanceof Error ? error.message : String(error);
+      if (!(error instanceof DOMException)) this.failure = messageOf(error);
     } finally {
       if (this.#stop === stop) this.running = undefined;
       this.#tell();
     }
+  }
+
+  /** The range's result, unless something newer was asked for meanwhile. */
+  #rangeOfTurn(turn: number): TrialResult | undefined {
+    return turn === this.#asked ? this.range : undefined;
   }
 
   /** Measures the chosen joint anew, and puts it where it belongs now. */
@@ -243,12 +248,13 @@ export class Trial {
     const turn = ++this.#asked;
     try {
       const runner = await this.#threads.short();
-      const [trial] = await runner.range(this.#threads.question(), [range]);
-      if (turn !== this.#asked || !this.range) return;
-      const others = this.range.trials.filter((one) => one.joint !== joint);
-      this.range = { ...this.range, trials: byDamage(trial ? [...others, trial] : others) };
+      const trial = (await runner.range(this.#threads.question(), [range])).at(0);
+      const before = this.#rangeOfTurn(turn);
+      if (!before) return;
+      const others = before.trials.filter((one) => one.joint !== joint);
+      this.range = { ...before, trials: byDamage(trial ? [...others, trial] : others) };
     } catch (error) {
-      this.failure = error instanceof Error ? error.message : String(error);
+      this.failure = messageOf(error);
     }
     this.#tell();
   }

@@ -26,14 +26,14 @@ export function FalloffSelect<Value extends string = Falloff>({
         aria-label={name}
         data={[
           ...FALLOFFS.map((each) => ({
-            value: each as string,
+            value: each as Value,
             label: each[0].toUpperCase() + each.slice(1),
           })),
           ...more,
         ]}
         value={value}
         allowDeselect={false}
-        onChange={(next) => next && set(next as Value)}
+        onChange={(next) => next && set(next)}
       />
       <FalloffPicture falloff={curve} />
     </div>

@@ -1,3 +1,4 @@
+import '@mantine/spotlight/styles.layer.css';
 import type { Workspace } from './Workspace.ts';
 import { Spotlight, type SpotlightActionData } from '@mantine/spotlight';
 import { liveJoints, REST_POSE } from '@judoka/core/skeleton';
@@ -10,6 +11,7 @@ import { exportGlb } from '../features/deliver/DeliverPanel.tsx';
 import { chooseNextTrouble } from './useShortcuts.ts';
 import { stageActions } from '../scene/stageActions.ts';
 import { VIEWS } from './ViewPanel.tsx';
+import { messageOf } from '@judoka/core/errors';
 
 /** Everything the workspace can do, and every joint, by name. */
 export function Commands({ at, showList }: { at: Workspace; showList: () => void }) {
@@ -54,7 +56,7 @@ export function Commands({ at, showList }: { at: Workspace; showList: () => void
       },
     })),
     command('Export .glb', () => {
-      exportGlb(at).catch((error: Error) => at.document.notify(`The export failed. ${error.message}`));
+      exportGlb(at).catch((error: unknown) => at.document.notify(`The export failed. ${messageOf(error)}`));
     }),
     command('Keys and buttons', showList),
     command('Back to the shelf', () => void navigate('/')),

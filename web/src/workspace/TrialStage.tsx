@@ -55,7 +55,8 @@ export function MotionDrop({ at, step, children }: { at: Workspace; step: Step; 
     noKeyboard: true,
     multiple: false,
     disabled: step !== 'trial',
-    onDrop: ([file], refused) => {
+    onDrop: (files, refused) => {
+      const file = files.at(0);
       if (refused.length > 1) at.document.notify('Drop one motion at a time.');
       if (!file) return;
       dispatch(settingsChanged({ trialPage: 'clips' }));

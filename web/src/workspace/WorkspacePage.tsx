@@ -5,6 +5,7 @@ import { Link, useParams } from 'react-router';
 import { openWorkspace } from './openWorkspace.ts';
 import { WorkspaceView } from './WorkspaceView.tsx';
 import { isStep } from './stages.ts';
+import { messageOf } from '@judoka/core/errors';
 
 type Opening =
   | { readonly kind: 'opening'; readonly stage: string; readonly share: number }
@@ -49,8 +50,8 @@ function useCharacter(id: string, attempt: number): Opening {
         if (stop.signal.aborted) opened.close();
         else setOpening({ kind: 'open', at: opened });
       },
-      (error: Error) => {
-        if (!stop.signal.aborted) setOpening({ kind: 'failed', message: error.message });
+      (error: unknown) => {
+        if (!stop.signal.aborted) setOpening({ kind: 'failed', message: messageOf(error) });
       },
     );
     return () => {

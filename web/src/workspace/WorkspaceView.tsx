@@ -13,9 +13,9 @@ import { DeliverPanel } from '../features/deliver/DeliverPanel.tsx';
 import { LeftOut } from '../features/saving/LeftOut.tsx';
 import { PartsStrip } from '../features/parts/PartsStrip.tsx';
 import { PaintStep } from './PaintStage.tsx';
-import { Roster } from './Roster.tsx';
+import { Roster } from './roster/Roster.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
-import { Stage } from './Stage.tsx';
+import { Stage } from './stage/Stage.tsx';
 import type { Step } from './stages.ts';
 import { TopBar } from './TopBar.tsx';
 import { MotionDrop, TrialStep } from './TrialStage.tsx';
@@ -23,12 +23,14 @@ import { useShortcuts } from './useShortcuts.ts';
 import { canWarmUp } from './warmUp.ts';
 import { offersWarmUp, WarmUp } from './WarmUp.tsx';
 import { ViewPanel } from './ViewPanel.tsx';
+import '@mantine/core/styles.layer.css';
+import './workspace.css';
 
 /** The workspace: roster, stage with the bend strip, and the tool in hand. */
 export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
   const [listShown, setListShown] = useState(false);
   const [practising, setPractising] = useState(() => offersWarmUp(at));
-  const layout = useDefaultLayout({ id: 'judoka.bench', storage: localStorage });
+  const layout = useDefaultLayout({ id: 'judoka.layout', storage: localStorage });
   useShortcuts(at, () => setListShown(true));
   useNotices(at);
   useStageManners(at, step);

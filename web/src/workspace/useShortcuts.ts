@@ -5,6 +5,7 @@ import {
   radiusSet,
   settingsChanged,
   strengthSet,
+  type Tool,
   toolChosen,
   type UiSettings,
 } from '../settings/uiSettings.ts';
@@ -82,7 +83,7 @@ function onKeyDown(event: KeyboardEvent, at: Workspace, showList: () => void): v
 
 function runKey(key: string, at: Workspace, showList: () => void): boolean {
   const { ui } = store.getState();
-  const tool = TOOLS[Number(key) - 1];
+  const tool = TOOLS[Number(key) - 1] as Tool | undefined;
   if (tool) store.dispatch(toolChosen(tool));
   else if (key === '8') store.dispatch(toolChosen('select'));
   else if (key === 'm') at.mirroring.set({ live: !at.mirroring.live });

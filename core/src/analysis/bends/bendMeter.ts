@@ -1,81 +1,26 @@
+import {
+  type BendSubject,
+  createMeterPart,
+  extentOf,
+  layMeter,
+  layScratch,
+  masksOf,
+  type MeterPart,
+  type Scratch,
+} from './meterParts.ts';
+import { type BendFigures, FigureSum } from './bendFigures.ts';
 import { countBytes } from '../../memory/countBytes.ts';
 import { type Deformer, deformerOf, type Skinning } from '../../deform/deformer.ts';
-import { createDualPalette, type DualPalette } from '../../deform/skinDual.ts';
-import { laySkin, type SkinArrays } from '../../deform/skin.ts';
-import type { CharacterPart } from '../../document/character.ts';
 import { buildPalette, poseWorld, type Pose } from '../../skeleton/pose.ts';
 import { subtreeOf, type Skeleton } from '../../skeleton/skeleton.ts';
-import { findNeighbours } from '../../mesh/topology.ts';
 import type { WeightRows } from '../../weights/rows.ts';
-import {
-  createBendMesh,
-  findBendRegion,
-  volumeOf,
-  type BendMesh,
-  type BendRegion,
-  type NoVolume,
-} from './bendRegion.ts';
+import { type BendMesh, type BendRegion, findBendRegion, volumeOf } from './bendRegion.ts';
 import { FaceCells, piercingEdges } from '../../spatial/piercing.ts';
-import { skinKernels } from '../../deform/skinKernels.ts';
 import { strainKernels } from './strainKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 import { createKernelMemory } from '../../memory/wasmMemory.ts';
 
-/** How the surface follows: matrices blended, or turns (dual quaternions). */
-
-/** What is measured: parts, joints and weights. */
-export interface BendSubject {
-  readonly parts: readonly Omit<CharacterPart, 'source'>[];
-  readonly skeleton: Skeleton;
-  readonly rows: readonly WeightRows[];
-  /** By part, points whose edges do not count: strays, which are told of on their own. */
-  readonly leaveOut?: ReadonlyMap<number, Uint32Array>;
-}
-
-/** How one joint's bend looks in one pose. Strains as in strain.ts: 1 is double, −1 half. */
-export interface BendFigures {
-  /** The greatest stretch and the greatest squeeze (0 or below) of an edge. */
-  readonly stretch: number;
-  readonly squeeze: number;
-  /** Least and greatest area of a face, in its rest areas, without its side. */
-  readonly areaLeast: number;
-  readonly areaMost: number;
-  /** Faces that look the wrong way. */
-  readonly folded: number;
-  /** Volume gained, as a share of the region's at rest; negative where lost; undefined where it has none. */
-  readonly volume: number | undefined;
-  readonly noVolume: NoVolume | undefined;
-  /** Edges that run through the same part's surface, and do not at rest. */
-  readonly crossings: number;
-  /** How bad all of it is: strain squared over the surface, in percent of the character's size squared. */
-  readonly damage: number;
-  /** Where it is worst. */
-  readonly worst: { readonly part: number; readonly point: number } | undefined;
-}
-
-interface MeterPart {
-  readonly index: number;
-  readonly mesh: BendMesh;
-  readonly skin: SkinArrays;
-  readonly inverseBinds: Float32Array;
-  readonly dual: DualPalette;
-}
-
-interface Scratch {
-  readonly edges: Uint32Array;
-  readonly lengths: Float32Array;
-  readonly strains: Float32Array;
-  readonly triangles: Uint32Array;
-  readonly areas: Float32Array;
-  readonly ratios: Float32Array;
-  readonly points: Uint32Array;
-}
-
 const NO_SKINNING = (): void => undefined;
-/** A strain beyond this counts no more toward damage. */
-const MAX_STRAIN = 3;
-/** A folded face counts as its area squeezed and stretched by this. */
-const FOLD_STRAIN = 2;
 const MAX_CROSSING_FACES = 12_000;
 
 /**
@@ -277,149 +222,4 @@ export class BendMeter {
 function piercings({ nearEdges, nearFaces }: BendRegion, mesh: BendMesh, positions: Float32Array): number[] {
   const cells = new FaceCells(positions, mesh.triangles, nearFaces);
   return piercingEdges(positions, mesh.edges, nearEdges, cells, positions, mesh.triangles, true);
-}
-
-class FigureSum {
-  crossings = 0;
-  #stretch = 0;
-  #squeeze = 0;
-  #least = 1;
-  #most = 1;
-  #folded = 0;
-  #damage = 0;
-  #worst: BendFigures['worst'];
-  #worstEdge = 0;
-  #rest = 0;
-  #now = 0;
-  #noVolume: NoVolume | undefined;
-  #closed = false;
-
-  addEdges({ part, edges }: BendRegion, mesh: BendMesh, strains: Float32Array): void {
-    for (let i = 0; i < edges.length; i++) {
-      const strain = strains[i];
-      const length = mesh.lengths[edges[i]];
-      if (strain > this.#stretch) this.#stretch = strain;
-      if (strain < this.#squeeze) this.#squeeze = strain;
-      const size = Math.min(MAX_STRAIN, Math.abs(strain));
-      const damage = size * size * length * length;
-      this.#damage += damage;
-      if (damage <= this.#worstEdge) continue;
-      this.#worstEdge = damage;
-      this.#worst = { part, point: mesh.edges[edges[i] * 2] };
-    }
-  }
-
-  addFaces(areas: Float32Array, ratios: Float32Array): void {
-    for (let i = 0; i < areas.length; i++) {
-      const ratio = Math.abs(ratios[i]);
-      if (ratio < this.#least) this.#least = ratio;
-      if (ratio > this.#most) this.#most = ratio;
-      if (ratios[i] >= 0) continue;
-      this.#folded++;
-      this.#damage += (Math.abs(areas[i]) / 2) * FOLD_STRAIN * FOLD_STRAIN;
-    }
-  }
-
-  addVolume({ restVolume, noVolume }: BendRegion, now: number): void {
-    if (noVolume) {
-      this.#noVolume ??= noVolume;
-      return;
-    }
-    this.#closed = true;
-    this.#rest += restVolume;
-    this.#now += now;
-  }
-
-  finish(size: number): BendFigures {
-    const volume = this.#closed && this.#rest !== 0 ? this.#now / this.#rest - 1 : undefined;
-    return {
-      stretch: this.#stretch,
-      squeeze: this.#squeeze,
-      areaLeast: this.#least,
-      areaMost: this.#most,
-      folded: this.#folded,
-      volume,
-      noVolume: volume === undefined ? (this.#noVolume ?? 'flat') : undefined,
-      crossings: this.crossings,
-      damage: (100 * this.#damage) / (size * size),
-      worst: this.#worst,
-    };
-  }
-}
-
-function masksOf(
-  parts: readonly { readonly pointCount: number }[],
-  points: BendSubject['leaveOut'] = new Map(),
-): Map<number, Uint8Array> {
-  return new Map(
-    [...points].map(([part, list]) => {
-      const mask = new Uint8Array(parts[part].pointCount);
-      for (const p of list) mask[p] = 1;
-      return [part, mask];
-    }),
-  );
-}
-
-function createMeterPart(
-  memory: KernelMemory,
-  part: BendSubject['parts'][number],
-  index: number,
-  rows: WeightRows,
-  { joints }: Skeleton,
-): MeterPart {
-  const { positions, normals, pointCount, inverseBinds, triangles, polygonOffsets, polygonPoints } = part;
-  const skin = laySkin(memory, pointCount, rows.stride, joints.length);
-  skin.rest.set(positions);
-  skin.restNormals.set(normals);
-  skin.rows.joints.set(rows.joints);
-  skin.rows.values.set(rows.values);
-  // At rest every joint does what the part's own place does.
-  const place = inverseBinds.subarray(inverseBinds.length - 16);
-  for (let j = 0; j <= joints.length; j++) skin.palette.set(place, j * 16);
-  skinKernels(memory).skinRange(skin, 0, pointCount);
-  const neighbours = findNeighbours({ offsets: polygonOffsets, points: polygonPoints }, pointCount);
-  const mesh = createBendMesh(triangles, neighbours, skin.positions.slice(), skin.normals.slice());
-  return { index, mesh, skin, inverseBinds, dual: createDualPalette(joints.length, memory) };
-}
-
-const layScratch = (memory: KernelMemory, edges: number, faces: number, points: number): Scratch => ({
-  edges: memory.u32(edges * 2),
-  lengths: memory.f32(edges),
-  strains: memory.f32(edges),
-  triangles: memory.u32(faces * 3),
-  areas: memory.f32(faces),
-  ratios: memory.f32(faces),
-  points: memory.u32(points),
-});
-
-/** Room for all of it in the kernels' memory: the parts' copies, and scratch for the largest of them. */
-function layMeter(memory: KernelMemory, { parts, skeleton, rows }: BendSubject): unknown {
-  const skinned = parts.flatMap(({ role, pointCount, triangles }, i) =>
-    role === 'skinned' ? [{ pointCount, faces: triangles.length / 3, stride: rows[i].stride }] : [],
-  );
-  const jointCount = skeleton.joints.length;
-  const faces = skinned.reduce((most, part) => Math.max(most, part.faces), 0);
-  const points = skinned.reduce((most, part) => Math.max(most, part.pointCount), 0);
-  return [
-    skinned.map(({ pointCount, stride }) => [
-      laySkin(memory, pointCount, stride, jointCount),
-      createDualPalette(jointCount, memory),
-    ]),
-    // A face has three edges of its own at most.
-    layScratch(memory, 3 * faces, faces, points),
-  ];
-}
-
-function extentOf(clouds: readonly Float32Array[]): number {
-  const spans = [0, 1, 2].map((k) => {
-    let [least, most] = [Infinity, -Infinity];
-    for (const cloud of clouds) {
-      for (let i = k; i < cloud.length; i += 3) {
-        if (cloud[i] < least) least = cloud[i];
-        if (cloud[i] > most) most = cloud[i];
-      }
-    }
-    return most - least;
-  });
-  return Math.hypot(...spans) || 1;
 }

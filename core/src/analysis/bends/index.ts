@@ -1,4 +1,6 @@
-export { BendMeter, type BendFigures, type BendSubject } from './bendMeter.ts';
+export { BendMeter } from './bendMeter.ts';
+export { type BendSubject } from './meterParts.ts';
+export { type BendFigures } from './bendFigures.ts';
 export {
   bendingJoints,
   byDamage,

@@ -1,5 +1,6 @@
 import type { Pose } from '../../skeleton/pose.ts';
-import type { BendMeter, BendFigures } from './bendMeter.ts';
+import type { BendMeter } from './bendMeter.ts';
+import type { BendFigures } from './bendFigures.ts';
 import { rangePoses, type Angles, type MotionRange } from '../../animation/motionRange.ts';
 
 /** A pose that was measured, and what it is. */

@@ -123,7 +123,7 @@ function findTransforms(input: CheckInput): Finding[] {
   const { joints } = input.skeleton;
   const mirrored = all(input).filter((joint) => {
     const { scale, offset } = joints[joint];
-    return scale[0] * scale[1] * scale[2] < 0 || mat4.determinant(offset as unknown as mat4) < 0;
+    return scale[0] * scale[1] * scale[2] < 0 || mat4.determinant(offset) < 0;
   });
   const scaled = all(input).filter((joint) => {
     const { scale } = joints[joint];

@@ -15,7 +15,7 @@ test('a patch apart and a tiny weight stray; the main region does not', () => {
   const rows = rowsFrom(
     Array.from({ length: 25 }, (_, p) =>
       p % 5 === 0 || p === 24 ? { 1: 1 } : p === 12 ? { 0: 0.99, 1: 0.01 } : { 0: 1 },
-    ) as Record<number, number>[],
+    ),
   );
   expect([...countStrays(rows, neighbours, 3)]).toEqual([0, 2, 0]);
 });

@@ -83,7 +83,8 @@ function checkShape(json: GltfJson): void {
 }
 
 function checkVersion(json: GltfJson): void {
-  const version = String(json.asset?.minVersion ?? json.asset?.version ?? 'missing');
+  const asset = json.asset as Partial<GltfJson['asset']> | undefined;
+  const version = asset?.minVersion ?? asset?.version ?? 'missing';
   if (!/^2(\.|$)/.test(version)) {
     throw new CoreError('file-version', `The file's glTF version is ${version}; version 2 is needed.`, {
       version,
@@ -131,13 +132,9 @@ function checkAccessor(json: GltfJson, accessor: GltfAccessor, where: string): v
     );
   }
   if (accessor.sparse) {
-    checkIndex(
-      accessor.sparse.indices?.bufferView,
-      json.bufferViews,
-      `${where}.sparse.indices`,
-      'bufferView',
-    );
-    checkIndex(accessor.sparse.values?.bufferView, json.bufferViews, `${where}.sparse.values`, 'bufferView');
+    const { indices, values } = accessor.sparse as Partial<typeof accessor.sparse>;
+    checkIndex(indices?.bufferView, json.bufferViews, `${where}.sparse.indices`, 'bufferView');
+    checkIndex(values?.bufferView, json.bufferViews, `${where}.sparse.values`, 'bufferView');
   }
   if (accessor.bufferView === undefined) return;
   checkIndex(accessor.bufferView, json.bufferViews, where, 'bufferView');
@@ -156,10 +153,11 @@ function checkMeshes(json: GltfJson): void {
     if (!Array.isArray(mesh.primitives)) throw invalid(`meshes[${m}]`, 'it has no list of primitives');
     mesh.primitives.forEach((primitive, p) => {
       const where = `meshes[${m}].primitives[${p}]`;
-      if (typeof primitive?.attributes !== 'object' || primitive.attributes === null)
-        throw invalid(where, 'no attributes');
+      const held = primitive as { attributes?: Record<string, number> | null } | null;
+      const attributes = held?.attributes;
+      if (typeof attributes !== 'object' || attributes === null) throw invalid(where, 'no attributes');
       let count = -1;
-      for (const [name, index] of Object.entries(primitive.attributes)) {
+      for (const [name, index] of Object.entries(attributes)) {
         checkIndex(index, json.accessors, `${where}.${name}`, 'accessor');
         const accessor = (json.accessors ?? [])[index];
         if (count >= 0 && accessor.count !== count) {

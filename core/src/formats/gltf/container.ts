@@ -179,7 +179,8 @@ function packed(container: GltfContainer): { json: GltfJson; binary: Uint8Array 
 
 /** EXT_meshopt_compression lets a buffer stand in, without bytes, for what its views decompress to. */
 function isFallbackBuffer(json: GltfJson, index: number): boolean {
-  const extensions = json.buffers?.[index]?.extensions as Record<string, { fallback?: boolean }> | undefined;
+  const extensions = json.buffers?.[index]?.extensions as
+    Record<string, { fallback?: boolean } | undefined> | undefined;
   return Boolean(
     extensions?.EXT_meshopt_compression?.fallback ?? extensions?.KHR_meshopt_compression?.fallback,
   );

@@ -88,7 +88,7 @@ test('a joint that the skin lacks is added to it with its bind matrix', async ()
   ];
   delete (container.json.skins[0] as { inverseBindMatrices?: number }).inverseBindMatrices;
   for (let i = 0; i < 24; i++)
-    container.buffers[0][(container.json.bufferViews ?? [])[2].byteOffset! + i] = 0;
+    container.buffers[0][((container.json.bufferViews ?? [])[2].byteOffset ?? 0) + i] = 0;
   const character = await readCharacter(container);
   const part = character.parts[0];
   expect(part.source.jointOfSlot).toEqual([1]);

@@ -79,7 +79,7 @@ function writePart(
   let most = 0;
   for (let p = 0; p < part.pointCount; p++) most = Math.max(most, influenceCount(rows, p));
   let sets = Math.max(1, Math.ceil(most / 4));
-  while (primitive.attributes[`WEIGHTS_${sets}`] !== undefined) sets++;
+  while (Object.hasOwn(primitive.attributes, `WEIGHTS_${sets}`)) sets++;
   const jointType = slotOfJoint.size > 256 ? UNSIGNED_SHORT : UNSIGNED_BYTE;
   // Slots are sorted anew where weights are written; a vertex must not get one half of that.
   if (!writer.canOverwriteAll(primitive, sets, jointType)) changed.fill(1);

@@ -98,7 +98,10 @@ class NodeTree {
     if (before && before.parent === parent && near(before.offset, offset)) return;
     const node = this.#nodeOfJoint[joint];
     this.#detach(node);
-    if (near(offset, IDENTITY)) return this.#attach(node, parent);
+    if (near(offset, IDENTITY)) {
+      this.#attach(node, parent);
+      return;
+    }
     const between = this.nodes.push({ name: `${name} offset`, matrix: [...offset] }) - 1;
     this.#attach(between, parent);
     this.nodes[between].children = [node];
@@ -175,12 +178,12 @@ function keepHeld({ nodes }: NodeTree, before: Skeleton, after: Skeleton): void 
 }
 
 function localMatrix({ matrix, translation, rotation, scale }: GltfNode): mat4 {
-  if (matrix) return matrix as unknown as mat4;
+  if (matrix) return matrix;
   return mat4.fromRotationTranslationScale(
     mat4.create(),
-    (rotation ?? [0, 0, 0, 1]) as [number, number, number, number],
-    (translation ?? [0, 0, 0]) as [number, number, number],
-    (scale ?? [1, 1, 1]) as [number, number, number],
+    rotation ?? [0, 0, 0, 1],
+    translation ?? [0, 0, 0],
+    scale ?? [1, 1, 1],
   );
 }
 

@@ -1,6 +1,6 @@
 import { WebIO, type Document, type JSONDocument, type Primitive } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
-import { CoreError } from '../../errors.ts';
+import { CoreError, messageOf } from '../../errors.ts';
 import { weldVertices } from '../../mesh/weld.ts';
 import { recoverQuads } from '../../mesh/quads.ts';
 import { computeNormals, normalizeAll } from '../../mesh/normals.ts';
@@ -12,6 +12,7 @@ import { readClips } from './readClips.ts';
 import { readSkeleton, type SourceSkeleton } from './readSkeleton.ts';
 import { noSourceWeights, readWeights } from './readWeights.ts';
 import { createRows } from '../../weights/rows.ts';
+import { arrayOf } from './accessorArray.ts';
 
 /** What reading needs from its host: Draco's decoder comes in one form for pages and another for Node. */
 export interface Decoders {
@@ -118,7 +119,7 @@ export async function decodeGltf(container: GltfContainer, decoders: Decoders = 
     return await io.readJSON(asJsonDocument(json, buffers, images));
   } catch (error) {
     if (error instanceof CoreError) throw error;
-    const reason = error instanceof Error ? error.message : String(error);
+    const reason = messageOf(error);
     throw new CoreError('file-invalid', `The file's data cannot be decoded (${reason}).`, {
       where: 'accessors',
     });
@@ -156,7 +157,7 @@ function listUses(json: GltfJson): MeshUse[] {
     const nodes = (json.nodes ?? [])
       .map((node, index) => ({ node, index }))
       .filter(({ node }) => node.mesh === m);
-    const shown = nodes.find(({ node }) => node.skin !== undefined) ?? nodes[0];
+    const shown = nodes.find(({ node }) => node.skin !== undefined) ?? nodes.at(0);
     if (!shown) return;
     const base = mesh.name || shown.node.name || `mesh ${m + 1}`;
     mesh.primitives.forEach((_, p) => {
@@ -241,7 +242,8 @@ function followNode(part: CharacterPart, source: SourceSkeleton, node: number): 
 }
 
 function readTriangles(primitive: Primitive, vertexPoint: Uint32Array, where: string): Uint32Array {
-  const indices = primitive.getIndices()?.getArray();
+  const accessor = primitive.getIndices();
+  const indices = accessor ? arrayOf(accessor) : undefined;
   const length = indices ? indices.length : vertexPoint.length;
   const triangles = new Uint32Array(length - (length % 3));
   if (indices) triangles.set(triangles.length < length ? indices.subarray(0, triangles.length) : indices);
@@ -280,7 +282,7 @@ function readNormals(
 
 /** An accessor's numbers as f32, quantized ones decoded (glTF 2.0 specification, section 3.6.2.2). */
 function decoded(accessor: NonNullable<ReturnType<Primitive['getAttribute']>>): Float32Array {
-  const array = accessor.getArray();
+  const array = arrayOf(accessor);
   if (!array) return new Float32Array(accessor.getCount() * accessor.getElementSize());
   if (array instanceof Float32Array) return array;
   const result = new Float32Array(array.length);

@@ -26,7 +26,7 @@ export function readClips(document: Document, json: GltfJson, joints: readonly J
     const read = animations[index]?.listChannels() ?? [];
     const tracks = channels.flatMap(({ target }, i): Track[] => {
       const joint = jointOfNode.get(target.node ?? -1);
-      const path = PATHS[target.path];
+      const path = PATHS[target.path] as Track['path'] | undefined;
       const sampler = read[i]?.getSampler();
       const times = floats(sampler?.getInput());
       const values = floats(sampler?.getOutput());
@@ -69,9 +69,9 @@ function fromRest(
   const out = new Float32Array(values.length);
   const isTangent = (element: number): boolean => interpolation === 'CUBICSPLINE' && element % 3 !== 1;
   if (path === 'rotation') {
-    const back = quat.conjugate(quat.create(), rotation as quat);
+    const back = quat.conjugate(quat.create(), rotation);
     for (let i = 0; i < values.length; i += 4)
-      out.set(quat.multiply(quat.create(), back, values.subarray(i, i + 4) as unknown as quat), i);
+      out.set(quat.multiply(quat.create(), back, values.subarray(i, i + 4)), i);
     return out;
   }
   for (let i = 0; i < values.length; i++) {

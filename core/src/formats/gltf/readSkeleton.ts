@@ -113,14 +113,9 @@ function triple(numbers: readonly number[] | undefined, otherwise: number): [num
 }
 
 function localMatrix(node: GltfNode): mat4 {
-  if (node.matrix) return node.matrix as unknown as mat4;
+  if (node.matrix) return node.matrix;
   const { translation, rotation, scale } = localParts(node);
-  return mat4.fromRotationTranslationScale(
-    mat4.create(),
-    rotation as [number, number, number, number],
-    translation as [number, number, number],
-    scale as [number, number, number],
-  );
+  return mat4.fromRotationTranslationScale(mat4.create(), rotation, translation, scale);
 }
 
 function nodeWorld(nodes: readonly GltfNode[], parentNode: Int32Array, node: number): mat4 {

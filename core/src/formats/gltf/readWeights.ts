@@ -3,6 +3,7 @@ import { CoreError } from '../../errors.ts';
 import { createCandidates, normalizeCandidates, type Candidates } from '../../weights/normalize.ts';
 import { createRows, DEFAULT_STRIDE, type WeightRows } from '../../weights/rows.ts';
 import type { CharacterPart, SourceWeights } from '../../document/character.ts';
+import { arrayOf } from './accessorArray.ts';
 
 /** A sum this near to one is left as it came. */
 const SUM_TOLERANCE = 1e-6;
@@ -95,15 +96,15 @@ function readSets(primitive: Primitive): Sets {
     const j = primitive.getAttribute(`JOINTS_${n}`);
     const w = primitive.getAttribute(`WEIGHTS_${n}`);
     if (!j || !w) return { count: n, joints, weights, sumTolerance };
-    joints.push(j.getArray() ?? new Uint16Array(j.getCount() * 4));
-    if (!(w.getArray() instanceof Float32Array)) sumTolerance = 1e-2;
+    joints.push(arrayOf(j) ?? new Uint16Array(j.getCount() * 4));
+    if (!(arrayOf(w) instanceof Float32Array)) sumTolerance = 1e-2;
     weights.push(weightsOf(w));
   }
 }
 
 /** Weights as numbers 0..1: whole-number types count in shares of their largest value, marked as normalized or not. */
 function weightsOf(accessor: Accessor): Float32Array {
-  const array = accessor.getArray();
+  const array = arrayOf(accessor);
   if (!array) return new Float32Array(accessor.getCount() * 4);
   if (array instanceof Float32Array) return array;
   const most = array instanceof Uint8Array ? 255 : array instanceof Uint16Array ? 65535 : 1;

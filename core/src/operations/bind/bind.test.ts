@@ -4,7 +4,8 @@ import { CoreError } from '../../errors.ts';
 import { apply } from '../../weights/delta.ts';
 import { influenceCount, rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
 import { rowsFrom } from '../../testing.ts';
-import { BIND_METHODS, bindSkin, type BindRequest, type BindSkin } from './bind.ts';
+import { bindSkin } from './bind.ts';
+import { BIND_METHODS, type BindRequest, type BindSkin } from './bindRequest.ts';
 import { partOf, requestFor, skeletonOf, skinOf, tube, type TubeOptions } from './testBody.ts';
 
 type Place = [number, number, number];

@@ -1,6 +1,6 @@
+export { bindSkin } from './bind.ts';
 export {
   BIND_METHODS,
-  bindSkin,
   type BindFallback,
   type BindMethod,
   type BindPart,
@@ -8,7 +8,7 @@ export {
   type BindRequest,
   type BindSkin,
   type FallbackReason,
-} from './bind.ts';
+} from './bindRequest.ts';
 export { islandOf, tieToJoint } from './tie.ts';
 export { chainOf, DEFAULT_CHAIN, spreadChain, type ChainSettings } from './spreadChain.ts';
 export {

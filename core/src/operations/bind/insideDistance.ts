@@ -6,12 +6,12 @@ import { cellAt, nearestSolidCell, type Solid } from '../../spatial/solid.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 
 /**
- * Ways from the bones through the solid: the nearest few joints a cell. Rows of `width` slots, a row a solid cell.
+ * Paths from the bones through the solid: the nearest few joints a cell. Rows of `width` slots, a row a solid cell.
  *
  * - `cellOf`     Int32Array, cells of the grid: row of a cell, -1 outside.
  * - `joints`     Uint16Array, `distances` Float32Array (Infinity in an unused slot): how far a joint is, through the
  *                inside, each length counted by the factor of the bone it is measured from.
- * - `turns`      Int32Array: the cell where the way last turned, or ~bone while it is straight from the bone.
+ * - `turns`      Int32Array: the cell where the path last turned, or ~bone while it is straight from the bone.
  * - `turnDistances`, `factors`  Float32Array: the distance at the turn, and what a length counts for from there.
  */
 export interface InsideDistances {
@@ -35,9 +35,9 @@ const SETTLED = 2;
 const SEED_REACH = 12;
 
 /**
- * Shortest ways inside the solid from every joint's bones at once (after Dionne & de Lasa 2013, "Geodesic voxel binding
+ * Shortest paths inside the solid from every joint's bones at once (after Dionne & de Lasa 2013, "Geodesic voxel binding
  * for production character meshes"). Each cell is settled by the first `width` joints that reach it, so the cost does
- * not grow with the number of joints. Ways are not bound to the grid's directions: a label remembers where its way last
+ * not grow with the number of joints. Paths are not bound to the grid's directions: a label remembers where its way last
  * turned and is measured straight from there as long as the line of sight stays inside (Lazy Theta*, Nash, Koenig &
  * Tovey 2010); at first that is the nearest place on the bone itself.
  */
@@ -136,11 +136,15 @@ class Spread {
     const { ends, joints } = this.#bones;
     const { size } = this.#solid;
     const o = b * 6;
-    const way = [ends[o + 3] - ends[o], ends[o + 4] - ends[o + 1], ends[o + 5] - ends[o + 2]];
-    const steps = Math.max(1, Math.ceil(Math.hypot(...way) / (size * 0.5)));
+    const direction = [ends[o + 3] - ends[o], ends[o + 4] - ends[o + 1], ends[o + 5] - ends[o + 2]];
+    const steps = Math.max(1, Math.ceil(Math.hypot(...direction) / (size * 0.5)));
     for (let s = 0; s <= steps; s++) {
       const t = s / steps;
-      const [x, y, z] = [ends[o] + way[0] * t, ends[o + 1] + way[1] * t, ends[o + 2] + way[2] * t];
+      const [x, y, z] = [
+        ends[o] + direction[0] * t,
+        ends[o + 1] + direction[1] * t,
+        ends[o + 2] + direction[2] * t,
+      ];
       const cell = cellAt(this.#solid, x, y, z);
       if (cell >= 0 && this.#solid.solid[cell] !== 0) {
         this.#measureFrom(cell, b);
@@ -178,7 +182,7 @@ class Spread {
     );
   }
 
-  /** A shorter way for a joint to a cell, if it is one. */
+  /** A shorter path for a joint to a cell, if it is one. */
   #offer(
     cell: number,
     joint: number,
@@ -247,8 +251,8 @@ class Spread {
   }
 
   /**
-   * Checks that the straight line to the last turn stays inside; where it does not, the way turns at a neighbour.
-   * @returns true if the entry went back into the heap with a longer way
+   * Checks that the straight line to the last turn stays inside; where it does not, the path turns at a neighbour.
+   * @returns true if the entry went back into the heap with a longer path
    */
   #bend(entry: number): boolean {
     const cell = this.#cells[(entry / this.#width) | 0];

@@ -89,17 +89,17 @@ function measureSingle(
     f(f(f(a[0] * b[0]) + f(a[1] * b[1])) + f(a[2] * b[2]));
   const place = [...positions.subarray(point * 3, point * 3 + 3)];
   const from = [...ends.subarray(kept[k] * 6, kept[k] * 6 + 3)];
-  const way = from.map((x, c) => f(ends[kept[k] * 6 + 3 + c] - x));
-  const square = dot(way, way);
+  const direction = from.map((x, c) => f(ends[kept[k] * 6 + 3 + c] - x));
+  const square = dot(direction, direction);
   const inverse = square > 0 ? f(1 / square) : 0;
   const along = f(
     dot(
       place.map((x, c) => f(x - from[c])),
-      way,
+      direction,
     ) * inverse,
   );
   const t = along < 0 ? 0 : along > 1 ? 1 : along;
-  const off = place.map((x, c) => f(x - f(from[c] + f(way[c] * t))));
+  const off = place.map((x, c) => f(x - f(from[c] + f(direction[c] * t))));
   lengths[k] = f(Math.sqrt(dot(off, off)));
   const level = f(f(t - SHARE) * LEVEL_SCALE);
   const step = level < 0 ? 0 : level > FACTOR_STEPS - 1 ? FACTOR_STEPS - 1 : level;

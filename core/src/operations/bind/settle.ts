@@ -3,7 +3,7 @@ import { membersOf } from '../../spatial/groups.ts';
 import { joinPieces, layPieces } from '../../weights/pieces.ts';
 import { healUnweighted } from '../../weights/heal.ts';
 import { createRowsIn, type WeightRows } from '../../weights/rows.ts';
-import type { Control } from './anatomy.ts';
+import type { Control } from './anatomy/anatomy.ts';
 import type { BindSpace } from '../../document/space/bindSpace.ts';
 import { EntryHeap } from '../../math/entryHeap.ts';
 import { PointTree } from '../../spatial/pointTree.ts';
@@ -263,16 +263,16 @@ function surfaceDistances(
     const own = far.get(p) as number;
     for (let e = neighbours.offsets[p]; e < neighbours.offsets[p + 1]; e++) {
       const n = neighbours.points[e];
-      const way =
+      const distance =
         own +
         Math.hypot(
           positions[p * 3] - positions[n * 3],
           positions[p * 3 + 1] - positions[n * 3 + 1],
           positions[p * 3 + 2] - positions[n * 3 + 2],
         );
-      if (way < radius && way < (far.get(n) ?? Infinity)) {
-        far.set(n, way);
-        heap.push(way, n);
+      if (distance < radius && distance < (far.get(n) ?? Infinity)) {
+        far.set(n, distance);
+        heap.push(distance, n);
       }
     }
   }

@@ -19,8 +19,8 @@ export const DEFAULT_CHAIN: ChainSettings = { overlap: 0.8, holdStart: 0, holdEn
 
 /**
  * The chain that chosen joints mean, from above: one joint stands for itself and the only children below it; several
- * for the way from the uppermost to the lowest.
- * @throws CoreError argument-invalid if they do not lie on one way
+ * for the path from the uppermost to the lowest.
+ * @throws CoreError argument-invalid if they do not lie on one path
  */
 export function chainOf(skeleton: Skeleton, chosen: readonly number[]): number[] {
   if (chosen.length === 0) throw new CoreError('argument-invalid', 'Choose the joints of a chain first.');
@@ -32,13 +32,13 @@ export function chainOf(skeleton: Skeleton, chosen: readonly number[]): number[]
   }
   const wanted = new Set(chosen);
   for (const last of chosen) {
-    const way: number[] = [];
+    const path: number[] = [];
     let left = wanted.size;
     for (let joint = last; joint >= 0 && left > 0; joint = skeleton.joints[joint].parent) {
-      way.push(joint);
+      path.push(joint);
       if (wanted.has(joint)) left--;
     }
-    if (left === 0) return way.reverse();
+    if (left === 0) return path.reverse();
   }
   throw new CoreError(
     'argument-invalid',

@@ -1,4 +1,4 @@
-import type { BindRequest, BindSkin } from './bind.ts';
+import type { BindRequest, BindSkin } from './bindRequest.ts';
 import type { CharacterPart } from '../../document/character.ts';
 import { recoverQuads } from '../../mesh/quads.ts';
 import { fileJointId, type Joint, type Skeleton } from '../../skeleton/skeleton.ts';

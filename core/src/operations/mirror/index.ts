@@ -1,4 +1,9 @@
-export { mirrorWeights, type MirrorReport, type MirrorRequest, type MirrorWay } from './mirrorWeights.ts';
+export {
+  mirrorWeights,
+  type MirrorReport,
+  type MirrorRequest,
+  type MirrorDirection,
+} from './mirrorWeights.ts';
 export {
   PAIR_MODES,
   pairByPlace,

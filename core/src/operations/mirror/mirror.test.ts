@@ -104,7 +104,7 @@ function randomRows(seed: number): WeightRows {
 
 function request(more: Partial<MirrorRequest> = {}): MirrorRequest {
   const pairs = pairByPlace(gatherMirrorSpace([sheet]), PLANE, 0.01);
-  return { pairs, plane: PLANE, way: 'down', partner: PARTNER, tolerance: 0.01, ...more };
+  return { pairs, plane: PLANE, direction: 'toNegative', partner: PARTNER, tolerance: 0.01, ...more };
 }
 
 describe('mirroring', () => {

@@ -5,13 +5,13 @@ import type { WeightRows } from '../../weights/rows.ts';
 import { partAt, type MirrorSpace } from '../../document/space/mirrorSpace.ts';
 import type { MirrorPlane, PointPairs } from './pairPoints.ts';
 
-/** Which way weights go: from the side of higher places on the axis to that of lower ones, or back. */
-export type MirrorWay = 'down' | 'up';
+/** Where weights go: to the side of lower places on the axis, or to that of higher ones. */
+export type MirrorDirection = 'toNegative' | 'toPositive';
 
 export interface MirrorRequest {
   readonly pairs: PointPairs;
   readonly plane: MirrorPlane;
-  readonly way: MirrorWay;
+  readonly direction: MirrorDirection;
   /** Int32Array, jointCount: the joint of the other side; itself on the middle, -1 where there is none. */
   readonly partner: Int32Array;
   /** By part, the points that may change, rising, or their counterparts; all of a part that is missing from none. */
@@ -42,7 +42,7 @@ export function mirrorWeights(
   request: MirrorRequest,
   rules: RewriteRules,
 ): { change: Change; report: MirrorReport } {
-  const { pairs, plane, way, partner, points, tolerance } = request;
+  const { pairs, plane, direction, partner, points, tolerance } = request;
   const { axis, middle } = plane;
   if (points?.size === 0)
     throw new CoreError('argument-invalid', 'Select points to mirror, or mirror all of them.');
@@ -56,7 +56,7 @@ export function mirrorWeights(
     const off = positions[p * 3 + axis] - middle;
     return pairs[p] === p || (pairs[p] < 0 && Math.abs(off) <= tolerance) ? 0 : Math.sign(off);
   };
-  const target = way === 'down' ? -1 : 1;
+  const target = direction === 'toNegative' ? -1 : 1;
   rowsOfPart.forEach((rows, part) => {
     const first = firstPoint[part];
     const list: number[] = [];

@@ -1,15 +1,15 @@
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import { falloffAt, type Falloff, type FalloffCurve } from '../../math/falloff.ts';
 
-/** Memory of a reach, made once a part. `stamp` tells which points this reach has met. */
-export interface ReachWorkspace {
+/** Memory for gathering, made once a part. `stamp` tells which points this gathering has met. */
+export interface FootprintWorkspace {
   readonly stamp: Uint32Array;
   current: number;
-  /** Float32Array, pointCount: ways along the surface; made when first needed. */
-  ways?: Float32Array;
+  /** Float32Array, pointCount: geodesic distances, in the units of `positions`; made when first needed. */
+  geodesicDistances?: Float32Array;
 }
 
-export function createReachWorkspace(pointCount: number): ReachWorkspace {
+export function createFootprintWorkspace(pointCount: number): FootprintWorkspace {
   return { stamp: new Uint32Array(pointCount), current: 0 };
 }
 
@@ -30,12 +30,12 @@ export interface BrushTip {
  * @param list      receives the points (capacity pointCount); `amounts` the falloff at each, 0..1
  * @returns the number of points
  */
-export function gatherReach(
+export function gatherFootprint(
   positions: Float32Array,
   { offsets, points }: Neighbours,
   seeds: readonly number[],
   { centre, radius, falloff }: BrushTip,
-  workspace: ReachWorkspace,
+  workspace: FootprintWorkspace,
   list: Uint32Array,
   amounts: Float32Array,
 ): number {

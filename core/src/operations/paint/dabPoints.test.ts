@@ -3,7 +3,7 @@ import { recoverQuads } from '../../mesh/quads.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import { grid } from '../../testing.ts';
 import { gatherDab, type DabPlace, type Depth } from './dabPoints.ts';
-import { createReachWorkspace } from './brushFootprint.ts';
+import { createFootprintWorkspace } from './brushFootprint.ts';
 
 const SIDE = 20;
 const flat = grid(SIDE, SIDE);
@@ -42,7 +42,7 @@ function dab(depth: Depth, radius = 3): Map<number, number> {
     surface,
     [seed, at(17, 10), at(16, 11)],
     place,
-    createReachWorkspace(count),
+    createFootprintWorkspace(count),
     list,
     amounts,
   );
@@ -73,7 +73,7 @@ describe('what a dab reaches', () => {
       { positions, normals, neighbours },
       [seed],
       place,
-      createReachWorkspace(count),
+      createFootprintWorkspace(count),
       list,
       amounts,
     );

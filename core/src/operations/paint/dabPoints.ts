@@ -1,10 +1,10 @@
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import { falloffAt } from '../../math/falloff.ts';
-import { gatherReach, type BrushTip, type ReachWorkspace } from './brushFootprint.ts';
+import { gatherFootprint, type BrushTip, type FootprintWorkspace } from './brushFootprint.ts';
 
 export const DEPTHS = ['surface', 'facing', 'through'] as const;
 /**
- * What a brush reaches: `surface` by the way along the surface, so that it never leaps to what lies near through the
+ * What a brush reaches: `surface` by the distance along the surface, so that it never leaps to what lies near through the
  * air; `facing` what is within the radius and turned to the eye; `through` all within the radius, also behind.
  */
 export type Depth = (typeof DEPTHS)[number];
@@ -32,12 +32,12 @@ export function gatherDab(
   { positions, normals, neighbours }: DabSurface,
   seeds: readonly number[],
   place: DabPlace,
-  workspace: ReachWorkspace,
+  workspace: FootprintWorkspace,
   list: Uint32Array,
   amounts: Float32Array,
 ): number {
   if (place.depth === 'surface') {
-    const count = gatherReach(positions, neighbours, seeds, place, workspace, list, amounts);
+    const count = gatherFootprint(positions, neighbours, seeds, place, workspace, list, amounts);
     return alongSurface(positions, neighbours, seeds, place, workspace, list, amounts, count);
   }
   const { centre, radius, falloff, sight } = place;
@@ -62,44 +62,44 @@ export function gatherDab(
   return count;
 }
 
-/** Ways along edges are longer than the surface itself by about this much, on quads and triangles alike. */
+/** Paths along edges are longer than the surface itself by about this much, on quads and triangles alike. */
 const DETOUR = 1.08;
 
 /**
- * Keeps, of the points that a reach has met, those whose way along the surface is within the radius, and fades them by
- * that way: the longer of the straight distance and the shortest way along edges (Dijkstra 1959), less their detour.
+ * Keeps, of the points that the footprint has met, those whose distance along the surface is within the radius, and fades them by
+ * that distance: the longer of the straight distance and the shortest path along edges (Dijkstra 1959), less their detour.
  */
 function alongSurface(
   positions: Float32Array,
   { offsets, points }: Neighbours,
   seeds: readonly number[],
   { centre, radius, falloff }: BrushTip,
-  workspace: ReachWorkspace,
+  workspace: FootprintWorkspace,
   list: Uint32Array,
   amounts: Float32Array,
   met: number,
 ): number {
-  const ways = (workspace.ways ??= new Float32Array(workspace.stamp.length));
-  for (let i = 0; i < met; i++) ways[list[i]] = Infinity;
+  const geodesicDistances = (workspace.geodesicDistances ??= new Float32Array(workspace.stamp.length));
+  for (let i = 0; i < met; i++) geodesicDistances[list[i]] = Infinity;
   const straight = (p: number): number =>
     Math.hypot(
       positions[p * 3] - centre[0],
       positions[p * 3 + 1] - centre[1],
       positions[p * 3 + 2] - centre[2],
     );
-  // A queue in buckets of the way's length: within a bucket the order does not matter.
+  // A queue in buckets of the path's length: within a bucket the order does not matter.
   const buckets: number[][] = Array.from({ length: BUCKETS + 1 }, () => []);
   const reach = radius * DETOUR;
-  const put = (p: number, way: number): void => {
-    if (way >= ways[p] || way >= reach) return;
-    ways[p] = way;
-    buckets[Math.floor((way / reach) * BUCKETS)].push(p);
+  const put = (p: number, distance: number): void => {
+    if (distance >= geodesicDistances[p] || distance >= reach) return;
+    geodesicDistances[p] = distance;
+    buckets[Math.floor((distance / reach) * BUCKETS)].push(p);
   };
   for (const seed of seeds) if (workspace.stamp[seed] === workspace.current) put(seed, straight(seed));
   for (const bucket of buckets) {
     for (let i = 0; i < bucket.length; i++) {
       const p = bucket[i];
-      const own = ways[p];
+      const own = geodesicDistances[p];
       const [x, y, z] = [positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]];
       for (let e = offsets[p]; e < offsets[p + 1]; e++) {
         const q = points[e];
@@ -114,10 +114,10 @@ function alongSurface(
   let count = 0;
   for (let i = 0; i < met; i++) {
     const p = list[i];
-    const way = Math.max(straight(p), ways[p] / DETOUR);
-    if (!(way < radius)) continue;
+    const distance = Math.max(straight(p), geodesicDistances[p] / DETOUR);
+    if (!(distance < radius)) continue;
     list[count] = p;
-    amounts[count++] = falloffAt(falloff, way / radius);
+    amounts[count++] = falloffAt(falloff, distance / radius);
   }
   return count;
 }

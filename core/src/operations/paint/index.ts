@@ -1,6 +1,11 @@
 export { DEPTHS, gatherDab, type DabPlace, type Depth } from './dabPoints.ts';
 export { blendBorders, borderBand, MAX_BLEND_RINGS } from './blendBorders.ts';
-export { createReachWorkspace, gatherReach, type BrushTip, type ReachWorkspace } from './brushFootprint.ts';
+export {
+  createFootprintWorkspace,
+  gatherFootprint,
+  type BrushTip,
+  type FootprintWorkspace,
+} from './brushFootprint.ts';
 export {
   BRUSH_TOOLS,
   createPaintWorkspace,

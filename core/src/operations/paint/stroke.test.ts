@@ -6,7 +6,7 @@ import { findNeighbours } from '../../mesh/topology.ts';
 import { apply, copyRow, invert } from '../../weights/delta.ts';
 import { createRowsIn, influenceCount, rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
 import { falloffAt, FALLOFFS } from '../../math/falloff.ts';
-import { createReachWorkspace, gatherReach } from './brushFootprint.ts';
+import { createFootprintWorkspace, gatherFootprint } from './brushFootprint.ts';
 import { createPaintWorkspace, Stroke, type BrushSettings } from './stroke.ts';
 import { createKernelMemory } from '../../memory/wasmMemory.ts';
 
@@ -27,7 +27,7 @@ async function easel(initial: (point: number) => Record<number, number>) {
     rows,
     locks: memory.u8(8),
     workspace: createPaintWorkspace(memory, POINTS, 8, neighbours),
-    reach: createReachWorkspace(POINTS),
+    footprint: createFootprintWorkspace(POINTS),
     neighbours,
   };
 }
@@ -67,11 +67,19 @@ test('a falloff of one’s own goes through its steps and stays within 0 and 1',
   }
 });
 
-describe('reach', () => {
+describe('footprint', () => {
   test('takes the points within the radius, with their falloff', async () => {
-    const { workspace, reach, neighbours } = await easel(() => ({ 0: 1 }));
+    const { workspace, footprint, neighbours } = await easel(() => ({ 0: 1 }));
     const tip = { centre: [4, 4, 0] as const, radius: 1.5, falloff: 'linear' as const };
-    const count = gatherReach(positions, neighbours, [40], tip, reach, workspace.points, workspace.amounts);
+    const count = gatherFootprint(
+      positions,
+      neighbours,
+      [40],
+      tip,
+      footprint,
+      workspace.points,
+      workspace.amounts,
+    );
     const found = new Map([...workspace.points.subarray(0, count)].map((p, i) => [p, workspace.amounts[i]]));
     expect(found.size).toBe(9);
     expect(found.get(40)).toBe(1);
@@ -80,12 +88,12 @@ describe('reach', () => {
   });
 
   test('does not jump to a piece that is near but not joined', async () => {
-    const { workspace, reach } = await easel(() => ({ 0: 1 }));
+    const { workspace, footprint } = await easel(() => ({ 0: 1 }));
     //  two edges, a hair apart: 0–1 and 2–3
     const places = Float32Array.from([0, 0, 0, 1, 0, 0, 0, 0, 0.01, 1, 0, 0.01]);
     const apart = { offsets: Uint32Array.from([0, 1, 2, 3, 4]), points: Uint32Array.from([1, 0, 3, 2]) };
     const tip = { centre: [0, 0, 0] as const, radius: 5, falloff: 'flat' as const };
-    const count = gatherReach(places, apart, [0], tip, reach, workspace.points, workspace.amounts);
+    const count = gatherFootprint(places, apart, [0], tip, footprint, workspace.points, workspace.amounts);
     expect([...workspace.points.subarray(0, count)].sort()).toEqual([0, 1]);
   });
 });
@@ -103,7 +111,7 @@ async function strokeAt(
   for (let i = 0; i < dabs; i++) {
     const tip = { centre: [4, 4, 0] as const, radius: 2.2, falloff: 'smooth' as const };
     const { points, amounts } = set.workspace;
-    stroke.dab(gatherReach(positions, set.neighbours, [40], tip, set.reach, points, amounts));
+    stroke.dab(gatherFootprint(positions, set.neighbours, [40], tip, set.footprint, points, amounts));
   }
   return { ...set, before, ...stroke.finish() };
 }

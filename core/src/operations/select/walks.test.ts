@@ -92,8 +92,8 @@ describe('walks', () => {
     expect([...stopped.points].sort((a, b) => a - b)).toEqual([0, 1, 2, 3]);
     const turns = walker.turns('ring', stopped);
     expect([...turns.keys()].sort((a, b) => a - b)).toEqual([1, 2]);
-    const way = turns.get(2);
-    const further = walker.goOn('ring', stopped, way as readonly [number, number]);
+    const turn = turns.get(2);
+    const further = walker.goOn('ring', stopped, turn as readonly [number, number]);
     expect([...further.points].sort((a, b) => a - b)).toEqual([0, 1, 2, 3, 4, 5, 6]);
     // The other end keeps its stop.
     expect(further.stops).toEqual(expect.arrayContaining([0, 3, 4, 5]));

@@ -58,27 +58,27 @@ export class QuadWalker {
   }
 
   /**
-   * Ways on for a walk that stopped, by the point that chooses one, as the edge to go on from. A loop goes on to any
+   * Turns for a walk that stopped, by the point that chooses one, as the edge to go on from. A loop goes on to any
    * neighbour of its end. A ring that met a triangle turns about either end of its last rung.
    */
   turns(kind: WalkKind, { points, stops }: Walk): Map<number, readonly [number, number]> {
-    const ways = new Map<number, readonly [number, number]>();
+    const turns = new Map<number, readonly [number, number]>();
     if (kind === 'loop') {
       const known = new Set(points);
       const near = this.#neighbours;
       for (const stop of stops)
         for (let e = near.offsets[stop]; e < near.offsets[stop + 1]; e++)
-          if (!known.has(near.points[e])) ways.set(near.points[e], [stop, near.points[e]]);
-      return ways;
+          if (!known.has(near.points[e])) turns.set(near.points[e], [stop, near.points[e]]);
+      return turns;
     }
     for (let i = 0; i + 1 < stops.length; i += 2) {
       const [from, to] = [stops[i], stops[i + 1]];
       const corner = this.#edge(from, to);
       if (corner < 0 || this.#size(corner) !== 3) continue;
       const tip = this.#point(this.#before(corner));
-      ways.set(from, [from, tip]).set(to, [tip, to]);
+      turns.set(from, [from, tip]).set(to, [tip, to]);
     }
-    return ways;
+    return turns;
   }
 
   /** The walk with what follows from one of its turns; other ends stay where they stopped. */

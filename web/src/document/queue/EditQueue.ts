@@ -9,6 +9,7 @@ import { saveStateOf, type Failure, type SaveState } from './saveState.ts';
 import { THIS_TAB } from '../tabs.ts';
 import { isLarge, nextTurn } from '../turns.ts';
 import { uploadInThread, type UploadService } from './uploaderThread.ts';
+import { messageOf } from '@judoka/core/errors';
 
 /** An edit as it is made. Its content is what was done; for an undo, the inverse of its target. */
 export interface NewEdit extends Edit {
@@ -282,7 +283,7 @@ export class EditQueue {
   /** @returns whether to send again at once */
   async #recover(error: unknown): Promise<boolean> {
     const code = error instanceof HttpError ? error.code : 'server-failed';
-    const message = error instanceof Error ? error.message : String(error);
+    const message = messageOf(error);
     if (this.#closed) return false;
     try {
       if (code === 'edit-clash' && this.#clashes++ < MAX_CLASHES) {

@@ -1,4 +1,4 @@
-import { CoreError } from '@judoka/core/errors';
+import { CoreError, messageOf } from '@judoka/core/errors';
 import { findNeighbours, type Neighbours } from '@judoka/core/mesh';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import type { Character } from '@judoka/core/document';
@@ -54,7 +54,7 @@ async function check(bytes: Uint8Array, tell: Tell): Promise<ReadFailure | undef
     return undefined;
   } catch (error) {
     const code = error instanceof CoreError ? error.code : 'file-invalid';
-    return { code, message: error instanceof Error ? error.message : String(error) };
+    return { code, message: messageOf(error) };
   }
 }
 

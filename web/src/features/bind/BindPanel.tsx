@@ -1,4 +1,4 @@
-import { Button, Group, Progress } from '@mantine/core';
+import { Button, Group, Progress, Radio } from '@mantine/core';
 import type { BindMethod, BindReport, FallbackReason } from '@judoka/core/operations/bind';
 import { useEffect, useRef, useState } from 'react';
 import { runBind } from './bindRun.ts';
@@ -11,6 +11,7 @@ import { NumberField } from '../../ui/NumberField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import type { Editing } from '../../scene/Editing.ts';
+import { isAbort, messageOf } from '@judoka/core/errors';
 
 type At = Editing;
 
@@ -56,8 +57,8 @@ export function BindPanel({ at }: { at: At }) {
         setReport(told);
         setWork({ kind: 'idle' });
       },
-      (error: Error) =>
-        setWork(error.name === 'AbortError' ? { kind: 'idle' } : { kind: 'failed', message: error.message }),
+      (error: unknown) =>
+        setWork(isAbort(error) ? { kind: 'idle' } : { kind: 'failed', message: messageOf(error) }),
     );
   };
 
@@ -66,22 +67,18 @@ export function BindPanel({ at }: { at: At }) {
   return (
     <section className="group">
       <h2>First binding</h2>
-      <div role="radiogroup" aria-label="Method">
+      <Radio.Group
+        aria-label="Method"
+        value={bindMethod}
+        onChange={(value) => dispatch(settingsChanged({ bindMethod: value }))}
+      >
         {METHODS.map(({ value, label, says }) => (
-          <button
-            key={value}
-            type="button"
-            role="radio"
-            className="choice"
-            aria-checked={bindMethod === value}
-            disabled={busy}
-            onClick={() => dispatch(settingsChanged({ bindMethod: value }))}
-          >
+          <Radio.Card key={value} className="choice" value={value} disabled={busy}>
             <strong>{label}</strong>
             <span>{says}</span>
-          </button>
+          </Radio.Card>
         ))}
-      </div>
+      </Radio.Group>
       <Group gap={6} grow mb={8}>
         <NumberField
           steppers

@@ -33,7 +33,7 @@ export function ChainPanel({ at }: { at: At }) {
     setSettings(next);
     proposeChain(at, next, limit)
       .then(() => setSpreading(true))
-      .catch((error: Error) => at.document.notify(error.message));
+      .catch(at.document.notifyError);
   };
   return (
     <section className="group" aria-label="Chain">

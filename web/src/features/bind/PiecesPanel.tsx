@@ -26,8 +26,7 @@ export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode })
     scene: { joint, selection },
   } = at;
   const tying = tool === 'tie';
-  const act = (work: Promise<unknown>): void =>
-    void work.catch((error: Error) => at.document.notify(error.message));
+  const act = (work: Promise<unknown>): void => void work.catch(at.document.notifyError);
   const name = at.document.jointName(joint);
   return (
     <>

@@ -8,6 +8,7 @@ import { useEvent } from '../../document/useEvent.ts';
 import { ProfileChoice } from './ProfileChoice.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import type { CheckUpWatch } from './CheckUpWatch.ts';
+import './findings.css';
 
 type At = Editing & { readonly checkUp: CheckUpWatch };
 
@@ -26,7 +27,7 @@ export function CheckInPanel({ at }: { at: At }) {
   const repair = (wanted: readonly Finding[]): void => {
     setBusy(true);
     repairAll(at, wanted)
-      .catch((error: Error) => at.document.notify(error.message))
+      .catch(at.document.notifyError)
       .finally(() => setBusy(false));
   };
   const safe = (findings ?? []).filter((finding) => repairable(finding) && finding.safe);

@@ -4,6 +4,7 @@ import { Events } from '../../document/events.ts';
 import type { OpenDocument } from '../../document/OpenDocument.ts';
 import { RowCopies } from '../../document/rowCopies.ts';
 import type { Checker, CheckQuestion, Repaired } from './check.worker.ts';
+import { messageOf } from '@judoka/core/errors';
 
 /** Weights at rest for this long are looked over. */
 const SETTLED_MS = 400;
@@ -86,7 +87,7 @@ export class CheckUpWatch {
       this.findings = findings;
       this.failure = '';
     } catch (error) {
-      this.failure = `The check-up stopped. ${error instanceof Error ? error.message : String(error)}`;
+      this.failure = `The check-up stopped. ${messageOf(error)}`;
     }
     this.events.publish('changed');
   }

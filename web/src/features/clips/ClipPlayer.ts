@@ -5,6 +5,7 @@ import type { TrialThreads } from '../../document/TrialThreads.ts';
 import { type Clip, frameCount, frameSeconds, sampleClip, SHELF_MOTIONS } from '@judoka/core/animation';
 import type { MappedMotion, MotionSource } from '../../document/trial.worker.ts';
 import type { Editing } from '../../scene/Editing.ts';
+import { messageOf } from '@judoka/core/errors';
 
 /** Where a clip comes from: the character's file, the shelf, or a motion that was dropped on the character. */
 export type ClipKind = 'file' | 'shelf' | 'motion';
@@ -137,7 +138,7 @@ export class ClipPlayer {
       this.#source = choice.kind === 'shelf' ? { shelf: choice.name } : { text: await this.#textOf(key) };
       if (turn === this.#turn) await this.#map(turn);
     } catch (error) {
-      this.failure = error instanceof Error ? error.message : String(error);
+      this.failure = messageOf(error);
     } finally {
       this.loading = false;
       this.#tell();

@@ -13,6 +13,7 @@ import { RunButton } from '../../trial/RunButton.tsx';
 import { stageActions } from '../../scene/stageActions.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Trial } from '../../trial/Trial.ts';
+import './clips.css';
 
 type At = Editing & { readonly clips: ClipPlayer; readonly trial: Trial };
 
@@ -26,8 +27,14 @@ const KINDS: Readonly<Record<ClipKind, string>> = {
 export function takeMotion(at: At, file: File): void {
   const refuse = (error: Error): void =>
     at.document.notify(`“${file.name}” was not taken in. ${error.message}`);
-  if (!/\.bvh$/i.test(file.name)) return refuse(new Error('Motions come as .bvh files.'));
-  if (file.size > MAX_BVH_BYTES) return refuse(new Error('It is larger than 64 MB.'));
+  if (!/\.bvh$/i.test(file.name)) {
+    refuse(new Error('Motions come as .bvh files.'));
+    return;
+  }
+  if (file.size > MAX_BVH_BYTES) {
+    refuse(new Error('It is larger than 64 MB.'));
+    return;
+  }
   void file
     .text()
     .then((text) => at.clips.add(file.name.replace(/\.bvh$/i, ''), text))
@@ -109,7 +116,7 @@ function Choices({ at, kind, choices }: { at: At; kind: ClipKind; choices: reado
                 size="xs"
                 variant="subtle"
                 aria-label={`Remove the motion ${name}`}
-                onClick={() => void clips.remove(key)}
+                onClick={() => clips.remove(key)}
               >
                 <IconX size={12} />
               </ActionIcon>
@@ -157,11 +164,7 @@ function MotionTable({ at }: { at: At }) {
                   aria-label={`${at.document.jointName(joint)} follows`}
                   data={data}
                   value={String(map[joint] ?? -1)}
-                  onChange={(value) =>
-                    void clips
-                      .follow(joint, Number(value))
-                      .catch((error: Error) => at.document.notify(error.message))
-                  }
+                  onChange={(value) => void clips.follow(joint, Number(value)).catch(at.document.notifyError)}
                 />
               </td>
             </tr>

@@ -97,7 +97,7 @@ function Crossings({ at }: { at: At }) {
       if (list[0]) show(at, pair, list[0]);
       else at.scene.setMarks(NO_MARKS);
     } catch (error) {
-      at.document.notify(error instanceof Error ? error.message : String(error));
+      at.document.notifyError(error);
     } finally {
       setBusy(false);
     }
@@ -189,10 +189,10 @@ function show(at: At, pair: readonly [number, number], { pose, found }: Crossed)
 
 /** Clothes over the body: the two parts with most points that are skinned. */
 function defaultPair({ scene: { parts } }: At): [number, number] {
-  const [one, other] = [...parts]
+  const large = parts
     .filter(({ part }) => part.role === 'skinned')
     .sort((a, b) => b.part.pointCount - a.part.pointCount);
-  return [other?.index ?? 0, one?.index ?? 0];
+  return [large.at(1)?.index ?? 0, large.at(0)?.index ?? 0];
 }
 
 function allRangePoses(at: At): { label: string; pose: Pose }[] {

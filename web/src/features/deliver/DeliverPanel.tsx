@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { requestBytes } from '../../api/http.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
+import { messageOf } from '@judoka/core/errors';
 
 type At = Editing;
 
@@ -14,7 +15,7 @@ export function DeliverPanel({ at }: { at: At }) {
   const run = (): void => {
     setBusy(true);
     exportGlb(at)
-      .catch((error: Error) => at.document.notify(`The export failed. ${error.message}`))
+      .catch((error: unknown) => at.document.notify(`The export failed. ${messageOf(error)}`))
       .finally(() => setBusy(false));
   };
   return (

@@ -60,8 +60,7 @@ function ChosenJoint({ at, joint }: { at: At; joint: number }) {
   const { childrenStay, placeMirrored } = useUiSettings();
   const { joints } = at.document.skeleton;
   const place = at.document.restPlace(joint);
-  const act = (work: Promise<void>): void =>
-    void work.catch((error: Error) => at.document.notify(error.message));
+  const act = (work: Promise<void>): void => void work.catch(at.document.notifyError);
   const put = (axis: number, value: number): void => {
     if (Math.abs(value - place[axis]) < 1e-7) return;
     const to: [number, number, number] = [...place];

@@ -27,9 +27,9 @@ export function placeBelow(at: At, joint: number): Place {
   }
   const above = parent >= 0 ? at.document.restPlace(parent) : own;
   const size = 0.05 * (at.document.size || 1);
-  const way = own.map((x, k) => x - above[k]);
-  const length = Math.hypot(...way) || 1;
-  return [0, 1, 2].map((k) => own[k] + (way[k] / length) * Math.min(length, size)) as unknown as Place;
+  const direction = own.map((x, k) => x - above[k]);
+  const length = Math.hypot(...direction) || 1;
+  return [0, 1, 2].map((k) => own[k] + (direction[k] / length) * Math.min(length, size)) as unknown as Place;
 }
 
 /** A name for a joint that is not taken: the wish, or the wish with a number. */

@@ -1,5 +1,5 @@
 import type { Place } from '@judoka/core/skeleton';
-import { axisWords, type Gesture, type GestureContext, tellError } from '../../scene/gesture.ts';
+import { axisWords, type Gesture, type GestureContext } from '../../scene/gesture.ts';
 import type { Spot } from '../../scene/spot.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { JointPlacement } from './JointPlacement.ts';
@@ -27,14 +27,18 @@ export function placeGesture(
       const drag = handles.drag(spot, false);
       if (drag?.kind !== 'move') return;
       const inside =
-        settings.placeInside && handle === 'free' ? view.middleOfBody(spot.x, spot.y) : undefined;
-      const place: Place = inside ?? [start[0] + drag.way[0], start[1] + drag.way[1], start[2] + drag.way[2]];
+        settings.placeInside && handle === 'free' ? view.sight.middleOfBody(spot.x, spot.y) : undefined;
+      const place: Place = inside ?? [
+        start[0] + drag.move[0],
+        start[1] + drag.move[1],
+        start[2] + drag.move[2],
+      ];
       try {
         at.jointPlacement.show(new Map([[joint, place]]), options);
         moved = true;
-        callbacks.saying(axisWords(handle) + Math.hypot(...drag.way).toPrecision(3));
+        callbacks.saying(axisWords(handle) + Math.hypot(...drag.move).toPrecision(3));
       } catch (error) {
-        tellError(at, error);
+        at.document.notifyError(error);
       }
     },
     end() {

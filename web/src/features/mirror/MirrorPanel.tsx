@@ -117,7 +117,7 @@ function Across({ at }: { at: At }) {
     setBusy(true);
     carry(at, from, scope, limit)
       .then((told) => at.document.notify(told))
-      .catch((error: Error) => at.document.notify(error.message))
+      .catch(at.document.notifyError)
       .finally(() => setBusy(false));
   };
   return (
@@ -150,9 +150,10 @@ async function carry(at: At, from: 'left' | 'right', scope: Scope, limit: number
   if (scope === 'selection' && at.scene.selection.count === 0)
     throw new Error('Select the points to carry across first, on either side.');
   const leftToRight = at.mirroring.leftToRight();
-  const way = from === 'left' ? leftToRight : leftToRight === 'down' ? 'up' : 'down';
+  const direction =
+    from === 'left' ? leftToRight : leftToRight === 'toNegative' ? 'toPositive' : 'toNegative';
   const { change, report } = await at.mirroring.propose(
-    way,
+    direction,
     {
       points: scope === 'selection' ? at.scene.selection.points() : undefined,
       joints: scope === 'joints' ? at.scene.chosenJoints() : undefined,

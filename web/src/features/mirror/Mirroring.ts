@@ -1,7 +1,7 @@
 import { gatherMirrorSpace, type MirrorSpace, partAt } from '@judoka/core/document';
 import {
   type MirrorReport,
-  type MirrorWay,
+  type MirrorDirection,
   mirrorWeights,
   type PairMode,
   type PointPairs,
@@ -12,6 +12,8 @@ import type { Pairer } from './mirror.worker.ts';
 import { Events } from '../../document/events.ts';
 import { rulesOf } from '../../scene/scope.ts';
 import type { Editing } from '../../scene/Editing.ts';
+import { restPlaces, signOfLeft } from '@judoka/core/skeleton';
+import { messageOf } from '@judoka/core/errors';
 
 /** How far counterparts may be off, as a share of the character's size, where nothing else is said. */
 export const DEFAULT_TOLERANCE = 0.002;
@@ -79,7 +81,7 @@ export class Mirroring {
       this.failure = '';
       return pairs;
     } catch (error) {
-      this.failure = `Counterparts could not be found. ${error instanceof Error ? error.message : String(error)}`;
+      this.failure = `Counterparts could not be found. ${messageOf(error)}`;
       throw error;
     } finally {
       this.events.publish('changed');
@@ -99,7 +101,7 @@ export class Mirroring {
 
   /** The mirrored weights as a change, and what it could not do. */
   async propose(
-    way: MirrorWay,
+    direction: MirrorDirection,
     scope: { points?: ReadonlyMap<number, Uint32Array>; joints?: readonly number[] },
     limit: number,
   ): Promise<{ change: ReturnType<typeof mirrorWeights>['change']; report: MirrorReport }> {
@@ -110,23 +112,17 @@ export class Mirroring {
     return mirrorWeights(
       at.document.rowsOfPart(),
       this.space,
-      { pairs, plane: { axis, middle }, way, partner, tolerance: this.reach, ...scope },
+      { pairs, plane: { axis, middle }, direction, partner, tolerance: this.reach, ...scope },
       rulesOf(at, limit),
     );
   }
 
-  /** Which way leads from the left side to the right: left joints say where left is. */
-  leftToRight(): MirrorWay {
+  /** What leads from the left side to the right: left joints say where left is. */
+  leftToRight(): MirrorDirection {
     const {
       document: { skeleton, pairs },
     } = this.#at;
-    let lean = 0;
-    skeleton.joints.forEach(({ side, removed }, joint) => {
-      if (removed || side === 'middle') return;
-      const off = this.#at.document.restPlace(joint)[pairs.axis] - pairs.middle;
-      lean += side === 'left' ? Math.sign(off) : -Math.sign(off);
-    });
-    return lean >= 0 ? 'down' : 'up';
+    return signOfLeft(skeleton, restPlaces(skeleton), pairs) > 0 ? 'toNegative' : 'toPositive';
   }
 
   /** Points of shown parts, off the middle, without a counterpart. */

@@ -28,6 +28,8 @@ import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
 import type { Editing } from '../../scene/Editing.ts';
+import './paint.css';
+import { messageOf } from '@judoka/core/errors';
 
 /** Which points touch another piece, as the mirror's part of the page finds it out. */
 interface TouchingPoints {
@@ -193,7 +195,9 @@ function TouchingSwitch({ at }: { at: At }) {
     if (joinTouching)
       at.mirroring
         .findTouching()
-        .catch((error: Error) => at.document.notify(`What touches could not be found. ${error.message}`));
+        .catch((error: unknown) =>
+          at.document.notify(`What touches could not be found. ${messageOf(error)}`),
+        );
   }, [at, joinTouching]);
   return (
     <>
@@ -212,7 +216,7 @@ function TouchingSwitch({ at }: { at: At }) {
 }
 
 const DEPTH_WORDS: Readonly<Record<Depth, string>> = {
-  surface: 'By the way along the surface: never across a gap.',
+  surface: 'By the distance along the surface: never across a gap.',
   facing: 'What is near and turned to the eye, on all parts.',
   through: 'All that is near, also behind, on all parts.',
 };

@@ -24,9 +24,9 @@ export function GradientPanel({ at }: { at: At }) {
         .perform(`Rings of ${at.document.jointName(at.scene.joint)}`, {
           weights: ringsChange(at, rings, ui),
         })
-        .catch((error: Error) => at.document.notify(error.message));
+        .catch(at.document.notifyError);
     } catch (error) {
-      at.document.notify(error instanceof Error ? error.message : String(error));
+      at.document.notifyError(error);
     }
   };
   return (

@@ -3,7 +3,7 @@ import { apply, createRows, invert, rowSum, weightOf, type WeightRows } from '@j
 import { type BrushSettings, createPaintWorkspace } from '@judoka/core/operations/paint';
 import { createPlainMemory } from '@judoka/core/memory';
 import { findNeighbours } from '@judoka/core/mesh';
-import { type CharacterPart, gatherMirrorSpace } from '@judoka/core/document';
+import { gatherMirrorSpace } from '@judoka/core/document';
 import { Selection } from '../../scene/Selection.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
 import { StrokeRun, type StrokeMirror } from './StrokeRun.ts';
@@ -69,7 +69,7 @@ beforeEach(() => {
   mirror = {
     live: false,
     pairs: Int32Array.of(4, 5, 6, -1, 0, 1, 2, -1),
-    space: gatherMirrorSpace(parts.map(({ part }) => part as CharacterPart)),
+    space: gatherMirrorSpace(parts.map(({ part }) => part)),
     touching: Int32Array.of(4, -1, -1, -1, 0, -1, -1, -1),
   };
 });

@@ -10,8 +10,10 @@ type At = Editing & { readonly painting: Painting };
 /** The tool in hand on all selected points, as one edit; what it could not do is told. */
 export function fillSelection(at: At, settings: UiSettings, passes: number): void {
   const tool = settings.tool as BrushTool;
-  if (!BRUSH_TOOLS.includes(tool))
-    return at.document.notify('Take a brush first: Add, Set to, Smooth or another.');
+  if (!BRUSH_TOOLS.includes(tool)) {
+    at.document.notify('Take a brush first: Add, Set to, Smooth or another.');
+    return;
+  }
   try {
     const brush = { ...brushOf(settings, at), tool, joint: at.scene.joint, singlePass: false };
     const run = at.painting.begin(brush, settings.joinTouching);
@@ -24,7 +26,7 @@ export function fillSelection(at: At, settings: UiSettings, passes: number): voi
       }
     }
   } catch (error) {
-    at.document.notify(error instanceof Error ? error.message : String(error));
+    at.document.notifyError(error);
   }
   const report = at.painting.end(`Fill: ${TOOL_NAMES[tool]}, ${at.document.jointName(at.scene.joint)}`);
   if (report && report.noReceiver + report.lockedShort > 0)

@@ -19,8 +19,8 @@ type Targets = ReadonlyMap<number, { readonly points: Uint32Array; readonly valu
  * brush's falloff between. Linear takes what lies before the first along; around only what is within the reach.
  */
 export function gradientChange(at: At, from: Place, to: Place, settings: Settings): Change {
-  const way = to.map((x, k) => x - from[k]);
-  const squared = way.reduce((sum, x) => sum + x * x, 0) || 1e-12;
+  const direction = to.map((x, k) => x - from[k]);
+  const squared = direction.reduce((sum, x) => sum + x * x, 0) || 1e-12;
   const around = settings.gradient === 'around';
   const targets = new Map<number, { points: Uint32Array; values: Float32Array }>();
   for (const [part, points] of scopeOf(at)) {
@@ -32,7 +32,7 @@ export function gradientChange(at: At, from: Place, to: Place, settings: Setting
         positions[p * 3 + 2] - from[2],
       ];
       if (around) return Math.sqrt((off[0] ** 2 + off[1] ** 2 + off[2] ** 2) / squared);
-      return (off[0] * way[0] + off[1] * way[1] + off[2] * way[2]) / squared;
+      return (off[0] * direction[0] + off[1] * direction[1] + off[2] * direction[2]) / squared;
     };
     const meant = around ? points.filter((p) => share(p) < 1) : points;
     targets.set(part, {

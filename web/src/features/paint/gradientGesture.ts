@@ -1,6 +1,6 @@
 import { gradientChange } from './gradient.ts';
-import type { StageHit } from '../../scene/StageView.ts';
-import { type Gesture, type GestureContext, tellError } from '../../scene/gesture.ts';
+import type { StageHit } from '../../scene/picking/StageSight.ts';
+import { type Gesture, type GestureContext } from '../../scene/gesture.ts';
 import type { Spot } from '../../scene/spot.ts';
 
 /** Drags a gradient over the surface, shown as it will be; one edit when it is let go. */
@@ -21,7 +21,7 @@ export function gradientGesture(context: GestureContext, hit: StageHit, from: Sp
     while (wanted) {
       const spot = wanted;
       wanted = undefined;
-      const to = view.placeBeside(spot, hit.place);
+      const to = view.sight.placeBeside(spot, hit.place);
       await at.document.proposals.drop();
       await at.document.proposals.propose(label, gradientChange(at, hit.place, to, callbacks.settings()));
     }
@@ -32,12 +32,12 @@ export function gradientGesture(context: GestureContext, hit: StageHit, from: Sp
     move(spot) {
       view.showOutline(Float32Array.of(from.x, from.y, spot.x, spot.y));
       wanted = spot;
-      work().catch((error: unknown) => tellError(at, error));
+      work().catch(at.document.notifyError);
     },
     end() {
       view.showOutline(undefined);
       ended = true;
-      if (!working) at.document.proposals.keep().catch((error: unknown) => tellError(at, error));
+      if (!working) at.document.proposals.keep().catch(at.document.notifyError);
     },
   };
 }

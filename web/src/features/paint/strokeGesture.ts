@@ -4,8 +4,8 @@ import type { ScenePart } from '../../scene/ScenePart.ts';
 import type { StrokeRun } from './StrokeRun.ts';
 import { falloffOf } from '../../settings/uiSettings.ts';
 import { TOOL_NAMES } from '../../settings/toolNames.ts';
-import type { StageHit } from '../../scene/StageView.ts';
-import { type Gesture, type GestureContext, tellError } from '../../scene/gesture.ts';
+import type { StageHit } from '../../scene/picking/StageSight.ts';
+import { type Gesture, type GestureContext } from '../../scene/gesture.ts';
 import type { Spot } from '../../scene/spot.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Painting } from './Painting.ts';
@@ -48,7 +48,7 @@ export function strokeGesture(
   try {
     run = at.painting.begin({ ...brushOf(settings, at), tool, joint }, settings.joinTouching);
   } catch (error) {
-    tellError(at, error);
+    at.document.notifyError(error);
     return undefined;
   }
   const stroke = new DabLine(context, run, hit.part, from);
@@ -58,9 +58,9 @@ export function strokeGesture(
     tool === 'smooth' && !settings.singlePass ? setInterval(() => stroke.again(event), HELD_MS) : undefined;
   return {
     move(spot, moved) {
-      const events = moved.getCoalescedEvents?.() ?? [];
+      const events = moved.getCoalescedEvents();
       for (const each of events.length > 0 ? events : [moved]) stroke.goTo(context.view.spotOf(each), each);
-      const under = context.view.pick(spot.x, spot.y);
+      const under = context.view.sight.pick(spot.x, spot.y);
       context.view.showBrush(under, callbacks.radius());
       callbacks.hover(under && { ...spot, hit: under });
     },
@@ -71,7 +71,7 @@ export function strokeGesture(
   };
 }
 
-/** Dabs along the pointer's way, evenly spaced on the screen. */
+/** Dabs along the pointer's path, evenly spaced on the screen. */
 class DabLine {
   readonly #context: StrokeContext;
   readonly #run: StrokeRun;
@@ -92,16 +92,16 @@ class DabLine {
   goTo(at: Spot, event: PointerEvent): void {
     const { view, callbacks } = this.#context;
     const { x, y } = callbacks.settings().steady ? this.#pull(at) : at;
-    const way = Math.hypot(x - this.#last.x, y - this.#last.y);
+    const distance = Math.hypot(x - this.#last.x, y - this.#last.y);
     const spacing = Math.max(2, this.#radiusOnScreen() * DAB_SPACING);
-    if (way < spacing) return;
-    const count = Math.min(MAX_DABS, Math.floor(way / spacing));
+    if (distance < spacing) return;
+    const count = Math.min(MAX_DABS, Math.floor(distance / spacing));
     const from = this.#last;
-    const reach = count === MAX_DABS ? 1 : (count * spacing) / way;
+    const reach = count === MAX_DABS ? 1 : (count * spacing) / distance;
     for (let i = 1; i <= count; i++) {
       const t = (i / count) * reach;
       this.#last = { x: from.x + (x - from.x) * t, y: from.y + (y - from.y) * t };
-      const hit = view.pick(this.#last.x, this.#last.y);
+      const hit = view.sight.pick(this.#last.x, this.#last.y);
       if (hit && this.#follows(hit)) this.dab(hit, event);
     }
   }
@@ -135,7 +135,7 @@ class DabLine {
     // A mouse has no pressure; the standard gives it one half.
     const pressure = event.pointerType === 'pen' ? Math.max(0.05, event.pressure) : 1;
     const radius = callbacks.radius() * (penPressure === 'radius' ? pressure : 1);
-    const place = { centre: hit.place, radius, falloff, depth, sight: view.sightTo(hit.place) };
+    const place = { centre: hit.place, radius, falloff, depth, sight: view.sight.directionTo(hit.place) };
     const targets =
       depth === 'surface'
         ? [hit.part]

@@ -18,6 +18,7 @@ import { useEvent } from '../../document/useEvent.ts';
 import { restPositions } from '../../scene/scope.ts';
 import { Segments } from '../../ui/Segments.tsx';
 import type { Editing } from '../../scene/Editing.ts';
+import './parts.css';
 
 type At = Editing;
 
@@ -48,13 +49,13 @@ function Tree({ at }: { at: At }) {
   const pictures = useMemo(() => at.scene.parts.map(({ index }) => pictureOf(at, index)), [at]);
   const act = (work: () => void | Promise<void>): void => {
     try {
-      void Promise.resolve(work()).catch((error: Error) => at.document.notify(error.message));
+      void Promise.resolve(work()).catch(at.document.notifyError);
     } catch (error) {
-      at.document.notify(error instanceof Error ? error.message : String(error));
+      at.document.notifyError(error);
     }
   };
   return (
-    <div className="parts-tree" role="tree" aria-label="Parts">
+    <div className="parts-tree" role="list" aria-label="Parts">
       {at.scene.parts.map(({ index }) => (
         <PartRows key={index} at={at} part={index} picture={pictures[index]} act={act} />
       ))}
@@ -87,7 +88,7 @@ function PartRows({ at, part, picture, act }: PartRowsProps) {
   const role = at.document.settings.rigidParts.has(part) ? 'rigid' : 'skinned';
   const joint = heaviestJoint(at, part);
   return (
-    <div role="treeitem" aria-expanded={pieces.length > 0} data-part={held.name}>
+    <div role="listitem" data-part={held.name}>
       <div className="part-row" data-hidden={!visible}>
         <img src={picture} alt="" width={64} height={48} />
         <div className="part-text">
@@ -144,7 +145,7 @@ function PieceRow({ at, part, piece }: { at: At; part: number; piece: PartPiece 
   const { visibility, selection, parts } = at.scene;
   const isVisible = visibility.isPieceVisible(piece.id);
   return (
-    <div className="piece-row" role="treeitem" data-hidden={!isVisible}>
+    <div className="piece-row" data-hidden={!isVisible}>
       <Rename name={piece.name} keep={(name) => name.trim() && renamePiece(at, part, piece, name)} />
       <button
         type="button"

@@ -37,7 +37,7 @@ export function PosePanel({ at }: { at: At }) {
   } = at;
   const moved = Object.keys(pose).length;
   const chain = joint >= 0 ? subtreeOf(skeleton, joint) : [];
-  const chainMoved = chain.filter((each) => pose[each]).length;
+  const chainMoved = chain.filter((each) => each in pose).length;
   const partner = joint >= 0 ? at.document.pairs.partner[joint] : -1;
   return (
     <section className="group">

@@ -7,6 +7,7 @@ import { useEvent } from '../../document/useEvent.ts';
 import { KeepField } from '../../ui/KeepField.tsx';
 import { stageActions } from '../../scene/stageActions.ts';
 import type { Editing } from '../../scene/Editing.ts';
+import './poses.css';
 
 type At = Editing;
 
@@ -80,8 +81,7 @@ function foldersOf(at: At, poses: readonly NamedPose[]): { name: string; poses: 
 }
 
 function PoseCard({ at, pose, posed }: { at: At; pose: NamedPose; posed: boolean }) {
-  const act = (work: Promise<void>): void =>
-    void work.catch((error: Error) => at.document.notify(error.message));
+  const act = (work: Promise<void>): void => void work.catch(at.document.notifyError);
   const known = at.document.knownJoints(pose.joints);
   const picture = useAttachmentUrl(at.document.id, pose.picture);
   return (

@@ -22,7 +22,7 @@ export function poseGesture(context: GestureContext, handle: Handle, from: Spot)
   const world = at.scene.world.slice();
   // Turns of one drag, and drags of the same handle that follow at once, are one edit.
   const label = `Pose ${at.document.jointName(joint)}`;
-  const key = `pose:${joint}:${String(handle)}`;
+  const key = `pose:${joint}:${handle}`;
   handles.begin(handle, from, view.stageSize.width);
   handles.highlight(handle);
   return {
@@ -52,7 +52,7 @@ function posedBy(
   joint: number,
 ): JointPose {
   if (drag.kind === 'turn') return turnedInScene(start, world, joint, drag.axis, drag.degrees);
-  if (drag.kind === 'move') return movedInScene(skeleton, start, world, joint, drag.way);
+  if (drag.kind === 'move') return movedInScene(skeleton, start, world, joint, drag.move);
   const [x, y, z] = start.scale;
   const [fx, fy, fz] = drag.factors;
   return { ...start, scale: [x * fx, y * fy, z * fz] };
@@ -60,6 +60,6 @@ function posedBy(
 
 function wordsOf(drag: HandleDrag): string {
   if (drag.kind === 'turn') return `${drag.degrees.toFixed(1)}°`;
-  if (drag.kind === 'move') return Math.hypot(...drag.way).toPrecision(3);
+  if (drag.kind === 'move') return Math.hypot(...drag.move).toPrecision(3);
   return `× ${Math.max(...drag.factors.map((f) => (f === 1 ? 0 : f))).toFixed(2)}`;
 }

@@ -3,7 +3,7 @@ import { RunButton } from '../../trial/RunButton.tsx';
 import { SKINNING_PATH } from '@judoka/core/document';
 import { Button, Group, Switch } from '@mantine/core';
 import { angleWords } from '@judoka/core/analysis';
-import { type Limits, rangePoses, STILL_ANGLES, type Turn, turnedBy, TURNS } from '@judoka/core/animation';
+import { rangePoses, STILL_ANGLES, type Turn, turnedBy, TURNS } from '@judoka/core/animation';
 import { withJoint } from '@judoka/core/skeleton';
 import type { JointTrial } from '@judoka/core/analysis/bends';
 import { useState } from 'react';
@@ -84,7 +84,7 @@ function RangeEditor({ at, joint }: { at: At; joint: number }) {
   const set = (turn: Turn, end: 0 | 1, value: number): void => {
     const pair: [number, number] = [limits[turn][0], limits[turn][1]];
     pair[end] = value;
-    trial.setLimits(joint, { ...limits, [turn]: pair } as Limits);
+    trial.setLimits(joint, { ...limits, [turn]: pair });
   };
   return (
     <section className="group" aria-label="Range of the joint">

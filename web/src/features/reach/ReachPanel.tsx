@@ -32,7 +32,7 @@ export function ReachPanel({ at }: { at: At }) {
     try {
       at.reachTool.begin(joints, limit);
     } catch (error) {
-      at.document.notify(error instanceof Error ? error.message : String(error));
+      at.document.notifyError(error);
     }
   };
   if (!reaching.active) {
@@ -90,7 +90,7 @@ function Numbers({ at, mirrored }: { at: At; mirrored: boolean }) {
       reaching.set(joint, { ...reach, ...change }, mirrored);
       reaching.settle();
     } catch (error) {
-      at.document.notify(error instanceof Error ? error.message : String(error));
+      at.document.notifyError(error);
     }
   };
   return (

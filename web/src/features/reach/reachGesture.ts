@@ -1,7 +1,7 @@
 import type { ReachEdge } from '../../scene/drawings/ReachDrawing.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { ReachTool } from './ReachTool.ts';
-import { tellError, type Gesture, type GestureContext } from '../../scene/gesture.ts';
+import { type Gesture, type GestureContext } from '../../scene/gesture.ts';
 
 /** Drags one edge of the chosen joint's reach; weights, surface and bend strip follow at once. */
 export function reachGesture(
@@ -25,7 +25,7 @@ export function reachGesture(
         at.reachTool.set(joint, next, callbacks.settings().placeMirrored);
         callbacks.saying(`${edge} ${radius.toPrecision(3)}`);
       } catch (error) {
-        tellError(at, error);
+        at.document.notifyError(error);
       }
     },
     end() {

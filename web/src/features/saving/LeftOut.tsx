@@ -16,7 +16,7 @@ export function LeftOut({ at }: { at: Editing }) {
   };
   const takeMine = (): void => {
     at.scene.setMarks(NO_MARKS);
-    at.document.takeLeftOut().catch((error: Error) => at.document.notify(error.message));
+    at.document.takeLeftOut().catch(at.document.notifyError);
   };
   return (
     <div className="stage-card" role="dialog" aria-label="Others came first" data-left-out={count}>

@@ -10,8 +10,7 @@ interface RefusedEditsProps {
 
 /** Edits that the server refused: why, and what can be done with each. Nothing of them is lost until one lets it go. */
 export function RefusedEdits({ document, refused }: RefusedEditsProps) {
-  const again = (edit: RefusedEdit): void =>
-    void tryAgain(document, edit).catch((error: Error) => document.notify(error.message));
+  const again = (edit: RefusedEdit): void => void tryAgain(document, edit).catch(document.notifyError);
   const forget = async (edit: RefusedEdit): Promise<void> => {
     await dropRefused(edit.id);
     document.refusedChanged();

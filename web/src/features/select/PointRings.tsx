@@ -73,7 +73,7 @@ function placeRings(at: At, view: StageView, before: readonly PointRing[]): read
   const rings: PointRing[] = [];
   for (const [part, points] of at.scene.selection.points()) {
     for (const point of points) {
-      const spot = view.spotOfPoint(part, point);
+      const spot = view.sight.spotOfPoint(part, point);
       if (spot) rings.push({ part, point, x: Math.round(spot.x), y: Math.round(spot.y) });
     }
   }

@@ -10,6 +10,7 @@ import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import { ToolToggle } from '../../settings/ToolToggle.tsx';
 import type { Editing } from '../../scene/Editing.ts';
+import './saved.css';
 
 type At = Editing;
 

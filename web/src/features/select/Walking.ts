@@ -52,9 +52,9 @@ export class Walking {
     const open = this.#open;
     if (!open || open.part !== part || open.selection !== this.#at.scene.events.version('selection'))
       return false;
-    const way = open.turns.get(point);
-    if (!way) return false;
-    this.#show(open.kind, part, this.#walkerOf(part).goOn(open.kind, open.walk, way));
+    const turn = open.turns.get(point);
+    if (!turn) return false;
+    this.#show(open.kind, part, this.#walkerOf(part).goOn(open.kind, open.walk, turn));
     return true;
   }
 

@@ -55,7 +55,7 @@ export function selectGesture(
 }
 
 function clickAt({ view, at }: SelectContext, { x, y }: Spot, mode: SelectMode, island: boolean): void {
-  const hit = view.pick(x, y);
+  const hit = view.sight.pick(x, y);
   if (!hit) {
     if (mode === 'replace') at.scene.selection.clear();
     return;
@@ -70,7 +70,7 @@ function clickAt({ view, at }: SelectContext, { x, y }: Spot, mode: SelectMode, 
 function findInside({ view, at, callbacks }: SelectContext, line: Float32Array): Map<number, PointMask> {
   const shown = at.scene.parts.filter(({ visible }) => visible);
   const { width, height } = view.stageSize;
-  const matrix = view.projection();
+  const matrix = view.sight.projection();
   const inside = shown.map(({ skin }) =>
     insideLine(projectPoints({ matrix, width, height }, skin.positions), line),
   );
@@ -102,11 +102,11 @@ export function selectBrushGesture(context: SelectContext, from: Spot, first: Po
   const mode = selectMode(first);
   if (mode === 'replace') at.scene.selection.clear();
   const paint = ({ x, y }: Spot): void => {
-    const hit = view.pick(x, y);
+    const hit = view.sight.pick(x, y);
     if (!hit) return;
     view.showBrush(hit, callbacks.radius());
     at.scene.selection.choosePoints(
-      new Map([[hit.part.index, view.pointsUnder(hit, callbacks.radius())]]),
+      new Map([[hit.part.index, view.sight.pointsUnder(hit, callbacks.radius())]]),
       mode === 'take' ? 'take' : 'add',
     );
   };

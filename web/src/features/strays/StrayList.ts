@@ -6,6 +6,7 @@ import { Events } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { rulesOf } from '../../scene/scope.ts';
+import { messageOf } from '@judoka/core/errors';
 
 /** A stray is dismissed as long as this share of its points is. */
 const SAME_SHARE = 0.8;
@@ -46,7 +47,7 @@ export class StrayList {
       this.strays = await runner.strays(this.#threads.question());
       this.isStale = false;
     } catch (error) {
-      this.failure = error instanceof Error ? error.message : String(error);
+      this.failure = messageOf(error);
     } finally {
       this.isLooking = false;
       this.events.publish('changed');
@@ -81,7 +82,7 @@ export class StrayList {
       const now = this.strays?.find((other) => other === one || covers(asDismissed(one), other));
       return now ? [now] : [];
     });
-    const [first] = strays;
+    const first = strays.at(0);
     if (!first) throw new Error('This weight has changed meanwhile and does not stray any more.');
     const { change, held } = this.#removal(strays, receiver);
     const label =

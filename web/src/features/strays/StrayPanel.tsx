@@ -67,7 +67,7 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
             `${held.toLocaleString('en')} points kept their weight: locks leave it no place to go.`,
           );
       })
-      .catch((error: Error) => at.document.notify(error.message));
+      .catch(at.document.notifyError);
   const points = open.reduce((sum, stray) => sum + stray.points.length, 0);
   return (
     <section className="group" aria-label="Found strays" data-strays={open.length}>

@@ -11,6 +11,7 @@ import { useCells, type Cell as CellPlace, type Cells } from './useCells.ts';
 import { useSortedRows } from './useSortedRows.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { setLocked } from '../../document/jointSettings.ts';
+import './table.css';
 
 type At = Editing;
 
@@ -108,7 +109,7 @@ function Table({ at }: { at: At }) {
         className="weight-table"
         role="grid"
         aria-label="Weights"
-        aria-rowcount={rows.count}
+        aria-rowcount={rows.count + 1}
         tabIndex={0}
         // The keys are the table's as soon as it is open.
         data-autofocus
@@ -121,7 +122,7 @@ function Table({ at }: { at: At }) {
         onDoubleClick={(event) => cellUnder(event.target) && cells.setTyped('')}
         data-version={weights}
       >
-        <div style={{ width, height: down.getTotalSize() + ROW_PX, position: 'relative' }}>
+        <div role="rowgroup" style={{ width, height: down.getTotalSize() + ROW_PX, position: 'relative' }}>
           <TableHead
             at={at}
             columns={shown}
@@ -181,24 +182,32 @@ interface HeadProps {
 
 function TableHead({ at, columns, items, width, order, setOrder, cells }: HeadProps) {
   return (
-    <div className="table-head" style={{ height: ROW_PX, width }}>
-      <button type="button" className="lead" onClick={() => setOrder({ by: 'point' })}>
-        point
-      </button>
-      <button
-        type="button"
-        className="sum"
-        title="Sort by the number of influences"
-        onClick={() => setOrder({ by: 'count' })}
-      >
-        sum
-      </button>
+    <div role="row" aria-rowindex={1} className="table-head" style={{ height: ROW_PX, width }}>
+      <span role="columnheader" className="lead">
+        <button type="button" onClick={() => setOrder({ by: 'point' })}>
+          point
+        </button>
+      </span>
+      <span role="columnheader" className="sum">
+        <button
+          type="button"
+          title="Sort by the number of influences"
+          onClick={() => setOrder({ by: 'count' })}
+        >
+          sum
+        </button>
+      </span>
       {items.map(({ index, start }) => {
         const joint = columns[index];
         const name = at.document.jointName(joint);
         const tied = at.document.locks[joint] === 1;
         return (
-          <div key={index} className="column-head" style={{ left: LEAD_PX + start, width: COLUMN_PX }}>
+          <div
+            key={index}
+            role="columnheader"
+            className="column-head"
+            style={{ left: LEAD_PX + start, width: COLUMN_PX }}
+          >
             <button
               type="button"
               title={`Sort by ${name}`}
@@ -280,11 +289,19 @@ const TableLine = memo(function TableLine({ at, part, point, index, top, ...line
   const held = at.scene.parts[part].skin.rows;
   const { columns, items, cursor, from, to, typed, setTyped, moved } = line;
   return (
-    <div className="table-row" style={{ top, height: ROW_PX }} data-line={index}>
-      <span className="lead">
+    <div
+      role="row"
+      aria-rowindex={index + 2}
+      className="table-row"
+      style={{ top, height: ROW_PX }}
+      data-line={index}
+    >
+      <span role="rowheader" className="lead">
         {at.document.partName(part)} {point}
       </span>
-      <span className="sum figures">{rowSum(held, point).toFixed(3)}</span>
+      <span role="gridcell" className="sum figures">
+        {rowSum(held, point).toFixed(3)}
+      </span>
       {items.map(({ index: column, start }) => {
         const joint = columns[column];
         if (cursor === column && typed !== undefined)
@@ -312,6 +329,8 @@ interface TypedProps {
 }
 
 function TypedCell({ left, typed, setTyped }: TypedProps) {
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => field.current?.focus(), []);
   return (
     <span
       role="gridcell"
@@ -325,7 +344,7 @@ function TypedCell({ left, typed, setTyped }: TypedProps) {
         aria-label="Weight in the table"
         // Escape drops what is typed; it does not close the table.
         data-mantine-stop-propagation="true"
-        autoFocus
+        ref={field}
         value={typed}
         onChange={(event) => setTyped(event.currentTarget.value)}
         onBlur={() => setTyped(undefined)}

@@ -30,11 +30,11 @@ export interface Cells {
   readonly typed: string | undefined;
   /** What the last edit made here has moved. */
   readonly moved: Change;
-  choose(cell: Cell, asRange: boolean): void;
-  chooseColumn(x: number): void;
-  setTyped(typed: string | undefined): void;
-  onKeyDown(event: KeyboardEvent): void;
-  onPaste(event: ClipboardEvent): void;
+  readonly choose: (cell: Cell, asRange: boolean) => void;
+  readonly chooseColumn: (x: number) => void;
+  readonly setTyped: (typed: string | undefined) => void;
+  readonly onKeyDown: (event: KeyboardEvent) => void;
+  readonly onPaste: (event: ClipboardEvent) => void;
 }
 
 const PAGE_ROWS = 20;
@@ -55,8 +55,7 @@ export function useCells(
   const [typed, setTyped] = useState<string>();
   const [moved, setMoved] = useState<Change>([]);
   const box = boxOf(cursor, range);
-  const tell = (error: unknown): void =>
-    at.document.notify(error instanceof Error ? error.message : String(error));
+  const tell = (error: unknown): void => at.document.notifyError(error);
 
   const perform = (edits: Promise<CellEdits>, label: string): void => {
     edits
@@ -73,7 +72,10 @@ export function useCells(
       .catch(tell);
   };
   const choose = (cell: Cell, asRange: boolean): void => {
-    if (asRange) return setRange(cell);
+    if (asRange) {
+      setRange(cell);
+      return;
+    }
     setCursor(cell);
     setRange(undefined);
     setTyped(undefined);
@@ -81,8 +83,10 @@ export function useCells(
   const take = (text: string): void => {
     setTyped(undefined);
     const value = Number(text.trim().replace(',', '.'));
-    if (text.trim() === '' || !(value >= 0 && value <= 1))
-      return at.document.notify('A weight is a number from 0 to 1.');
+    if (text.trim() === '' || !(value >= 0 && value <= 1)) {
+      at.document.notify('A weight is a number from 0 to 1.');
+      return;
+    }
     const joints = columns.slice(box.x0, box.x1 + 1);
     const edits = editsOf(sorted.slice(box.y0, box.y1 + 1), joints, () => value);
     perform(edits, `Type ${value} in the table`);

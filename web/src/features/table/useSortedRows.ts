@@ -11,7 +11,10 @@ const MAX_AT_ONCE = 20_000;
 export function useSortedRows(at: At, rows: TableRows, order: TableOrder): Uint32Array {
   const [sorted, setSorted] = useState(() => sortRows(at, rows, { by: 'point' }));
   useEffect(() => {
-    if (rows.count <= MAX_AT_ONCE) return setSorted(sortRows(at, rows, order));
+    if (rows.count <= MAX_AT_ONCE) {
+      setSorted(sortRows(at, rows, order));
+      return;
+    }
     let stopped = false;
     void sortRowsInTurns(at, rows, order, () => stopped).then((found) => found && setSorted(found));
     return () => {

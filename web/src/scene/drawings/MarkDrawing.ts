@@ -47,7 +47,7 @@ export class MarkDrawing {
     } = this.#at;
     const places: number[] = [];
     for (const [index, points] of marks.points) {
-      const part = parts[index];
+      const part = parts.at(index);
       if (!part?.visible) continue;
       for (const p of points) places.push(...part.skin.positions.subarray(p * 3, p * 3 + 3));
     }

@@ -28,6 +28,7 @@ export class StripDrawing {
   #tint = new BufferAttribute(new Uint8Array(0), 3, true);
   #moving: BufferAttribute[] = [];
   #strains: BufferAttribute[] = [];
+  #geometries: BufferGeometry[] = [];
 
   constructor(at: At, material: ShaderMaterial, colours: Float32Array) {
     this.#at = at;
@@ -44,8 +45,7 @@ export class StripDrawing {
     this.#version = strip.version;
     for (const attribute of this.#moving) attribute.needsUpdate = true;
     if (strained) strip.figures();
-    this.scenes.forEach((scene, i) => {
-      const { geometry } = scene.children[0] as Mesh;
+    this.#geometries.forEach((geometry, i) => {
       geometry.setAttribute('weight', strained ? this.#strains[i] : this.#weight);
       if (strained) this.#strains[i].needsUpdate = true;
     });
@@ -108,6 +108,7 @@ export class StripDrawing {
       geometry.setAttribute('stray', this.#stray);
       geometry.setAttribute('tint', this.#tint);
       geometry.boundingSphere = new Sphere(undefined, Infinity);
+      this.#geometries[i] = geometry;
       const mesh = new Mesh(geometry, this.#material);
       mesh.frustumCulled = false;
       this.scenes[i] = new Scene().add(mesh);
@@ -115,7 +116,8 @@ export class StripDrawing {
   }
 
   dispose(): void {
-    for (const scene of this.scenes) scene.children.forEach((child) => (child as Mesh).geometry.dispose());
+    for (const geometry of this.#geometries) geometry.dispose();
+    this.#geometries.length = 0;
     this.scenes.length = 0;
   }
 }

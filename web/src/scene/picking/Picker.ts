@@ -152,11 +152,14 @@ export function markChanged(attribute: BufferAttribute, points: Uint32Array, cou
   const size = attribute.itemSize;
   const ranges: [number, number][] = [];
   for (const point of sorted) {
-    const last = ranges[ranges.length - 1];
+    const last = ranges.at(-1);
     if (last && point - last[1] < 64) last[1] = point;
     else ranges.push([point, point]);
   }
-  if (ranges.length > 48) return markWhole(attribute);
+  if (ranges.length > 48) {
+    markWhole(attribute);
+    return;
+  }
   for (const [from, to] of ranges) attribute.addUpdateRange(from * size, (to - from + 1) * size);
   attribute.needsUpdate = true;
 }

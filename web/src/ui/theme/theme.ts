@@ -42,6 +42,8 @@ export const theme = createTheme({
     NumberInput: { defaultProps: { size: 'xs' } },
     Select: { defaultProps: { size: 'xs' } },
     SegmentedControl: { defaultProps: { size: 'xs' } },
+    Drawer: { defaultProps: { closeButtonProps: { 'aria-label': 'Close' } } },
+    Modal: { defaultProps: { closeButtonProps: { 'aria-label': 'Close' } } },
     Tooltip: { defaultProps: { openDelay: 400 } },
   },
 });

@@ -6,6 +6,8 @@ export interface Tokens {
   readonly faint: string;
   readonly hairline: string;
   readonly accent: string;
+  /** The accent where it is read: darker by day, lighter by night. */
+  readonly accentText: string;
   readonly holds: string;
   readonly fails: string;
   readonly clay: string;
@@ -15,9 +17,10 @@ export const DAY: Tokens = {
   paper: '#F5F1E8',
   sheet: '#FBF9F3',
   ink: '#1E2740',
-  faint: '#6B7083',
+  faint: '#5C6174',
   hairline: '#DCD5C5',
   accent: '#D9572B',
+  accentText: '#B23F1A',
   holds: '#3C7A5B',
   fails: '#B3261E',
   clay: '#E4DBCB',
@@ -30,6 +33,7 @@ export const NIGHT: Tokens = {
   faint: '#9A9DAA',
   hairline: '#343A4B',
   accent: '#F0764A',
+  accentText: '#F79A78',
   holds: '#6FBF95',
   fails: '#F2766D',
   clay: '#CFC6B6',

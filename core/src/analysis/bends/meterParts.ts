@@ -1,0 +1,115 @@
+import { createDualPalette, type DualPalette } from '../../deform/skinDual.ts';
+import { laySkin, type SkinArrays } from '../../deform/skin.ts';
+import type { CharacterPart } from '../../document/character.ts';
+import type { Skeleton } from '../../skeleton/skeleton.ts';
+import { findNeighbours } from '../../mesh/topology.ts';
+import type { WeightRows } from '../../weights/rows.ts';
+import { type BendMesh, createBendMesh } from './bendRegion.ts';
+import { skinKernels } from '../../deform/skinKernels.ts';
+import type { KernelMemory } from '../../memory/kernelMemory.ts';
+
+/** How the surface follows: matrices blended, or turns (dual quaternions). */
+
+/** What is measured: parts, joints and weights. */
+export interface BendSubject {
+  readonly parts: readonly Omit<CharacterPart, 'source'>[];
+  readonly skeleton: Skeleton;
+  readonly rows: readonly WeightRows[];
+  /** By part, points whose edges do not count: strays, which are told of on their own. */
+  readonly leaveOut?: ReadonlyMap<number, Uint32Array>;
+}
+
+export interface MeterPart {
+  readonly index: number;
+  readonly mesh: BendMesh;
+  readonly skin: SkinArrays;
+  readonly inverseBinds: Float32Array;
+  readonly dual: DualPalette;
+}
+
+export interface Scratch {
+  readonly edges: Uint32Array;
+  readonly lengths: Float32Array;
+  readonly strains: Float32Array;
+  readonly triangles: Uint32Array;
+  readonly areas: Float32Array;
+  readonly ratios: Float32Array;
+  readonly points: Uint32Array;
+}
+
+export function masksOf(
+  parts: readonly { readonly pointCount: number }[],
+  points: BendSubject['leaveOut'] = new Map(),
+): Map<number, Uint8Array> {
+  return new Map(
+    [...points].map(([part, list]) => {
+      const mask = new Uint8Array(parts[part].pointCount);
+      for (const p of list) mask[p] = 1;
+      return [part, mask];
+    }),
+  );
+}
+
+export function createMeterPart(
+  memory: KernelMemory,
+  part: BendSubject['parts'][number],
+  index: number,
+  rows: WeightRows,
+  { joints }: Skeleton,
+): MeterPart {
+  const { positions, normals, pointCount, inverseBinds, triangles, polygonOffsets, polygonPoints } = part;
+  const skin = laySkin(memory, pointCount, rows.stride, joints.length);
+  skin.rest.set(positions);
+  skin.restNormals.set(normals);
+  skin.rows.joints.set(rows.joints);
+  skin.rows.values.set(rows.values);
+  // At rest every joint does what the part's own place does.
+  const place = inverseBinds.subarray(inverseBinds.length - 16);
+  for (let j = 0; j <= joints.length; j++) skin.palette.set(place, j * 16);
+  skinKernels(memory).skinRange(skin, 0, pointCount);
+  const neighbours = findNeighbours({ offsets: polygonOffsets, points: polygonPoints }, pointCount);
+  const mesh = createBendMesh(triangles, neighbours, skin.positions.slice(), skin.normals.slice());
+  return { index, mesh, skin, inverseBinds, dual: createDualPalette(joints.length, memory) };
+}
+
+export const layScratch = (memory: KernelMemory, edges: number, faces: number, points: number): Scratch => ({
+  edges: memory.u32(edges * 2),
+  lengths: memory.f32(edges),
+  strains: memory.f32(edges),
+  triangles: memory.u32(faces * 3),
+  areas: memory.f32(faces),
+  ratios: memory.f32(faces),
+  points: memory.u32(points),
+});
+
+/** Room for all of it in the kernels' memory: the parts' copies, and scratch for the largest of them. */
+export function layMeter(memory: KernelMemory, { parts, skeleton, rows }: BendSubject): unknown {
+  const skinned = parts.flatMap(({ role, pointCount, triangles }, i) =>
+    role === 'skinned' ? [{ pointCount, faces: triangles.length / 3, stride: rows[i].stride }] : [],
+  );
+  const jointCount = skeleton.joints.length;
+  const faces = skinned.reduce((most, part) => Math.max(most, part.faces), 0);
+  const points = skinned.reduce((most, part) => Math.max(most, part.pointCount), 0);
+  return [
+    skinned.map(({ pointCount, stride }) => [
+      laySkin(memory, pointCount, stride, jointCount),
+      createDualPalette(jointCount, memory),
+    ]),
+    // A face has three edges of its own at most.
+    layScratch(memory, 3 * faces, faces, points),
+  ];
+}
+
+export function extentOf(clouds: readonly Float32Array[]): number {
+  const spans = [0, 1, 2].map((k) => {
+    let [least, most] = [Infinity, -Infinity];
+    for (const cloud of clouds) {
+      for (let i = k; i < cloud.length; i += 3) {
+        if (cloud[i] < least) least = cloud[i];
+        if (cloud[i] > most) most = cloud[i];
+      }
+    }
+    return most - least;
+  });
+  return Math.hypot(...spans) || 1;
+}

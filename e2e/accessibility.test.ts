@@ -1,0 +1,91 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { afterAll, describe, expect, test } from '@jest/globals';
+import type { AxeResults } from 'axe-core';
+import { Key } from 'selenium-webdriver';
+import { find, openBrowser, waitFor } from './browser.ts';
+import { handsOn } from './hands.ts';
+import { JudokaServer } from './judokaServer.ts';
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+const server = await JudokaServer.create();
+const browser = await openBrowser();
+const { driver } = browser;
+const { goTo, pick, click, chooseJoint, press, openKeeper } = handsOn(server, driver);
+
+afterAll(async () => {
+  await browser.close();
+  await server.close();
+});
+
+/** What axe finds serious or critical on the page as it stands: the rule, and where it is broken. */
+async function seriousFindings(): Promise<string[]> {
+  await driver.executeScript(AXE);
+  const { violations } = await driver.executeAsyncScript<AxeResults>(
+    'const done = arguments[arguments.length - 1]; axe.run(document, { resultTypes: ["violations"] }).then(done);',
+  );
+  return violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .flatMap(({ id, nodes }) =>
+      nodes.map(
+        ({ target, any }) => `${id}: ${target.join(' ')} ${any.map(({ message }) => message).join(' ')}`,
+      ),
+    );
+}
+
+/** Every page of every stage, as a person walks through them. */
+async function walkThrough(look: (page: string) => Promise<void>): Promise<void> {
+  await driver.get(server.address);
+  await find(driver, '[aria-label="The ferry-keeper"]');
+  await find(driver, '[aria-label="Character file"]');
+  await look('the shelf');
+  await openKeeper('The ferry-keeper');
+  await chooseJoint('knee_L');
+  const pages: Readonly<Record<string, readonly [string, readonly string[]]>> = {
+    Bind: ['Page of Bind', ['Joints', 'Binding', 'By hand', 'Reach']],
+    Paint: ['Page of Paint', ['Brush', 'Select', 'Exact', 'Mirror']],
+    Trial: ['Page of Trial', ['Range', 'Clips', 'Strays', 'Poses', 'Beside']],
+  };
+  await goTo('Check-in');
+  await find(driver, '[aria-label="Findings"] [role="listitem"]');
+  await look('Check-in');
+  for (const [stage, [group, names]] of Object.entries(pages)) {
+    await goTo(stage);
+    for (const name of names) {
+      await pick(group, name);
+      await look(`${stage}, ${name}`);
+    }
+  }
+  await goTo('Paint');
+  await pick('Page of Paint', 'Exact');
+  await click('Table of weights');
+  await find(driver, '[role="grid"][aria-label="Weights"] [role="gridcell"]');
+  await look('the table of weights');
+  await (await find(driver, '[aria-label="Weights"]')).sendKeys(Key.ESCAPE);
+  await goTo('Deliver');
+  await look('Deliver');
+  await press('?');
+  await find(driver, '[role="dialog"]');
+  await look('the list of keys');
+}
+
+describe('no view keeps anybody out', () => {
+  const findings: Record<string, string[]> = {};
+
+  test.each(['day', 'night'])('by %s', async (light) => {
+    await driver.get(server.address);
+    await driver.executeScript(
+      `localStorage.setItem('mantine-color-scheme-value', '${light === 'night' ? 'dark' : 'light'}')`,
+    );
+    await walkThrough(async (page) => {
+      await waitFor(driver, 'nothing moves', () =>
+        driver.executeScript<boolean>(
+          'return document.getAnimations().every(({ playState }) => playState !== "running")',
+        ),
+      );
+      const found = await seriousFindings();
+      if (found.length > 0) findings[`${page} by ${light}`] = found;
+    });
+    expect(findings).toEqual({});
+  });
+});

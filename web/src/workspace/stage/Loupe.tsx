@@ -1,0 +1,92 @@
+import type { Workspace } from '../Workspace.ts';
+import { influencesOf } from '@judoka/core/weights';
+import { receiverWords } from '../../scene/receiver.ts';
+import { useEvent } from '../../document/useEvent.ts';
+import type { Hover } from '../../scene/gesture.ts';
+import type { Tool } from '../../settings/uiSettings.ts';
+import { useUiSettings } from '../../settings/store.ts';
+import { JOINT_COLOURS } from '../../ui/theme/tokens.ts';
+
+const WIDTH_PX = 206;
+const HEIGHT_PX = 128;
+const AWAY_PX = 20;
+
+interface LoupeProps {
+  readonly at: Workspace;
+  readonly hover: Hover;
+  readonly tool: Tool;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** The card at the cursor: joint, weight, the point's other influences, and what painting here could not do. */
+export function Loupe({ at, hover: { x, y, hit }, tool, width, height }: LoupeProps) {
+  useEvent(at.document.events, 'weights');
+  useEvent(at.mirroring.events, 'changed');
+  const { receiver, receiverJoint } = useUiSettings();
+  const {
+    scene: { joint },
+  } = at;
+  const { part, skin } = hit.part;
+  const influences = influencesOf(skin.rows, hit.point);
+  const own = influences.find((influence) => influence.joint === joint);
+  const others = influences.filter((influence) => influence !== own);
+  const left = x + AWAY_PX + WIDTH_PX > width ? x - AWAY_PX - WIDTH_PX : x + AWAY_PX;
+  const top = Math.min(Math.max(4, y + AWAY_PX), height - HEIGHT_PX);
+  const colour = (j: number): string =>
+    j === joint ? 'var(--ink)' : JOINT_COLOURS[(j * 5) % JOINT_COLOURS.length];
+  return (
+    <div
+      className="loupe"
+      style={{ left, top }}
+      data-testid="loupe"
+      data-part={part.name}
+      data-point={hit.point}
+    >
+      <div className="loupe-head">
+        <span>{joint >= 0 ? at.document.jointName(joint) : at.document.partName(hit.part.index)}</span>
+        {joint >= 0 && <span className="figures">{(own?.weight ?? 0).toFixed(3)}</span>}
+      </div>
+      <div className="stack">
+        {influences.map((influence) => (
+          <div
+            key={influence.joint}
+            style={{ width: `${influence.weight * 100}%`, background: colour(influence.joint) }}
+          />
+        ))}
+      </div>
+      {others.slice(0, 4).map((influence) => (
+        <div key={influence.joint} style={{ display: 'flex', justifyContent: 'space-between' }}>
+          <span>
+            <span style={{ color: colour(influence.joint) }}>■</span> {at.document.jointName(influence.joint)}
+          </span>
+          <span className="figures">{influence.weight.toFixed(3)}</span>
+        </div>
+      ))}
+      {others.length > 4 && <div className="card-line">and {others.length - 4} more</div>}
+      {part.role === 'fixed' ? (
+        <div className="card-line">No weights of its own</div>
+      ) : influences.length === 0 ? (
+        <div className="loupe-warn">No weight: this point stays behind</div>
+      ) : (
+        own &&
+        others.length === 0 &&
+        tool !== 'pose' && <div className="loupe-warn">No other influence: it keeps its weight</div>
+      )}
+      {(tool === 'take' || tool === 'set' || tool === 'scale') && (
+        <div className="card-line">Freed: to {receiverWords(at, receiver, receiverJoint)}</div>
+      )}
+      <div className="card-line" data-mirror={at.mirroring.live}>
+        {mirrorWords(at)}
+      </div>
+    </div>
+  );
+}
+
+function mirrorWords({ mirroring, document: { pairs, skeleton }, scene: { joint } }: Workspace): string {
+  if (!mirroring.live) return 'Mirror off';
+  if (!mirroring.pairs) return 'Mirror on, looking for counterparts';
+  const partner = joint >= 0 ? pairs.partner[joint] : -1;
+  if (partner < 0) return 'Mirror on, but this joint has no partner';
+  return partner === joint ? 'Mirror on' : `Mirror on: ${skeleton.joints[partner].name}`;
+}

@@ -1,0 +1,355 @@
+import type { Workspace } from '../Workspace.ts';
+import { SegmentedControl, Select } from '@mantine/core';
+import { useComputedColorScheme, VisuallyHidden } from '@mantine/core';
+import type { Pose } from '@judoka/core/skeleton';
+import { useElementSize } from '@mantine/hooks';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { STRIP_STEPS, type StripPicture } from '../../scene/BendStrip.ts';
+import { useEvent } from '../../document/useEvent.ts';
+import type { Hover } from '../../scene/gesture.ts';
+import { StagePointer } from './StagePointer.ts';
+import { StageView, type Box } from '../../scene/StageView.ts';
+import {
+  radiusSet,
+  settingsChanged,
+  strengthSet,
+  type Beside,
+  type StripSource,
+  type Tool,
+} from '../../settings/uiSettings.ts';
+import { store, useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import { DAY, NIGHT } from '../../ui/theme/tokens.ts';
+import { Legend } from './Legend.tsx';
+import { Loupe } from './Loupe.tsx';
+import { PointRings } from '../../features/select/PointRings.tsx';
+import { modelSize } from '../../scene/modelSize.ts';
+import { stageKeys } from '../../scene/stageActions.ts';
+import { NumberField } from '../../ui/NumberField.tsx';
+import type { Step } from '../stages.ts';
+import { NOTHING_TO_SHOW, samePose, SOURCE_EMPTY, strippedPose, stripPictures } from './stripPictures.ts';
+import { Timeline, TIMELINE_PX } from '../../features/clips/Timeline.tsx';
+import './stage.css';
+
+const STRIP_BAR_PX = 34;
+const GAP_PX = 8;
+
+/** The stage and the bend strip: one canvas under both, with what is read and clicked laid over it. */
+export function Stage({ at, step }: { at: Workspace; step: Step }) {
+  const { ref, width, height } = useElementSize();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const scheme = useComputedColorScheme('light');
+  const [view, setView] = useState<StageView>();
+  const [hover, setHover] = useState<Hover>();
+  const [said, setSaid] = useState('');
+  const ui = useUiSettings();
+  useEvent(at.scene.events, 'joint');
+  useEvent(at.clips.events, 'clip');
+
+  useEffect(() => {
+    if (!canvas.current) return undefined;
+    const made = new StageView(canvas.current, at, scheme === 'dark' ? NIGHT : DAY);
+    const pointer = new StagePointer(made, at, {
+      settings: () => store.getState().ui,
+      radius: () => store.getState().ui.radius * modelSize(at),
+      hover: setHover,
+      saying: setSaid,
+      picked: (value) => store.dispatch(settingsChanged({ value })),
+      sizing: (dx, dy) => {
+        const { radius, strength } = store.getState().ui;
+        store.dispatch(radiusSet(radius * 1.008 ** dx));
+        store.dispatch(strengthSet(strength - dy * 0.003));
+      },
+    });
+    const release = stageKeys({
+      frameAll: () => made.frameAll(),
+      frameJoint: () => made.frameJoint(),
+      frameSelection: () => made.frameSelection(),
+      sizing: (held) => (pointer.sizing = held),
+      picture: () => made.picture(),
+    });
+    setView(made);
+    return () => {
+      release();
+      pointer.dispose();
+      made.dispose();
+      setView(undefined);
+    };
+  }, [at, scheme]);
+
+  const withTimeline = step === 'trial' && at.clips.current !== undefined && height > 320;
+  const pictures = useStripPictures(at);
+  const withStrip = !withTimeline && at.scene.joint >= 0 && height > 320;
+  const isSplit = step === 'trial' && ui.beside !== 'none';
+  const boxes = layBoxes(width, height, {
+    pictures: withStrip ? pictures.length : 0,
+    timeline: withTimeline,
+    split: isSplit,
+  });
+  useEffect(() => {
+    if (view && width > 0) view.layOut(width, height, boxes.stage, boxes.cells, boxes.beside);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the boxes follow from these
+  }, [view, width, height, withStrip, withTimeline, isSplit, pictures.length]);
+  useEffect(() => view?.setBeside(isSplit ? ui.beside : 'none'), [view, isSplit, ui.beside]);
+  useEffect(() => {
+    if (ui.stripSource === 'axis') at.scene.strip.setBend(ui.stripAxis, ui.stripStep);
+    else at.scene.strip.setPictures(pictures);
+    view?.stripChanged();
+  }, [view, at, ui.stripSource, ui.stripAxis, ui.stripStep, pictures]);
+  useEffect(() => view?.setView(ui.view), [view, ui.view]);
+  useEffect(() => view?.setSurface(ui.edges, ui.seeThrough), [view, ui.edges, ui.seeThrough]);
+  useEffect(() => view?.setSkeletonShown(ui.showJoints), [view, ui.showJoints]);
+  useEffect(() => {
+    const placing = ui.tool === 'place';
+    view?.setHandles(placing ? 'move' : ui.tool === 'pose' ? ui.handles : undefined, placing);
+    at.scene.setShowsRest(placing || ui.tool === 'reach');
+  }, [view, at, ui.tool, ui.handles, at.scene.joint]);
+  return (
+    <div ref={ref} className="stage" style={{ position: 'relative', height: '100%' }}>
+      <canvas ref={canvas} tabIndex={0} aria-label="Stage: the model, and the bend strip below it" />
+      <div
+        style={{
+          position: 'absolute',
+          left: 0,
+          top: 0,
+          width: boxes.stage.width,
+          height: boxes.stage.height,
+          pointerEvents: 'none',
+        }}
+      >
+        <Legend at={at} view={ui.view} />
+        {view && <PointRings at={at} view={view} />}
+        {said && <div className="stage-pose figures">{said}</div>}
+        <StageHint at={at} />
+        {hover && (
+          <Loupe at={at} hover={hover} tool={ui.tool} width={boxes.stage.width} height={boxes.stage.height} />
+        )}
+      </div>
+      {isSplit && <SplitNames beside={ui.beside} box={boxes.stage} />}
+      {withStrip && <Strip at={at} top={boxes.stage.height} cells={boxes.cells} pictures={pictures} />}
+      {withTimeline && <Timeline at={at} top={boxes.stage.height} />}
+    </div>
+  );
+}
+
+interface Wanted {
+  readonly pictures: number;
+  readonly timeline: boolean;
+  readonly split: boolean;
+}
+
+function layBoxes(
+  width: number,
+  height: number,
+  { pictures, timeline, split }: Wanted,
+): { stage: Box; cells: Box[]; beside: Box | undefined } {
+  const n = Math.max(pictures, STRIP_STEPS.length);
+  const cellWidth = Math.max(20, Math.floor((width - GAP_PX * (n + 1)) / n));
+  const cellHeight = Math.min(Math.round(cellWidth * 0.9), Math.round(height * 0.24));
+  const below = pictures > 0 ? STRIP_BAR_PX + cellHeight + GAP_PX : timeline ? TIMELINE_PX : 0;
+  const stageHeight = Math.max(1, height - below);
+  const cells = Array.from({ length: pictures }, (_, i) => ({
+    left: GAP_PX + i * (cellWidth + GAP_PX),
+    top: stageHeight + STRIP_BAR_PX,
+    width: cellWidth,
+    height: cellHeight,
+  }));
+  const stageWidth = Math.max(1, split ? Math.floor(width / 2) : width);
+  const beside = split
+    ? { left: stageWidth + 1, top: 0, width: Math.max(1, width - stageWidth - 1), height: stageHeight }
+    : undefined;
+  return { stage: { left: 0, top: 0, width: stageWidth, height: stageHeight }, cells, beside };
+}
+
+const SPLIT_NAMES: Readonly<Record<Beside, readonly [string, string]>> = {
+  none: ['', ''],
+  mirror: ['Here', 'From the mirrored place'],
+  before: ['Now', 'As it came'],
+};
+
+function SplitNames({ beside, box: { width: at, height } }: { beside: Beside; box: Box }) {
+  const [here, there] = SPLIT_NAMES[beside];
+  return (
+    <>
+      <div className="split-name" style={{ left: at - 12, transform: 'translateX(-100%)' }}>
+        {here}
+      </div>
+      <div className="split-name" style={{ left: at + 12 }}>
+        {there}
+      </div>
+      <div className="split-line" style={{ left: at, height }} />
+    </>
+  );
+}
+
+/** What the strip shows, as its source says; even turns where the source has nothing. */
+function useStripPictures(at: Workspace): readonly StripPicture[] {
+  const { stripSource, stripAxis, stripStep } = useUiSettings();
+  const joint = useEvent(at.scene.events, 'joint');
+  const kept = useEvent(at.document.events, 'values');
+  const trial = useEvent(at.trial.events, 'changed');
+  const skeleton = useEvent(at.document.events, 'joints');
+  const settings = useEvent(at.document.events, 'values');
+  return useMemo(
+    () => stripPictures(at, stripSource, stripAxis, stripStep),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the versions stand for what is read
+    [at, stripSource, stripAxis, stripStep, joint, kept, trial, skeleton, settings],
+  );
+}
+
+const STRIP_SOURCES: readonly { readonly value: StripSource; readonly label: string }[] = [
+  { value: 'axis', label: 'even turns' },
+  { value: 'range', label: 'its range' },
+  { value: 'kept', label: 'kept poses' },
+  { value: 'worst', label: 'worst frames' },
+];
+
+/** The chosen joint in several bends; a click makes the stage take that one. */
+function Strip({
+  at,
+  top,
+  cells,
+  pictures,
+}: {
+  at: Workspace;
+  top: number;
+  cells: readonly Box[];
+  pictures: readonly StripPicture[];
+}) {
+  const dispatch = useAppDispatch();
+  const { stripAxis, stripStep, stripSource } = useUiSettings();
+  useEvent(at.scene.events, 'pose');
+  const {
+    scene: { joint, pose },
+  } = at;
+  const name = at.document.jointName(joint);
+  const stripPose = (i: number): Pose => strippedPose(at, stripSource, pictures[i].pose);
+  return (
+    <div role="group" aria-label="Bend strip">
+      <div
+        className="strip-bar"
+        style={{ left: 12, right: 12, top, height: STRIP_BAR_PX, borderTop: '1px solid var(--hairline)' }}
+      >
+        <span className="strip-name">
+          Bends of <strong style={{ color: 'var(--ink)' }}>{name}</strong>
+        </span>
+        <Select
+          w={122}
+          size="xs"
+          aria-label="What the strip shows"
+          data={[...STRIP_SOURCES]}
+          value={stripSource}
+          allowDeselect={false}
+          onChange={(value) => dispatch(settingsChanged({ stripSource: value as StripSource }))}
+        />
+        <span className="spread" />
+        {stripSource === 'axis' && (
+          <>
+            <span>about</span>
+            <SegmentedControl
+              size="xs"
+              aria-label="Bend axis"
+              data={['x', 'y', 'z']}
+              value={stripAxis}
+              onChange={(axis) => dispatch(settingsChanged({ stripAxis: axis }))}
+            />
+            <span>by</span>
+            <NumberField
+              aria-label="Bend step"
+              w={64}
+              min={1}
+              max={90}
+              step={5}
+              suffix="°"
+              value={stripStep}
+              onChange={(value) => value >= 1 && dispatch(settingsChanged({ stripStep: value }))}
+            />
+          </>
+        )}
+        {stripSource !== 'axis' && pictures === NOTHING_TO_SHOW && <span>{SOURCE_EMPTY[stripSource]}</span>}
+      </div>
+      {cells.map((box, i) => (
+        <button
+          key={i}
+          type="button"
+          className="strip-cell"
+          style={{ left: box.left, top: box.top, width: box.width, height: box.height }}
+          aria-pressed={pictures[i] && samePose(stripPose(i), pose, joint)}
+          onClick={() => at.scene.setPose(stripPose(i))}
+        >
+          <VisuallyHidden>
+            {stripSource === 'axis'
+              ? `Take the pose of ${name} about ${stripAxis} at `
+              : `Take the pose of ${name} in `}
+          </VisuallyHidden>
+          <span className="angle figures">{pictures[i]?.label}</span>
+          <StripFigure at={at} index={i} />
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** The worst picture's figure, kept up to date during a stroke. */
+function StripFigure({ at, index }: { at: Workspace; index: number }) {
+  const figure = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    let frame = 0;
+    const put = (): void => {
+      frame = 0;
+      const { each, worst } = at.scene.strip.figures();
+      const own = each.at(index);
+      const shown = figure.current;
+      if (!shown) return;
+      const isWorst = index === worst && own !== undefined && own.damage > 0.002;
+      shown.hidden = !isWorst;
+      shown.parentElement?.classList.toggle('worst', isWorst);
+      if (own) {
+        shown.textContent =
+          own.stretch >= -own.squeeze
+            ? `×${(1 + own.stretch).toFixed(1)}`
+            : `${Math.round(100 / (1 - own.squeeze))}%`;
+        shown.title = own.stretch >= -own.squeeze ? 'The most stretched edge' : 'The most squeezed edge';
+      }
+    };
+    const later = (): void => {
+      frame ||= requestAnimationFrame(put);
+    };
+    later();
+    at.scene.pointListeners.add(later);
+    const ends = [
+      at.document.events.subscribe('weights', later),
+      at.document.events.subscribe('values', later),
+      at.scene.events.subscribe('joint', later),
+      at.scene.events.subscribe('parts', later),
+      at.trial.events.subscribe('changed', later),
+    ];
+    return () => {
+      cancelAnimationFrame(frame);
+      at.scene.pointListeners.delete(later);
+      for (const end of ends) end();
+    };
+    // The strip's own settings come with the pictures, whose number is the index.
+  }, [at, index]);
+  return <span ref={figure} className="strip-figure figures" hidden />;
+}
+
+const REST_WORDS: Partial<Record<Tool, string>> = {
+  place: 'Rest pose: drag a joint to where the body bends',
+  reach: 'Rest pose: choose a joint, drag the edges of its reach',
+};
+
+function RestNote() {
+  const { tool } = useUiSettings();
+  return <div className="stage-note">{REST_WORDS[tool] ?? 'Rest pose, while Space is held'}</div>;
+}
+
+function StageHint({ at }: { at: Workspace }) {
+  useEvent(at.scene.events, 'pose');
+  if (at.scene.showsRest) return <RestNote />;
+  if (at.scene.joint >= 0 || at.document.skeleton.joints.length === 0) return null;
+  return (
+    <div className="stage-note">
+      Click a bone to begin. Right drag orbits, middle drag pans, the wheel zooms.
+    </div>
+  );
+}

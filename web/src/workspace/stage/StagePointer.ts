@@ -1,0 +1,222 @@
+import type { Workspace } from '../Workspace.ts';
+import { influencesOf, weightOf } from '@judoka/core/weights';
+import type { Gesture, GestureContext, StageCallbacks } from '../../scene/gesture.ts';
+import type { Spot } from '../../scene/spot.ts';
+import {} from '../../scene/gesture.ts';
+import { gradientGesture } from '../../features/paint/gradientGesture.ts';
+import { placeGesture } from '../../features/joints/placeGesture.ts';
+import { giveSelection, tieIsland } from '../../features/bind/handwork.ts';
+import { reachGesture } from '../../features/reach/reachGesture.ts';
+import { poseGesture } from '../../features/pose/poseGesture.ts';
+import { selectBrushGesture, selectGesture } from '../../features/select/selectGesture.ts';
+import { strokeGesture } from '../../features/paint/strokeGesture.ts';
+import type { StageHit } from '../../scene/picking/StageSight.ts';
+import type { StageView } from '../../scene/StageView.ts';
+
+/** Two presses within this time are a double one. */
+const DOUBLE_MS = 350;
+
+/** Turns pointer events on the stage into gestures and choices. Right and middle buttons belong to the camera. */
+export class StagePointer {
+  readonly #context: GestureContext<Workspace>;
+  readonly #stop = new AbortController();
+  #gesture: Gesture | undefined;
+  #lastHit: StageHit | undefined;
+  #lastPress = { x: 0, y: 0, time: -Infinity };
+  /** While true (its key is held), dragging sets the brush's radius and strength. */
+  sizing = false;
+
+  constructor(view: StageView, at: Workspace, callbacks: StageCallbacks) {
+    this.#context = { view, at, callbacks };
+    const { signal } = this.#stop;
+    const { canvas } = view;
+    canvas.addEventListener('pointerdown', (event) => this.#down(event), { signal });
+    canvas.addEventListener('pointermove', (event) => this.#move(event), { signal });
+    canvas.addEventListener('pointerup', (event) => this.#up(event), { signal });
+    canvas.addEventListener('pointercancel', (event) => this.#up(event), { signal });
+    canvas.addEventListener('pointerleave', () => this.#leave(), { signal });
+    canvas.addEventListener('contextmenu', (event) => event.preventDefault(), { signal });
+  }
+
+  dispose(): void {
+    this.#stop.abort();
+  }
+
+  get #tool() {
+    return this.#context.callbacks.settings().tool;
+  }
+
+  #down(event: PointerEvent): void {
+    if (event.button !== 0 || this.#gesture) return;
+    const { view } = this.#context;
+    const at = view.spotOf(event);
+    if (at.y > view.stageSize.height) return;
+    view.canvas.focus({ preventScroll: true });
+    view.canvas.setPointerCapture(event.pointerId);
+    this.#gesture = this.#begin(at, event);
+  }
+
+  #begin(at: Spot, event: PointerEvent): Gesture | undefined {
+    const tool = this.#tool;
+    if (this.sizing) return this.#sizeGesture(at);
+    if (event.ctrlKey && tool !== 'pose' && tool !== 'place') return this.#chooseBone(at);
+    switch (tool) {
+      case 'pose':
+      case 'place':
+        return this.#beginHandles(at);
+      case 'tie':
+        return this.#tie(at);
+      case 'reach': {
+        const edge = this.#context.view.reachEdgeAt(at);
+        return edge ? reachGesture(this.#context, edge) : this.#chooseBone(at);
+      }
+      case 'block':
+        return this.#giveToBone(at) ? undefined : this.#beginSelecting(at, event);
+      case 'select':
+        return this.#beginSelecting(at, event);
+      case 'gradient': {
+        const hit = this.#context.view.sight.pick(at.x, at.y);
+        return hit ? gradientGesture(this.#context, hit, at) : this.#chooseBone(at);
+      }
+      default: {
+        const hit = this.#context.view.sight.pick(at.x, at.y);
+        if (hit && event.altKey) return event.shiftKey ? this.#pickRow(hit) : this.#pickValue(hit);
+        return hit ? strokeGesture(this.#context, hit, at, event) : this.#chooseBone(at);
+      }
+    }
+  }
+
+  /** Pointer events do not count clicks. */
+  #isSecondPress(at: Spot): boolean {
+    const { x, y, time } = this.#lastPress;
+    this.#lastPress = { ...at, time: performance.now() };
+    return performance.now() - time < DOUBLE_MS && Math.hypot(at.x - x, at.y - y) < 5;
+  }
+
+  #beginSelecting(at: Spot, event: PointerEvent): Gesture {
+    return this.#context.callbacks.settings().selectShape === 'brush'
+      ? selectBrushGesture(this.#context, at, event)
+      : selectGesture(this.#context, at, event, this.#isSecondPress(at));
+  }
+
+  /** Gives the selection to the bone under a place. @returns whether there was one, and something to give */
+  #giveToBone({ x, y }: Spot): boolean {
+    const { view, at } = this.#context;
+    const bone = view.skeleton.pick(x, y, view.camera, view.stageSize.width, view.stageSize.height);
+    if (bone < 0 || at.scene.selection.count === 0) return false;
+    at.scene.chooseJoint(bone);
+    giveSelection(at, bone)
+      .then(() => at.scene.selection.clear())
+      .catch(at.document.notifyError);
+    return true;
+  }
+
+  #chooseBone({ x, y }: Spot): Gesture | undefined {
+    const { view, at } = this.#context;
+    const found = view.skeleton.pick(x, y, view.camera, view.stageSize.width, view.stageSize.height);
+    if (found >= 0) at.scene.chooseJoint(found);
+    return undefined;
+  }
+
+  /** A handle is dragged; any other joint is chosen, and can be dragged at once where joints are placed. */
+  #beginHandles(spot: Spot): Gesture | undefined {
+    const { view, at } = this.#context;
+    const placing = this.#tool === 'place';
+    const handle = at.scene.joint >= 0 ? view.handles.pick(spot, view.stageSize.width) : undefined;
+    if (handle && placing) return placeGesture(this.#context, at.scene.joint, handle, spot);
+    if (handle) return poseGesture(this.#context, handle, spot);
+    const before = at.scene.joint;
+    this.#chooseBone(spot);
+    return placing && at.scene.joint >= 0 && at.scene.joint !== before
+      ? placeGesture(this.#context, at.scene.joint, 'free', spot)
+      : undefined;
+  }
+
+  #tie({ x, y }: Spot): Gesture | undefined {
+    const { view, at } = this.#context;
+    const hit = view.sight.pick(x, y);
+    if (!hit) return this.#chooseBone({ x, y });
+    tieIsland(at, hit.part, hit.corners[0]).catch(at.document.notifyError);
+    return undefined;
+  }
+
+  /** Takes the chosen joint's weight there for Set to. */
+  #pickValue({ part, point }: StageHit): Gesture | undefined {
+    const { at, callbacks } = this.#context;
+    if (at.scene.joint < 0) return undefined;
+    const value = Math.round(weightOf(part.skin.rows, point, at.scene.joint) * 1000) / 1000;
+    callbacks.picked(value);
+    at.document.notify(
+      `Set to is ${value.toFixed(3)} now, as ${at.document.jointName(at.scene.joint)} has it there.`,
+    );
+    return undefined;
+  }
+
+  /** Holds all of the point's weights, to be pasted onto a selection. */
+  #pickRow({ part, point }: StageHit): Gesture | undefined {
+    const { at } = this.#context;
+    const row = [...influencesOf(part.skin.rows, point)];
+    at.clipboard.hold(row);
+    const words = row.map(({ joint, weight }) => `${at.document.jointName(joint)} ${weight.toFixed(2)}`);
+    at.document.notify(
+      row.length === 0
+        ? 'This point has no weights to hold.'
+        : `Held: ${words.join(', ')}. Paste under Exact gives them to a selection.`,
+    );
+    return undefined;
+  }
+
+  #sizeGesture(from: Spot): Gesture {
+    const { view, callbacks } = this.#context;
+    let last = from;
+    return {
+      move: (at) => {
+        callbacks.sizing(at.x - last.x, at.y - last.y);
+        last = at;
+        view.showBrush(this.#lastHit, callbacks.radius());
+      },
+      end: () => undefined,
+    };
+  }
+
+  #move(event: PointerEvent): void {
+    const at = this.#context.view.spotOf(event);
+    if (this.#gesture) this.#gesture.move(at, event);
+    else if (event.buttons === 0) this.#hover(at);
+  }
+
+  #up(event: PointerEvent): void {
+    const { view } = this.#context;
+    if (view.canvas.hasPointerCapture(event.pointerId)) view.canvas.releasePointerCapture(event.pointerId);
+    const gesture = this.#gesture;
+    this.#gesture = undefined;
+    gesture?.end(view.spotOf(event), event);
+  }
+
+  #hover({ x, y }: Spot): void {
+    const { view, at, callbacks } = this.#context;
+    const { width, height } = view.stageSize;
+    const outside = y > height || x > width;
+    const hit = outside ? undefined : view.sight.pick(x, y);
+    this.#lastHit = hit ?? this.#lastHit;
+    const { tool, selectShape } = callbacks.settings();
+    if (tool === 'pose' || tool === 'place') {
+      view.handles.highlight(
+        at.scene.joint >= 0 && !outside ? view.handles.pick({ x, y }, width) : undefined,
+      );
+      view.stageChanged();
+    }
+    const selecting = tool === 'select' || tool === 'block';
+    const bare =
+      tool === 'pose' || tool === 'place' || tool === 'reach' || tool === 'tie' || tool === 'gradient';
+    const brushing = selecting ? selectShape === 'brush' : !bare;
+    view.showBrush(brushing ? hit : undefined, callbacks.radius());
+    callbacks.hover(hit && { x, y, hit });
+  }
+
+  #leave(): void {
+    if (this.#gesture) return;
+    this.#context.view.showBrush(undefined, 1);
+    this.#context.callbacks.hover(undefined);
+  }
+}

@@ -1,0 +1,84 @@
+import type { Workspace } from '../Workspace.ts';
+import { angleWords } from '@judoka/core/analysis';
+import { rangePoses, sampleClip } from '@judoka/core/animation';
+import { type Axis, type Pose, REST_JOINT, turned, withJoint } from '@judoka/core/skeleton';
+import { MAX_PICTURES, STRIP_STEPS, type StripPicture } from '../../scene/BendStrip.ts';
+import type { StripSource } from '../../settings/uiSettings.ts';
+
+/** Why there is nothing to show but rest. */
+export const SOURCE_EMPTY: Readonly<Record<Exclude<StripSource, 'axis'>, string>> = {
+  range: 'This joint has no range',
+  kept: 'No pose is kept yet',
+  worst: 'No clip is measured yet',
+};
+
+/** One picture at rest, where a source has nothing. */
+export const NOTHING_TO_SHOW: readonly StripPicture[] = [{ label: 'rest', pose: {} }];
+
+/** The pictures of the bend strip. */
+export function stripPictures(
+  at: Workspace,
+  source: StripSource,
+  axis: Axis,
+  step: number,
+): readonly StripPicture[] {
+  const {
+    scene: { joint },
+    trial,
+    document: { saved: kept },
+    clips,
+  } = at;
+  const found =
+    source === 'axis'
+      ? STRIP_STEPS.map((by) => ({
+          label: `${by * step}°`,
+          pose: joint < 0 ? {} : { [joint]: turned(REST_JOINT, axis, by * step) },
+        }))
+      : source === 'range'
+        ? rangePictures(at)
+        : source === 'kept'
+          ? kept.poses.map(({ name, joints }) => ({ label: name, pose: at.document.knownJoints(joints) }))
+          : worstFrames();
+  return found.length > 0 ? found.slice(0, MAX_PICTURES) : NOTHING_TO_SHOW;
+
+  function worstFrames(): StripPicture[] {
+    const result = trial.clip;
+    const { current } = clips;
+    const own = result?.trials.find((one) => one.joint === joint);
+    if (!own || !current || result?.clip !== clips.choice?.key) return [];
+    // Frames next to a worse one look the same.
+    const frames: number[] = [];
+    const gap = Math.max(1, Math.round(current.rate / 4));
+    for (const { at } of [...own.poses].sort((a, b) => b.figures.damage - a.figures.damage)) {
+      if (frames.length === MAX_PICTURES) break;
+      if ('frame' in at && frames.every((frame) => Math.abs(frame - at.frame) >= gap)) frames.push(at.frame);
+    }
+    return frames
+      .sort((a, b) => a - b)
+      .map((frame) => ({
+        label: `frame ${frame}`,
+        pose: at.document.knownJoints(sampleClip(current, frame / current.rate)),
+      }));
+  }
+}
+
+function rangePictures({ trial, scene: { joint } }: Workspace): StripPicture[] {
+  const range = joint < 0 ? undefined : trial.rangeOf(joint);
+  return range ? rangePoses(range).map(({ angles, pose }) => ({ label: angleWords(angles), pose })) : [];
+}
+
+/** What the stage takes from a picture: turns of the joint go into the pose at hand, whole poses stand for it. */
+export function strippedPose(
+  { scene: { pose, joint } }: Workspace,
+  source: StripSource,
+  picture: Pose,
+): Pose {
+  if (source === 'kept' || source === 'worst') return picture;
+  return withJoint(pose, joint, picture[joint] ?? REST_JOINT);
+}
+
+/** Whether two poses turn a joint alike. */
+export function samePose(a: Pose, b: Pose, joint: number): boolean {
+  const [p, q] = [a, b].map((pose) => (pose[joint] ?? REST_JOINT).rotation);
+  return p.every((x, k) => Math.abs(x - q[k]) < 1e-4);
+}
