@@ -97,7 +97,7 @@ const edited = (count: number): Promise<unknown> =>
 
 /** The table once it is open: the keys are its own then. */
 async function openedTable(): Promise<WebElement> {
-  const grid = await find(driver, '[role="grid"]');
+  const grid = await find(driver, '[role="grid"][aria-label="Weights"]');
   await waitFor(driver, 'the keys are the table’s', () =>
     driver.executeScript<boolean>('return document.activeElement === arguments[0]', grid),
   );

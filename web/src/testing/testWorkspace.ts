@@ -1,13 +1,15 @@
 import 'fake-indexeddb/auto';
-import { afterEach, beforeAll, beforeEach } from '@jest/globals';
+import { afterAll, afterEach, beforeAll, beforeEach } from '@jest/globals';
 import { documentHeader } from '@judoka/contract';
 import { computeNormals, findNeighbours, recoverQuads } from '@judoka/core/mesh';
-import { createRows, type WeightRows } from '@judoka/core/weights';
+import { type Change, changeInfluence, createRows, OTHERS, type WeightRows } from '@judoka/core/weights';
+import type { Clip } from '@judoka/core/animation';
 import type { Character, CharacterPart } from '@judoka/core/document';
 import { fileJointId, type Joint, type Pose } from '@judoka/core/skeleton';
 import type { ReadResult } from '../document/reading/reader.worker.ts';
 import { editsOf } from '@judoka/core/document';
 import type { Workspace } from '../workspace/Workspace.ts';
+import { closePorts, runWorkersInThread } from './inThreadWorkers.ts';
 import { SimulatedServer } from './SimulatedServer.ts';
 
 // For tests: a whole workspace on a small character, with the server simulated. Nothing is drawn, and other threads never
@@ -81,6 +83,22 @@ function partOf(name: string, positions: number[], triangles: number[]): Charact
   };
 }
 
+/** A clip of one second: the left arm goes up by ninety degrees. */
+export const WAVE: Clip = {
+  name: 'wave',
+  seconds: 1,
+  rate: 10,
+  tracks: [
+    {
+      joint: ARM_L,
+      path: 'rotation',
+      interpolation: 'LINEAR',
+      times: Float32Array.of(0, 1),
+      values: Float32Array.of(0, 0, 0, 1, 0, 0, Math.SQRT1_2, Math.SQRT1_2),
+    },
+  ],
+};
+
 /** A tube from hand to hand, and a hat of two loose squares. */
 export function readBody(): { read: ReadResult; rows: WeightRows[] } {
   const positions: number[] = [];
@@ -151,14 +169,26 @@ export function readBody(): { read: ReadResult; rows: WeightRows[] } {
       node,
     };
   });
-  const character = {
-    name: 'somebody',
+  const character: Character = {
     parts,
     skeleton: { joints },
     rows,
-    clips: [],
-    findings: [],
-  } as unknown as Character;
+    sourceWeights: parts.map(({ pointCount }) => ({
+      sumMin: 1,
+      sumMax: 1,
+      maxInfluences: 2,
+      scaled: 0,
+      broken: 0,
+      sums: new Float32Array(pointCount).fill(1),
+      brokenVertices: new Uint8Array(pointCount),
+      sumTolerance: 1e-3,
+      seams: 0,
+      asCame: new Uint8Array(pointCount).fill(1),
+    })),
+    clips: [WAVE],
+    materialCount: 1,
+    notes: [],
+  };
   const neighbours = parts.map(({ polygonOffsets: offsets, polygonPoints: points, pointCount }) =>
     findNeighbours({ offsets, points }, pointCount),
   );
@@ -171,10 +201,18 @@ interface Opened {
   readonly server: SimulatedServer;
 }
 
-/** A workspace of its own for every test of a file. */
-export function openForEach(begin: (opened: Opened) => void): void {
+/**
+ * A workspace of its own for every test of a file.
+ *
+ * @param workers whether other threads answer; they run in the test's own then
+ */
+export function openForEach(begin: (opened: Opened) => void, { workers = false } = {}): void {
   let opened: Opened | undefined;
-  beforeAll(simulateBrowser);
+  beforeAll(() => {
+    simulateBrowser();
+    if (workers) runWorkersInThread();
+  });
+  afterAll(closePorts);
   beforeEach(async () => {
     opened = await openTestWorkspace();
     begin(opened);
@@ -226,4 +264,19 @@ export function ringPoints(...rings: number[]): Uint32Array {
   return Uint32Array.from(
     rings.flatMap((ring) => Array.from({ length: AROUND }, (_, a) => ring * AROUND + a)),
   ).sort();
+}
+
+/** Resolves when something holds; it is looked at whenever the page could have gone on. */
+export async function until(what: string, holds: () => boolean): Promise<void> {
+  const late = performance.now() + 10_000;
+  while (!holds()) {
+    if (performance.now() > late) throw new Error(`It never came to pass that ${what}.`);
+    await new Promise((resolve) => setTimeout(resolve, 5));
+  }
+}
+
+/** The change that gives points of the body so much of a joint; the others keep their proportion. */
+export function giveWeight(at: Workspace, points: Uint32Array, joint: number, weight: number): Change {
+  const rules = { receiver: OTHERS, limit: 8, locks: at.document.locks };
+  return [changeInfluence(BODY, at.scene.parts[BODY].skin.rows, points, joint, () => weight, rules).delta];
 }

@@ -138,6 +138,16 @@ describe('mirroring', () => {
     );
   });
 
+  test('a locked joint that the other side has weight of keeps what it has: nothing is added to it', () => {
+    const rows = randomRows(7);
+    const locks = new Uint8Array(6);
+    locks[PARTNER[1]] = 1;
+    const held = (p: number): number => weightOf(rows, p, PARTNER[1]);
+    const before = Array.from({ length: rows.pointCount }, (_, p) => held(p));
+    apply([rows], mirrorWeights([rows], space, request(), { locks, limit: 4 }).change);
+    expect(Array.from({ length: rows.pointCount }, (_, p) => held(p))).toEqual(before);
+  });
+
   test('locked joints keep theirs to the bit; a joint without a partner is told and keeps its side', () => {
     const rows = randomRows(7);
     rows.joints[at(6, 2) * 8] = 5;

@@ -98,12 +98,14 @@ function fillMirrored(
   partner: Int32Array,
   lonely: Set<number>,
 ): void {
+  // What locked joints keep stands there already, and is not added to.
+  const first = c.count;
   for (let k = p * stride, end = k + stride; k < end && values[k] !== 0; k++) {
     const other = partner[joints[k]];
     if (other < 0) lonely.add(joints[k]);
     const joint = other < 0 ? joints[k] : other;
     // Pairs that were set by hand may lead two joints to one.
-    let at = 0;
+    let at = first;
     while (at < c.count && c.joints[at] !== joint) at++;
     if (at === c.count) c.values[c.count++] = 0;
     c.joints[at] = joint;

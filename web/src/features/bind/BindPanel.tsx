@@ -205,6 +205,7 @@ function Scope({ at, busy }: { at: At; busy: boolean }) {
     <>
       <SettingSwitch
         setting="bindSelected"
+        mb={6}
         label={`Selected points only (${at.scene.selection.count.toLocaleString('en')})`}
         disabled={busy}
       />

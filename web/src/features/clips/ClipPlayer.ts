@@ -1,4 +1,4 @@
-import { itemPath, type Json, type SavedMotion, type WithId } from '@judoka/core/document';
+import { sameJson, itemPath, type Json, type SavedMotion, type WithId } from '@judoka/core/document';
 import { addAttachment, attachmentBytes } from '../../document/attachments.ts';
 import { Events } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
@@ -54,8 +54,14 @@ export class ClipPlayer {
   /** Motions may come and go by undo, and by others. */
   #valuesChanged(): void {
     const { choice } = this;
-    if (choice?.kind === 'motion' && !this.#motions.some(({ id }) => id === choice.key)) this.drop();
-    else this.#tell();
+    if (choice?.kind !== 'motion') {
+      this.#tell();
+      return;
+    }
+    const held = this.#motions.find(({ id }) => id === choice.key);
+    if (!held) this.drop();
+    else if (sameJson({ ...held.follows }, { ...this.#follows })) this.#tell();
+    else void this.#mapAnew(held.follows);
   }
 
   close(): void {
@@ -161,6 +167,18 @@ export class ClipPlayer {
     await this.#map(++this.#turn);
     // What was measured was another motion.
     this.events.publish('mapped');
+  }
+
+  /** Others have mapped it otherwise, or an undo has. */
+  async #mapAnew(follows: Readonly<Record<string, number>>): Promise<void> {
+    this.#follows = follows;
+    try {
+      await this.#map(++this.#turn);
+      this.events.publish('mapped');
+    } catch (error) {
+      this.failure = messageOf(error);
+      this.#tell();
+    }
   }
 
   async #textOf(key: string): Promise<string> {
