@@ -51,6 +51,8 @@ export function strokeGesture(
     at.document.notifyError(error);
     return undefined;
   }
+  // A key in the middle of it may choose another tool or joint.
+  const label = `${TOOL_NAMES[tool]}, ${at.document.jointName(joint)}`;
   const stroke = new DabLine(context, run, hit.part, from);
   stroke.dab(hit, event);
   // Smoothing goes on while the brush is held still.
@@ -66,7 +68,7 @@ export function strokeGesture(
     },
     end() {
       clearInterval(held);
-      endStroke(context);
+      endStroke(at, label);
     },
   };
 }
@@ -158,9 +160,8 @@ class DabLine {
   }
 }
 
-function endStroke({ at, callbacks }: StrokeContext): void {
-  const { tool } = callbacks.settings();
-  const report = at.painting.end(`${TOOL_NAMES[tool]}, ${at.document.jointName(at.scene.joint)}`);
+function endStroke(at: StrokeContext['at'], label: string): void {
+  const report = at.painting.end(label);
   if (!report) return;
   const told: string[] = [];
   const points = (n: number): string => (n === 1 ? '1 point' : `${n.toLocaleString('en')} points`);

@@ -1,0 +1,130 @@
+import { beforeEach, describe, expect, test } from '@jest/globals';
+import type { Change } from '@judoka/core/weights';
+import {
+  ARM_L,
+  CHEST,
+  doneLabels,
+  giveWeight,
+  HAND_L,
+  openForEach,
+  ringPoints,
+  saved,
+  weightsOf,
+} from '../testing/testWorkspace.ts';
+import type { SimulatedServer } from '../testing/SimulatedServer.ts';
+import type { Workspace } from '../workspace/Workspace.ts';
+
+let at: Workspace;
+let server: SimulatedServer;
+let before: ReturnType<typeof weightsOf>;
+let change: Change;
+openForEach((opened) => ({ at, server } = opened));
+beforeEach(() => {
+  before = weightsOf(at);
+  change = giveWeight(at, ringPoints(18), CHEST, 0.75);
+});
+
+describe('a proposal', () => {
+  test('is on the stage and not in the history; old and new can be looked at in turn', async () => {
+    await at.document.proposals.propose('A binding', change);
+    const proposed = weightsOf(at);
+    expect(proposed).not.toEqual(before);
+    expect(doneLabels(at)).toEqual([]);
+    await at.document.proposals.show(false);
+    expect(weightsOf(at)).toEqual(before);
+    expect(at.document.proposals.current?.shown).toBe(false);
+    await at.document.proposals.show(true);
+    expect(weightsOf(at)).toEqual(proposed);
+    expect(server.log).toHaveLength(0);
+  });
+
+  test('kept, it is one edit, whether old or new was looked at', async () => {
+    await at.document.proposals.propose('A binding', change);
+    const proposed = weightsOf(at);
+    await at.document.proposals.show(false);
+    await at.document.proposals.keep();
+    expect(weightsOf(at)).toEqual(proposed);
+    expect(doneLabels(at)).toEqual(['A binding']);
+    await at.document.undo();
+    expect(weightsOf(at)).toEqual(before);
+    await saved(at);
+    expect(server.changeOf(0)).toEqual(change);
+  });
+
+  test('dropped, everything is as it was, and nothing was sent', async () => {
+    await at.document.proposals.propose('A binding', change);
+    expect(await at.document.proposals.drop()).toBe(true);
+    expect(weightsOf(at)).toEqual(before);
+    expect(await at.document.proposals.drop()).toBe(false);
+    expect(server.log).toHaveLength(0);
+  });
+
+  test('another takes its place', async () => {
+    await at.document.proposals.propose('One', change);
+    await at.document.proposals.propose('Two', giveWeightOf(before));
+    expect(at.document.proposals.current?.label).toBe('Two');
+    await at.document.proposals.drop();
+    expect(weightsOf(at)).toEqual(before);
+  });
+
+  /** Another change, made on the weights as they were. */
+  function giveWeightOf(_base: typeof before): Change {
+    const rows = at.scene.parts[0].skin.rows;
+    const now = { joints: rows.joints.slice(), values: rows.values.slice() };
+    rows.joints.set(before[0].joints);
+    rows.values.set(before[0].values);
+    const other = giveWeight(at, ringPoints(20), ARM_L, 0.9);
+    rows.joints.set(now.joints);
+    rows.values.set(now.values);
+    return other;
+  }
+
+  test('of nothing is none', async () => {
+    await at.document.proposals.propose('Nothing', []);
+    expect(at.document.proposals.current).toBeUndefined();
+  });
+
+  test('painting is refused while it stands, and possible again after', async () => {
+    await at.document.proposals.propose('A binding', change);
+    const brush = {
+      tool: 'add',
+      joint: ARM_L,
+      strength: 1,
+      value: 1,
+      smoothAll: false,
+      limit: 4,
+      singlePass: false,
+      receiver: { kind: 'others' },
+    } as const;
+    expect(() => at.painting.begin(brush)).toThrow(/A binding/);
+    await at.document.proposals.drop();
+    at.painting.begin(brush);
+    at.painting.end('A stroke');
+    expect(at.document.writer.holder).toBeUndefined();
+  });
+
+  test('edits of others are taken in below it: theirs elsewhere stands, and it goes on top', async () => {
+    await at.document.proposals.propose('A binding', change);
+    const proposed = weightsOf(at);
+    server.edit('Theirs', { values: [{ path: `locks/${HAND_L}`, before: null, after: true }] });
+    await at.document.log.follow(server.head);
+    expect(at.document.locks[HAND_L]).toBe(1);
+    expect(at.document.proposals.current?.shown).toBe(true);
+    expect(weightsOf(at)).toEqual(proposed);
+    await at.document.proposals.keep();
+    await saved(at);
+    expect(server.labels()).toEqual(['edit Theirs', 'edit A binding']);
+  });
+
+  test('if others leave nothing for it to do, it is dropped and told', async () => {
+    const told: string[] = [];
+    at.document.notify = (sentence) => void told.push(sentence);
+    const all = giveWeight(at, ringPoints(18), CHEST, 1);
+    await at.document.proposals.propose('A binding', change);
+    server.edit('All of it', { weights: all });
+    await at.document.log.follow(server.head);
+    expect(at.document.proposals.current).toBeUndefined();
+    expect(told.join(' ')).toMatch(/“A binding” is dropped/);
+    expect(server.log).toHaveLength(1);
+  });
+});
