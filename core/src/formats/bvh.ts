@@ -42,7 +42,8 @@ function readFrames(text: string, from: number, frames: number, width: number): 
     const frame = Math.floor(i / width) + 1;
     if (word === undefined) throw cut(`The file is cut off in frame ${frame} of ${frames}.`);
     const value = Number(word.replace(',', '.'));
-    if (!Number.isFinite(value)) throw cut(`In frame ${frame}, “${word.slice(0, 20)}” is no number.`);
+    if (!Number.isFinite(Math.fround(value)))
+      throw cut(`In frame ${frame}, “${word.slice(0, 20)}” is no number.`);
     values[i] = value;
   }
   return values;
@@ -124,7 +125,7 @@ class HierarchyReader {
   #number(): number {
     const word = this.#next('a number');
     const value = Number(word);
-    if (!Number.isFinite(value)) throw this.#wrong(`“${word.slice(0, 30)}” is no number`);
+    if (!Number.isFinite(Math.fround(value))) throw this.#wrong(`“${word.slice(0, 30)}” is no number`);
     return value;
   }
 

@@ -1,3 +1,4 @@
+import { checkShape, invalid, listAt } from './checkShape.ts';
 import { CoreError } from '../../errors.ts';
 import type { GltfContainer } from './container.ts';
 import {
@@ -32,6 +33,9 @@ export function checkGltf(container: GltfContainer): void {
   const { json } = container;
   checkShape(json);
   checkVersion(json);
+  for (const key of ['extensionsRequired', 'extensionsUsed'] as const)
+    if (!listAt(json[key], key).every((name) => typeof (name as unknown) === 'string'))
+      throw invalid(key, 'it should list names');
   for (const name of json.extensionsRequired ?? []) {
     if (READABLE_EXTENSIONS.has(name) || name.startsWith('KHR_materials_') || name.startsWith('KHR_lights'))
       continue;
@@ -50,41 +54,10 @@ export function checkGltf(container: GltfContainer): void {
   checkSkins(json);
 }
 
-function invalid(where: string, why: string): CoreError {
-  return new CoreError('file-invalid', `The file is damaged at ${where}: ${why}.`, { where });
-}
-
-const LISTS = [
-  'nodes',
-  'meshes',
-  'skins',
-  'accessors',
-  'bufferViews',
-  'buffers',
-  'scenes',
-  'images',
-  'animations',
-] as const;
-
-function checkShape(json: GltfJson): void {
-  for (const name of LISTS) {
-    const list: unknown = json[name];
-    if (list === undefined) continue;
-    if (!Array.isArray(list)) throw invalid(name, 'it should be a list');
-    list.forEach((item: unknown, i) => {
-      if (typeof item !== 'object' || item === null) throw invalid(`${name}[${i}]`, 'it should be an object');
-    });
-  }
-  (json.animations ?? []).forEach((animation, i) => {
-    if (!Array.isArray(animation.channels) || !Array.isArray(animation.samplers)) {
-      throw invalid(`animations[${i}]`, 'channels and samplers should be lists');
-    }
-  });
-}
-
 function checkVersion(json: GltfJson): void {
   const asset = json.asset as Partial<GltfJson['asset']> | undefined;
-  const version = asset?.minVersion ?? asset?.version ?? 'missing';
+  const found: unknown = asset?.minVersion ?? asset?.version;
+  const version = typeof found === 'string' ? found : 'missing';
   if (!/^2(\.|$)/.test(version)) {
     throw new CoreError('file-version', `The file's glTF version is ${version}; version 2 is needed.`, {
       version,
@@ -93,9 +66,10 @@ function checkVersion(json: GltfJson): void {
 }
 
 function checkIndex(value: unknown, list: readonly unknown[] | undefined, where: string, what: string): void {
-  if (!Number.isInteger(value) || (value as number) < 0 || (value as number) >= (list?.length ?? 0)) {
-    throw invalid(where, `${what} ${String(value)} does not exist (there are ${list?.length ?? 0})`);
-  }
+  const count = list?.length ?? 0;
+  if (!Number.isInteger(value)) throw invalid(where, `the number of a ${what} should stand there`);
+  if ((value as number) < 0 || (value as number) >= count)
+    throw invalid(where, `${what} ${value as number} does not exist (there are ${count})`);
 }
 
 function isCount(value: unknown): value is number {
@@ -118,9 +92,11 @@ function checkBufferView(container: GltfContainer, view: GltfBufferView, where: 
 }
 
 function checkAccessor(json: GltfJson, accessor: GltfAccessor, where: string): void {
+  const isKnown =
+    Object.hasOwn(TYPE_SIZE, accessor.type) && Object.hasOwn(COMPONENT_BYTES, accessor.componentType);
   const size = TYPE_SIZE[accessor.type];
   const bytes = COMPONENT_BYTES[accessor.componentType];
-  if (!size || !bytes) throw invalid(where, 'its type is not one of glTF’s');
+  if (!isKnown) throw invalid(where, 'its type is not one of glTF’s');
   if (!isCount(accessor.count)) throw invalid(where, 'its count is not a whole number');
   if (accessor.count > MAX_VERTICES * 6) {
     throw new CoreError(
@@ -147,6 +123,19 @@ function checkAccessor(json: GltfJson, accessor: GltfAccessor, where: string): v
     throw invalid(where, `it needs ${end} bytes, its buffer view has ${view.byteLength}`);
 }
 
+/** What the attributes that are read here consist of (glTF 2.0 specification, section 3.7.2.1). */
+const ATTRIBUTE_TYPES: Readonly<Record<string, string | undefined>> = {
+  POSITION: 'VEC3',
+  NORMAL: 'VEC3',
+  JOINTS: 'VEC4',
+  WEIGHTS: 'VEC4',
+};
+
+function checkType({ type }: GltfAccessor, wanted: string | undefined, where: string): void {
+  if (wanted !== undefined && type !== wanted)
+    throw invalid(where, `it is ${type} where ${wanted} is needed`);
+}
+
 function checkMeshes(json: GltfJson): void {
   let vertices = 0;
   (json.meshes ?? []).forEach((mesh, m) => {
@@ -164,9 +153,12 @@ function checkMeshes(json: GltfJson): void {
           throw invalid(`${where}.${name}`, `it has ${accessor.count} elements where others have ${count}`);
         }
         count = accessor.count;
+        checkType(accessor, ATTRIBUTE_TYPES[name.replace(/_\d+$/, '')], `${where}.${name}`);
       }
-      if (primitive.indices !== undefined)
+      if (primitive.indices !== undefined) {
         checkIndex(primitive.indices, json.accessors, `${where}.indices`, 'accessor');
+        checkType((json.accessors ?? [])[primitive.indices], 'SCALAR', `${where}.indices`);
+      }
       vertices += Math.max(0, count);
     });
   });
@@ -186,7 +178,7 @@ function checkNodes(json: GltfJson): void {
     const where = `nodes[${n}]`;
     if (node.mesh !== undefined) checkIndex(node.mesh, json.meshes, where, 'mesh');
     if (node.skin !== undefined) checkIndex(node.skin, json.skins, where, 'skin');
-    for (const child of node.children ?? []) {
+    for (const child of listAt(node.children, `${where}.children`)) {
       checkIndex(child, nodes, `${where}.children`, 'node');
       if (parent[child] >= 0)
         throw invalid(`nodes[${child}]`, `it has two parents, nodes ${parent[child]} and ${n}`);
@@ -213,7 +205,8 @@ function checkNodes(json: GltfJson): void {
     for (n = start; n >= 0 && state[n] === 1; n = parent[n]) state[n] = 2;
   }
   (json.scenes ?? []).forEach((scene, s) => {
-    for (const node of scene.nodes ?? []) checkIndex(node, nodes, `scenes[${s}]`, 'node');
+    for (const node of listAt(scene.nodes, `scenes[${s}].nodes`))
+      checkIndex(node, nodes, `scenes[${s}]`, 'node');
   });
 }
 

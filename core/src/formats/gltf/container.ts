@@ -1,3 +1,4 @@
+import { checkShape } from './checkShape.ts';
 import { CoreError } from '../../errors.ts';
 import type { GltfJson } from './gltfJson.ts';
 
@@ -77,7 +78,7 @@ export function openGltf(
   const json = parseJson(bytes);
   const need = (uri: string, where: string): Uint8Array => {
     if (uri.startsWith('data:')) return dataUri(uri, where);
-    const found = fetchFile(decodeURIComponent(uri));
+    const found = fetchFile(decodedUri(uri));
     if (!found)
       throw new CoreError('file-invalid', `The file names “${uri}” (${where}), which is not beside it.`, {
         where,
@@ -251,7 +252,17 @@ function parseJson(bytes: Uint8Array): GltfJson {
   if (typeof value !== 'object' || value === null || Array.isArray(value)) {
     throw new CoreError('file-invalid', 'The glTF JSON is not an object.', { where: 'JSON' });
   }
-  return value as GltfJson;
+  const json = value as GltfJson;
+  checkShape(json);
+  return json;
+}
+
+function decodedUri(uri: string): string {
+  try {
+    return decodeURIComponent(uri);
+  } catch {
+    return uri;
+  }
 }
 
 function dataUri(uri: string, where: string): Uint8Array {
