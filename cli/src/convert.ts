@@ -1,5 +1,6 @@
 import { exportCharacter, readCharacter } from '@judoka/core/formats';
-import { checkOutput, decoders, openFile, writeFile } from './files.ts';
+import { decoders, openFile, writeFile } from './files.ts';
+import { checkOutput } from './output.ts';
 
 /** Reads a file and writes it again as `.glb`, or as `.gltf` with one `.bin` beside it. */
 export async function convert(input: string, output: string): Promise<void> {

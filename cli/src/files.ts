@@ -1,3 +1,4 @@
+import { checkOutput } from './output.ts';
 import { readFileSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, extname, join, normalize } from 'node:path';
 import { CoreError } from '@judoka/core/errors';
@@ -30,13 +31,6 @@ function readBeside(path: string, uri: string): Uint8Array | undefined {
   } catch {
     return undefined;
   }
-}
-
-/** @throws CoreError if the name of an output says neither of the two kinds */
-export function checkOutput(path: string): '.glb' | '.gltf' {
-  const kind = extname(path).toLowerCase();
-  if (kind === '.glb' || kind === '.gltf') return kind;
-  throw new CoreError('argument-invalid', `“${basename(path)}” ends in neither .glb nor .gltf.`);
 }
 
 /** Writes a `.glb`, or a `.gltf` with one `.bin` beside it. */

@@ -1,23 +1,12 @@
 import { CoreError } from '@judoka/core/errors';
 import { Command, CommanderError } from 'commander';
-import { bind, type BindOptions } from './bind.ts';
-import { check } from './check.ts';
-import { convert } from './convert.ts';
-import { checkOutput } from './files.ts';
-import { info } from './info.ts';
-import { repair } from './repair.ts';
-import { strays, type StrayOptions } from './strays.ts';
-import { trial, type TrialOptions } from './trial.ts';
-import {
-  mirror,
-  normalize,
-  prune,
-  smooth,
-  type MirrorOptions,
-  type PruneOptions,
-  type SmoothOptions,
-  type WeightOptions,
-} from './weights.ts';
+import type { BindOptions } from './bind.ts';
+import { checkOutput } from './output.ts';
+import type { StrayOptions } from './strays.ts';
+import type { TrialOptions } from './trial.ts';
+import type { MirrorOptions, PruneOptions, SmoothOptions, WeightOptions } from './weights.ts';
+
+// A command is loaded when it is given: most of what the others need is never looked at.
 
 /** Exit codes: 0 fine, 1 findings, 2 unreadable or misused (one sentence on stderr). */
 const UNREADABLE = 2;
@@ -36,6 +25,7 @@ program
     'Tells parts, points, joints and the state of the weights. Exit 1 if there is something wrong.',
   )
   .action(async (file: string, options: { json?: boolean }) => {
+    const { info } = await import('./info.ts');
     process.exitCode = await info(file, options.json ?? false);
   });
 
@@ -47,6 +37,7 @@ program
     'Passes a file through import and export: weights are normalized, everything else stays as it is.',
   )
   .action(async (input: string, output: string) => {
+    const { convert } = await import('./convert.ts');
     await convert(input, output);
   });
 
@@ -57,6 +48,7 @@ program
   .option('--profile <name>', 'the limits to check against: everyday, phone, console or film')
   .description('Lists everything that is wrong, or may be. Exit 1 if there is an error.')
   .action(async (file: string, options: { json?: boolean; profile?: string }) => {
+    const { check } = await import('./check.ts');
     process.exitCode = await check(file, options);
   });
 
@@ -69,6 +61,7 @@ program
   .description('Repairs what check says is repairable.')
   .action(async (input: string, output: string, options: { only?: string; profile?: string }) => {
     checkOutput(output);
+    const { repair } = await import('./repair.ts');
     await repair(input, output, options);
   });
 
@@ -83,6 +76,7 @@ program
   .description('Binds all skinned parts anew.')
   .action(async (input: string, output: string, options: BindOptions) => {
     checkOutput(output);
+    const { bind } = await import('./bind.ts');
     await bind(input, output, options);
   });
 
@@ -99,8 +93,9 @@ function weightCommand(name: string, does: string): Command {
 }
 
 weightCommand('normalize', 'Makes every sum one, within the largest number of influences.').action(
-  (input: string, output: string, options: WeightOptions) => {
+  async (input: string, output: string, options: WeightOptions) => {
     checkOutput(output);
+    const { normalize } = await import('./weights.ts');
     return normalize(input, output, options);
   },
 );
@@ -108,8 +103,9 @@ weightCommand('normalize', 'Makes every sum one, within the largest number of in
 weightCommand('prune', 'Drops small weights, keeps the largest, rounds; sums stay one.')
   .option('--below <weight>', 'weights below this go; 0.01 if nothing is said')
   .option('--round <step>', 'weights become multiples of this')
-  .action((input: string, output: string, options: PruneOptions) => {
+  .action(async (input: string, output: string, options: PruneOptions) => {
     checkOutput(output);
+    const { prune } = await import('./weights.ts');
     return prune(input, output, options);
   });
 
@@ -118,16 +114,18 @@ weightCommand('mirror', 'Gives one side the mirrored weights of the other.')
   .option('--by <how>', 'how points find their counterparts: topology or place', 'topology')
   .option('--tolerance <share>', 'how far off they may be, as a share of the size; 0.002 if nothing is said')
   .option('--joints <joints>', 'joints of either side to mirror, with commas between; else all')
-  .action((input: string, output: string, options: MirrorOptions) => {
+  .action(async (input: string, output: string, options: MirrorOptions) => {
     checkOutput(output);
+    const { mirror } = await import('./weights.ts');
     return mirror(input, output, options);
   });
 
 weightCommand('smooth', 'Smooths weights over the whole surface.')
   .option('--passes <n>', 'how many times; 1 if nothing is said')
   .option('--joints <joints>', 'joints to smooth, with commas between; else all influences')
-  .action((input: string, output: string, options: SmoothOptions) => {
+  .action(async (input: string, output: string, options: SmoothOptions) => {
     checkOutput(output);
+    const { smooth } = await import('./weights.ts');
     return smooth(input, output, options);
   });
 
@@ -139,7 +137,10 @@ program
   .option('--bvh <file>', 'measure a .bvh motion, mapped by names, instead')
   .option('--skinning <how>', 'linear or dual (quaternions)', 'linear')
   .description('Bends every joint through its range, or plays a motion, and tells the worst pose of each.')
-  .action((file: string, options: TrialOptions) => trial(file, options));
+  .action(async (file: string, options: TrialOptions) => {
+    const { trial } = await import('./trial.ts');
+    await trial(file, options);
+  });
 
 program
   .command('strays')
@@ -149,6 +150,7 @@ program
   .option('--all', 'also what lies on both sides alike, which may be meant')
   .description('Finds weight that does not belong where it is. Exit 1 if there is some and it stays.')
   .action(async (file: string, options: StrayOptions) => {
+    const { strays } = await import('./strays.ts');
     process.exitCode = await strays(file, options);
   });
 
@@ -157,7 +159,8 @@ try {
 } catch (error) {
   if (error instanceof CommanderError && error.exitCode === 0) process.exit(0);
   process.exitCode = UNREADABLE;
-  process.stderr.write(`${sentence(error)}\n`);
+  const isBare = error instanceof CommanderError && error.code === 'commander.help';
+  process.stderr.write(isBare ? program.helpInformation() : `${sentence(error)}\n`);
 }
 
 function sentence(error: unknown): string {

@@ -4,7 +4,8 @@ import { type RankedStray, rankStrays } from '@judoka/core/analysis/strays';
 import { removeStrays } from '@judoka/core/operations/repair';
 import { strayWords } from '@judoka/core/analysis';
 import type { Character } from '@judoka/core/document';
-import { checkOutput, decoders, openFile, writeFile } from './files.ts';
+import { decoders, openFile, writeFile } from './files.ts';
+import { checkOutput } from './output.ts';
 
 export interface StrayOptions {
   json?: boolean;

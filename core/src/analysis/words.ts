@@ -1,10 +1,11 @@
 import type { StrayKind } from '../document/stray.ts';
 import type { Angles } from '../animation/motionRange.ts';
 import type { BendFigures } from './bends/bendFigures.ts';
+import { grouped } from '../math/grouped.ts';
 
 /** Why a patch of weight does not belong, in a sentence with its joint's name. */
 export function strayWords(kind: StrayKind, joint: string, points: number): string {
-  const many = `${points.toLocaleString('en')} ${points === 1 ? 'point' : 'points'}`;
+  const many = `${grouped(points)} ${points === 1 ? 'point' : 'points'}`;
   switch (kind) {
     case 'root':
       return `${many} on ${joint}, which should not deform anything`;
@@ -52,7 +53,7 @@ export function figureWords({
     words.push({ text: `squeezed to ${share(1 / (1 - squeeze))}`, weight: Math.min(2, -squeeze / 3) });
   if (folded > 0)
     words.push({
-      text: `${folded.toLocaleString('en')} ${folded === 1 ? 'face' : 'faces'} folded`,
+      text: `${grouped(folded)} ${folded === 1 ? 'face' : 'faces'} folded`,
       weight: 0.2 + folded / 50,
     });
   if (crossings > 0)

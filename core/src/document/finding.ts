@@ -1,3 +1,4 @@
+import { grouped } from '../math/grouped.ts';
 /** Everything that the check-up can find, worst first within a severity. */
 export const FINDING_CODES = [
   'skeleton-units',
@@ -169,5 +170,5 @@ export function byWorst(a: Finding, b: Finding): number {
 
 /** `1 point`, `1,204 points`. */
 export function counted(count: number, one: string, many = `${one}s`): string {
-  return `${count.toLocaleString('en')} ${count === 1 ? one : many}`;
+  return `${grouped(count)} ${count === 1 ? one : many}`;
 }

@@ -12,3 +12,4 @@ export {
   subtract,
   type Vec3,
 } from './vector.ts';
+export { grouped } from './grouped.ts';

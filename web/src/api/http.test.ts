@@ -1,4 +1,4 @@
-import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { asHttpError, HttpError, request, requestBytes, signIn } from './http.ts';
 
 type Answer = Response | 'gone';
@@ -13,11 +13,12 @@ const signedIn = (): Answer => json({});
 beforeEach(() => {
   answers = [];
   asked.length = 0;
-  globalThis.fetch = jest.fn((path: string | URL | Request, init?: RequestInit) => {
-    asked.push(`${init?.method ?? 'GET'} ${String(path as string)}`);
-    const answer = path === '/api/session' ? signedIn() : (answers.shift() ?? signedIn)(path as string, init);
+  const answered = (path: string, init?: RequestInit): Promise<Response> => {
+    asked.push(`${init?.method ?? 'GET'} ${path}`);
+    const answer = path === '/api/session' ? signedIn() : (answers.shift() ?? signedIn)(path, init);
     return answer === 'gone' ? Promise.reject(new TypeError('no network')) : Promise.resolve(answer);
-  }) as typeof fetch;
+  };
+  globalThis.fetch = answered as typeof fetch;
 });
 afterEach(() => expect(answers).toEqual([]));
 

@@ -11,6 +11,7 @@ import { findShapeTroubles } from './shapeFindings.ts';
 import { findSkeletonTroubles } from './skeletonFindings.ts';
 import { findMeshAsymmetry } from './symmetry.ts';
 import { findSourceTroubles, findWeightTroubles } from './weightFindings.ts';
+import { grouped } from '../../math/grouped.ts';
 
 export interface CheckOptions {
   readonly profile?: DeliveryProfile;
@@ -95,7 +96,7 @@ function findLimits({ skeleton, parts, profile }: CheckInput): Finding[] {
   const joints = liveJoints(skeleton).length;
   const vertices = parts.reduce((sum, { vertexCount }) => sum + vertexCount, 0);
   const over = (count: number, what: string, limit: number): string =>
-    `There are ${count.toLocaleString('en')} ${what}; “${profile.name}” takes ${limit.toLocaleString('en')}.`;
+    `There are ${grouped(count)} ${what}; “${profile.name}” takes ${grouped(limit)}.`;
   if (joints > profile.joints)
     findings.push({
       code: 'many-joints',

@@ -3,6 +3,7 @@ import type { Character } from '../../document/character.ts';
 import { countQuads, polygonCount } from '../../mesh/part.ts';
 import { findIslands, findNeighbours } from '../../mesh/topology.ts';
 import { countUnweighted, type WeightRows } from '../../weights/rows.ts';
+import { grouped } from '../../math/grouped.ts';
 
 export interface PartDescription {
   name: string;
@@ -55,7 +56,7 @@ export function describe(character: Character): CharacterDescription {
 }
 
 const counted = (count: number, one: string, many: string): string[] =>
-  count > 0 ? [`${count.toLocaleString('en')} ${count === 1 ? one : many}`] : [];
+  count > 0 ? [`${grouped(count)} ${count === 1 ? one : many}`] : [];
 
 const total = (numbers: readonly number[]): number => numbers.reduce((sum, n) => sum + n, 0);
 

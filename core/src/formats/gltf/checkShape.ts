@@ -40,9 +40,8 @@ export function checkShape(json: GltfJson): void {
 
 /** A list that may be missing. */
 export function listAt<T>(list: readonly T[] | undefined, where: string): readonly T[] {
-  if (list === undefined) return [];
-  if (!Array.isArray(list)) throw invalid(where, 'it should be a list');
-  return list;
+  if (list !== undefined && !Array.isArray(list)) throw invalid(where, 'it should be a list');
+  return (list as readonly T[] | undefined) ?? [];
 }
 
 function checkName(name: unknown, where: string): void {
