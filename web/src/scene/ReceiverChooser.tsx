@@ -11,7 +11,7 @@ export function ReceiverChooser({ at }: { at: Editing }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'joints');
   const dispatch = useAppDispatch();
-  const { receiver, receiverJoint } = useUiSettings();
+  const { receiver, receiverJoint } = useUiSettings('receiver', 'receiverJoint');
   const { joints } = at.document.skeleton;
   return (
     <>

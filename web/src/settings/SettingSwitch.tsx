@@ -11,11 +11,11 @@ export function SettingSwitch({
   ...rest
 }: { readonly setting: Flag } & Omit<SwitchProps, 'checked' | 'onChange'>) {
   const dispatch = useAppDispatch();
-  const ui = useUiSettings();
+  const held = useUiSettings(setting)[setting];
   return (
     <Switch
       {...rest}
-      checked={ui[setting]}
+      checked={held}
       onChange={(event) => dispatch(settingsChanged({ [setting]: event.currentTarget.checked }))}
     />
   );

@@ -11,7 +11,7 @@ interface ToolToggleProps extends ButtonProps {
 /** Takes a tool in the hand, and puts it down again. */
 export function ToolToggle({ tool, ...rest }: ToolToggleProps) {
   const dispatch = useAppDispatch();
-  const held = useUiSettings().tool === tool;
+  const held = useUiSettings('tool').tool === tool;
   return (
     <Button
       fullWidth

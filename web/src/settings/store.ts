@@ -1,5 +1,5 @@
 import { configureStore } from '@reduxjs/toolkit';
-import { useDispatch, useSelector } from 'react-redux';
+import { shallowEqual, useDispatch, useSelector } from 'react-redux';
 import { api } from '../api/api.ts';
 import { uiSettingsSlice, storeUiSettings, type UiSettings } from './uiSettings.ts';
 
@@ -11,7 +11,17 @@ export const store = configureStore({
 export type RootState = ReturnType<typeof store.getState>;
 export const useAppDispatch = useDispatch.withTypes<typeof store.dispatch>();
 export const useAppSelector = useSelector.withTypes<RootState>();
-export const useUiSettings = (): UiSettings => useAppSelector((state) => state.ui);
+
+/** Some of the person's settings; what else changes draws nothing anew. */
+export function useUiSettings<Key extends keyof UiSettings>(...keys: readonly Key[]): Pick<UiSettings, Key> {
+  return useAppSelector(
+    ({ ui }) => Object.fromEntries(keys.map((key) => [key, ui[key]])) as Pick<UiSettings, Key>,
+    shallowEqual,
+  );
+}
+
+/** All of them, as they are now: for what a click does. */
+export const uiSettings = (): UiSettings => store.getState().ui;
 
 // Settings outlive the tab.
 let last = store.getState().ui;

@@ -21,7 +21,7 @@ const PAGES: Readonly<Record<BindPage, string>> = {
 /** Bind: the skeleton, a first binding, and what is given to one joint whole, a page each. */
 export function BindStep({ at }: { at: Workspace }) {
   const dispatch = useAppDispatch();
-  const { bindPage } = useUiSettings();
+  const { bindPage } = useUiSettings('bindPage');
   useEffect(() => {
     // A page's own tool is not left in the hand on another page.
     dispatch(toolChosen('pose'));

@@ -21,7 +21,7 @@ const PAGES: Readonly<Record<PaintPage, string>> = {
 /** Paint: the brush, what is selected, exact values and the other side, a page each. */
 export function PaintStep({ at }: { at: Workspace }) {
   const dispatch = useAppDispatch();
-  const { paintPage } = useUiSettings();
+  const { paintPage } = useUiSettings('paintPage');
   return (
     <>
       <div className="group">

@@ -22,7 +22,7 @@ const PAGES: Readonly<Record<TrialPage, string>> = {
 /** Trial: bends measured over ranges and clips, strays, kept poses, and looking at two things side by side. */
 export function TrialStep({ at }: { at: Workspace }) {
   const dispatch = useAppDispatch();
-  const { trialPage } = useUiSettings();
+  const { trialPage } = useUiSettings('trialPage');
   return (
     <>
       <div className="group">

@@ -16,7 +16,7 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
 /** How weights are drawn. */
 export function ViewPanel() {
   const dispatch = useAppDispatch();
-  const { view } = useUiSettings();
+  const { view } = useUiSettings('view');
   return (
     <section className="group">
       <h2>View</h2>

@@ -36,7 +36,13 @@ type Work =
 export function BindPanel({ at }: { at: At }) {
   useEvent(at.document.events, 'shown');
   const dispatch = useAppDispatch();
-  const { bindMethod, softness, limit, bindSelected, bindChosen } = useUiSettings();
+  const { bindMethod, softness, limit, bindSelected, bindChosen } = useUiSettings(
+    'bindMethod',
+    'softness',
+    'limit',
+    'bindSelected',
+    'bindChosen',
+  );
   const [work, setWork] = useState<Work>({ kind: 'idle' });
   const [report, setReport] = useState<BindReport>();
   const stop = useRef<AbortController>(undefined);

@@ -24,7 +24,7 @@ export function ChainPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   useEvent(at.document.events, 'shown');
   useEvent(at.document.events, 'joints');
-  const { limit } = useUiSettings();
+  const { limit } = useUiSettings('limit');
   const [settings, setSettings] = useState<ChainSettings>(DEFAULT_CHAIN);
   const [spreading, setSpreading] = useState(false);
   const chain = chosenChain(at);

@@ -20,7 +20,7 @@ type At = Editing;
 export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.scene.events, 'selection');
-  const { tool, limit } = useUiSettings();
+  const { tool, limit } = useUiSettings('tool', 'limit');
   const [rings, setRings] = useState(3);
   const {
     scene: { joint, selection },

@@ -14,7 +14,7 @@ interface ProfileChoiceProps {
 
 /** The limits that a character is held against: some of ours, and the person's own. */
 export function ProfileChoice({ profile, choose }: ProfileChoiceProps) {
-  const { ownProfiles } = useUiSettings();
+  const { ownProfiles } = useUiSettings('ownProfiles');
   const all = [...SHIPPED, ...ownProfiles];
   return (
     <Group gap={6} mt={8} wrap="nowrap">
@@ -39,7 +39,7 @@ interface OwnProfileProps {
 
 function OwnProfile({ taken, choose, like }: OwnProfileProps) {
   const dispatch = useAppDispatch();
-  const { ownProfiles } = useUiSettings();
+  const { ownProfiles } = useUiSettings('ownProfiles');
   const [opened, setOpened] = useState(false);
   const [draft, setDraft] = useState<DeliveryProfile>({ ...like, name: '' });
   const name = draft.name.trim();

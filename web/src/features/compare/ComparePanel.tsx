@@ -34,7 +34,7 @@ const MAX_FRAMES = 60;
 /** Two views side by side, and parts that run through each other. */
 export function ComparePanel({ at }: { at: At }) {
   const dispatch = useAppDispatch();
-  const { beside } = useUiSettings();
+  const { beside } = useUiSettings('beside');
   return (
     <>
       <section className="group" aria-label="Side by side">

@@ -3,7 +3,7 @@ import { useMemo, useState } from 'react';
 import { influenceChange, type InfluenceEdit, type InfluenceSpan, spansOf } from './exactEdits.ts';
 import { scopeOf } from '../../scene/scope.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { useUiSettings } from '../../settings/store.ts';
+import { uiSettings } from '../../settings/store.ts';
 import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
 import type { Act, At } from './acting.ts';
 
@@ -21,7 +21,6 @@ export function Influences({ at, act }: { at: At; act: Act }) {
   const weights = useEvent(at.document.events, 'weights');
   const selection = useEvent(at.scene.events, 'selection');
   useEvent(at.document.events, 'history');
-  const ui = useUiSettings();
   const [last, setLast] = useState<LastEdit>();
   const points = useMemo(
     () => scopeOf(at),
@@ -42,7 +41,7 @@ export function Influences({ at, act }: { at: At; act: Act }) {
   ): void =>
     act(async () => {
       if (again) await at.document.undo();
-      const { change, held } = influenceChange(at, on, joint, edit, ui);
+      const { change, held } = influenceChange(at, on, joint, edit, uiSettings());
       const verb = { set: 'Set', scale: 'Scale', offset: 'Offset' }[edit.kind];
       await at.document.perform(`${verb} ${at.document.jointName(joint)}`, { weights: change });
       setLast({ joint, edit, points: on, edited: at.document.history.done?.top.id });

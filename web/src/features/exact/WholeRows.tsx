@@ -7,7 +7,7 @@ import { type Act, type At, changedWords } from './acting.ts';
 
 /** Copy, paste, average, heal: a point's weights as a whole. */
 export function WholeRows({ at, act }: { at: At; act: Act }) {
-  const { limit } = useUiSettings();
+  const { limit } = useUiSettings('limit');
   useEvent(at.clipboard.events, 'changed');
   const held = at.clipboard.row;
   const has = at.scene.selection.count > 0;

@@ -27,7 +27,7 @@ const AXES = ['x', 'y', 'z'] as const;
 export function JointsPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'joints');
-  const { tool } = useUiSettings();
+  const { tool } = useUiSettings('tool');
   const {
     scene: { joint },
   } = at;
@@ -57,7 +57,7 @@ export function JointsPanel({ at }: { at: At }) {
 }
 
 function ChosenJoint({ at, joint }: { at: At; joint: number }) {
-  const { childrenStay, placeMirrored } = useUiSettings();
+  const { childrenStay, placeMirrored } = useUiSettings('childrenStay', 'placeMirrored');
   const { joints } = at.document.skeleton;
   const place = at.document.restPlace(joint);
   const act = (work: Promise<void>): void => void work.catch(at.document.notifyError);

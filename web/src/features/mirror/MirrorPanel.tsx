@@ -2,7 +2,7 @@ import { Button, Group, Switch } from '@mantine/core';
 import type { MirrorReport } from '@judoka/core/operations/mirror';
 import { useEffect, useState } from 'react';
 import { NO_MARKS } from '../../scene/Scene.ts';
-import { useEvent } from '../../document/useEvent.ts';
+import { useEvent, useVersioned } from '../../document/useEvent.ts';
 import { useUiSettings } from '../../settings/store.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
@@ -70,7 +70,13 @@ function Unpaired({ at, finding }: { at: At; finding: boolean }) {
   if (mirroring.failure) return <div className="trouble">{mirroring.failure}</div>;
   if (!mirroring.pairs)
     return <p className="card-line">{finding ? 'Looking for counterparts' : 'Not found yet'}</p>;
-  const unpaired = mirroring.unpaired();
+  return <UnpairedPoints at={at} />;
+}
+
+function UnpairedPoints({ at }: { at: At }) {
+  const parts = useEvent(at.scene.events, 'parts');
+  const { mirroring } = at;
+  const unpaired = useVersioned(() => mirroring.unpaired(), [mirroring, mirroring.pairs, parts]);
   const count = [...unpaired.values()].reduce((sum, points) => sum + points.length, 0);
   const fate = mirroring.fillsUnpaired ? 'they get the weights of what lies nearest' : 'they are left alone';
   return (
@@ -109,7 +115,7 @@ type Scope = 'all' | 'selection' | 'joints';
 function Across({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   useEvent(at.scene.events, 'joint');
-  const { limit } = useUiSettings();
+  const { limit } = useUiSettings('limit');
   const [scope, setScope] = useState<Scope>('all');
   const [busy, setBusy] = useState(false);
   const chosen = at.scene.chosenJoints();
@@ -188,18 +194,23 @@ function carriedWords(at: At, changed: number, report: MirrorReport): string {
 
 const WORST_SHOWN = 6;
 
+/** Points by part, rising. */
+function pointsOf(places: readonly { part: number; point: number }[]): Map<number, Uint32Array> {
+  const lists = new Map<number, number[]>();
+  for (const { part, point } of places) lists.set(part, [...(lists.get(part) ?? []), point]);
+  return new Map([...lists].map(([part, list]) => [part, Uint32Array.from(list).sort()]));
+}
+
 /** Where the two sides differ, and by how much. */
 function Asymmetry({ at }: { at: At }) {
-  useEvent(at.document.events, 'weights');
+  const weights = useEvent(at.document.events, 'weights');
+  const parts = useEvent(at.scene.events, 'parts');
   const { mirroring } = at;
-  const worst = mirroring.pairs ? mirroring.differences() : [];
-  const points = new Map<number, Uint32Array>();
-  for (const { part } of worst)
-    if (!points.has(part))
-      points.set(
-        part,
-        Uint32Array.from(worst.filter((one) => one.part === part).map(({ point }) => point)).sort(),
-      );
+  const { pairs } = mirroring;
+  const { worst, points } = useVersioned(() => {
+    const differing = pairs ? mirroring.differences() : [];
+    return { worst: differing, points: pointsOf(differing) };
+  }, [mirroring, pairs, weights, parts]);
   return (
     <section className="group" aria-label="Asymmetry">
       <h2>Where the sides differ</h2>

@@ -6,7 +6,7 @@ import type { Falloff } from '@judoka/core/math';
 import { useEffect, useMemo, useState } from 'react';
 import { fillSelection } from './fill.ts';
 import type { EventSource } from '../../document/events.ts';
-import { useEvent } from '../../document/useEvent.ts';
+import { useEvent, useVersioned } from '../../document/useEvent.ts';
 import {
   falloffOf,
   MIN_RADIUS,
@@ -17,7 +17,7 @@ import {
   toolChosen,
   type Tool,
 } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { TOOL_NAMES } from '../../settings/toolNames.ts';
 import { isStray } from '../../scene/drawings/PartDrawing.ts';
 import { CurveEditor } from '../../ui/CurveEditor.tsx';
@@ -46,7 +46,20 @@ export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', '
 /** The tool in hand and its settings. */
 export function BrushPanel({ at }: { at: At }) {
   const dispatch = useAppDispatch();
-  const ui = useUiSettings();
+  const ui = useUiSettings(
+    'depth',
+    'factor',
+    'falloff',
+    'limit',
+    'ownFalloff',
+    'penPressure',
+    'radius',
+    'singlePass',
+    'smoothAll',
+    'strength',
+    'tool',
+    'value',
+  );
   const height = modelSize(at);
   return (
     <>
@@ -185,7 +198,7 @@ export function BrushPanel({ at }: { at: At }) {
 
 /** Smoothing may bring together what touches, which no edge joins; where that is, is looked up once. */
 function TouchingSwitch({ at }: { at: At }) {
-  const { joinTouching } = useUiSettings();
+  const { joinTouching } = useUiSettings('joinTouching');
   useEvent(at.mirroring.events, 'changed');
   const touching = useMemo(
     () => at.mirroring.touching?.reduce((sum, other) => sum + (other >= 0 ? 1 : 0), 0),
@@ -226,7 +239,6 @@ function FillSelection({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   useEvent(at.scene.events, 'joint');
   const [passes, setPasses] = useState(1);
-  const ui = useUiSettings();
   const { count } = at.scene.selection;
   return (
     <Group gap={6} wrap="nowrap" mt={8} align="end">
@@ -243,7 +255,7 @@ function FillSelection({ at }: { at: At }) {
         style={{ flex: 1 }}
         variant="default"
         disabled={count === 0 || at.scene.joint < 0}
-        onClick={() => fillSelection(at, ui, passes)}
+        onClick={() => fillSelection(at, uiSettings(), passes)}
       >
         {count === 0
           ? 'Select points to fill'
@@ -298,29 +310,35 @@ function SliderRow({ name, value, least, most, digits, suffix = '', curve = fals
   );
 }
 
+/** Points that the chosen joint has weight of, and those of them where it strays. */
+function countHeld({ scene: { parts } }: At): { points: number; strays: number } {
+  let points = 0;
+  let strays = 0;
+  for (const part of parts) {
+    for (let p = 0; p < part.jointWeights.length; p++) {
+      if (part.jointWeights[p] <= 0) continue;
+      points++;
+      if (isStray(part, p)) strays++;
+    }
+  }
+  return { points, strays };
+}
+
 /** What the chosen joint holds, and what of it strays. */
 function ChosenJoint({ at }: { at: At }) {
+  const weights = useEvent(at.document.events, 'weights');
   useEvent(at.scene.events, 'joint');
-  useEvent(at.document.events, 'weights');
   useEvent(at.document.events, 'values');
   const {
     scene: { joint },
   } = at;
+  const { points, strays } = useVersioned(() => countHeld(at), [at, joint, weights]);
   if (joint < 0) {
     return (
       <section className="group">
         <Text size="sm">Choose a joint in the roster, or click its bone.</Text>
       </section>
     );
-  }
-  let points = 0;
-  let strays = 0;
-  for (const part of at.scene.parts) {
-    for (let p = 0; p < part.jointWeights.length; p++) {
-      if (part.jointWeights[p] <= 0) continue;
-      points++;
-      if (isStray(part, p)) strays++;
-    }
   }
   return (
     <section className="group">

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { ringsChange } from './gradient.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { Segments } from '../../ui/Segments.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
 import type { Editing } from '../../scene/Editing.ts';
@@ -15,14 +15,14 @@ export function GradientPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   useEvent(at.scene.events, 'joint');
   const dispatch = useAppDispatch();
-  const ui = useUiSettings();
+  const { gradient } = useUiSettings('gradient');
   const [rings, setRings] = useState(4);
   const ready = at.scene.selection.count > 0 && at.scene.joint >= 0;
   const spread = (): void => {
     try {
       at.document
         .perform(`Rings of ${at.document.jointName(at.scene.joint)}`, {
-          weights: ringsChange(at, rings, ui),
+          weights: ringsChange(at, rings, uiSettings()),
         })
         .catch(at.document.notifyError);
     } catch (error) {
@@ -36,7 +36,7 @@ export function GradientPanel({ at }: { at: At }) {
         name="Shape of the gradient"
 
         choices={{ linear: 'Along a line', around: 'Around a place' }}
-        value={ui.gradient}
+        value={gradient}
         set={(value) => dispatch(settingsChanged({ gradient: value }))}
       />
       <p className="card-line">

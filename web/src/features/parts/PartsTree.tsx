@@ -14,7 +14,7 @@ import {
 } from './pieces.ts';
 import type { PartPiece } from '@judoka/core/document';
 import { maskOfPiece } from '../../scene/Visibility.ts';
-import { useEvent } from '../../document/useEvent.ts';
+import { useEvent, useVersioned } from '../../document/useEvent.ts';
 import { restPositions } from '../../scene/scope.ts';
 import { Segments } from '../../ui/Segments.tsx';
 import type { Editing } from '../../scene/Editing.ts';
@@ -86,7 +86,8 @@ function PartRows({ at, part, picture, act }: PartRowsProps) {
   const { visible, part: held } = at.scene.parts[part];
   const pieces = piecesOf(at, part);
   const role = at.document.settings.rigidParts.has(part) ? 'rigid' : 'skinned';
-  const joint = heaviestJoint(at, part);
+  const weights = at.document.events.version('weights');
+  const joint = useVersioned(() => heaviestJoint(at, part), [at, part, weights]);
   return (
     <div role="listitem" data-part={held.name}>
       <div className="part-row" data-hidden={!visible}>

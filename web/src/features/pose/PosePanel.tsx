@@ -30,7 +30,7 @@ export function PosePanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'pose');
   useEvent(at.scene.events, 'joint');
   const dispatch = useAppDispatch();
-  const { handles } = useUiSettings();
+  const { handles } = useUiSettings('handles');
   const {
     scene: { joint, pose },
     document: { skeleton },

@@ -19,7 +19,7 @@ export function ReachPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'values');
   const dispatch = useAppDispatch();
-  const { limit, placeMirrored } = useUiSettings();
+  const { limit, placeMirrored } = useUiSettings('limit', 'placeMirrored');
   const { reachTool: reaching } = at;
   useEffect(() => {
     dispatch(toolChosen(reaching.active ? 'reach' : 'pose'));

@@ -18,7 +18,7 @@ type At = Editing;
 export function SelectPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   const dispatch = useAppDispatch();
-  const { tool, selectShape } = useUiSettings();
+  const { tool, selectShape } = useUiSettings('tool', 'selectShape');
   const {
     scene: { selection },
   } = at;

@@ -44,7 +44,7 @@ export function WeightTable({ at, close }: { at: At; close: () => void }) {
 function Table({ at }: { at: At }) {
   const weights = useEvent(at.document.events, 'weights');
   useEvent(at.document.events, 'values');
-  const { limit } = useUiSettings();
+  const { limit } = useUiSettings('limit');
   const [order, setOrder] = useState<TableOrder>({ by: 'point' });
   const [wanted, setWanted] = useState('');
   const scroll = useRef<HTMLDivElement>(null);

@@ -22,7 +22,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'values');
   useEvent(at.document.events, 'values');
-  const { filter, order, folded } = useUiSettings().roster;
+  const { filter, order, folded } = useUiSettings('roster').roster;
   const dispatch = useAppDispatch();
   const [wanted, setWanted] = useState('');
   const scroll = useRef<HTMLDivElement>(null);
@@ -149,7 +149,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
 
 /** What the list shows: kept until something that it is made of changes. */
 function useRows(at: Workspace, wanted: string) {
-  const { filter, order, folded } = useUiSettings().roster;
+  const { filter, order, folded } = useUiSettings('roster').roster;
   const weights = useEvent(at.document.events, 'weights');
   const shape = useEvent(at.document.events, 'joints');
   const selection = useEvent(at.scene.events, 'selection');

@@ -3,7 +3,7 @@ import { influencesOf } from '@judoka/core/weights';
 import { receiverWords } from '../../scene/receiver.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Hover } from '../../scene/gesture.ts';
-import type { Tool } from '../../settings/uiSettings.ts';
+import type { Pointing } from './Pointing.ts';
 import { useUiSettings } from '../../settings/store.ts';
 import { JOINT_COLOURS } from '../../ui/theme/tokens.ts';
 
@@ -13,17 +13,29 @@ const AWAY_PX = 20;
 
 interface LoupeProps {
   readonly at: Workspace;
-  readonly hover: Hover;
-  readonly tool: Tool;
+  readonly pointing: Pointing;
   readonly width: number;
   readonly height: number;
 }
 
 /** The card at the cursor: joint, weight, the point's other influences, and what painting here could not do. */
-export function Loupe({ at, hover: { x, y, hit }, tool, width, height }: LoupeProps) {
+export function Loupe({ at, pointing, width, height }: LoupeProps) {
+  useEvent(pointing.events, 'changed');
+  const { hover } = pointing.now;
+  return hover && <Card at={at} hover={hover} width={width} height={height} />;
+}
+
+interface CardProps {
+  readonly at: Workspace;
+  readonly hover: Hover;
+  readonly width: number;
+  readonly height: number;
+}
+
+function Card({ at, hover: { x, y, hit }, width, height }: CardProps) {
   useEvent(at.document.events, 'weights');
   useEvent(at.mirroring.events, 'changed');
-  const { receiver, receiverJoint } = useUiSettings();
+  const { receiver, receiverJoint, tool } = useUiSettings('receiver', 'receiverJoint', 'tool');
   const {
     scene: { joint },
   } = at;

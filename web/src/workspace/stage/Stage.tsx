@@ -6,7 +6,6 @@ import { useElementSize } from '@mantine/hooks';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { STRIP_STEPS, type StripPicture } from '../../scene/BendStrip.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import type { Hover } from '../../scene/gesture.ts';
 import { StagePointer } from './StagePointer.ts';
 import { StageView, type Box } from '../../scene/StageView.ts';
 import {
@@ -28,6 +27,7 @@ import { NumberField } from '../../ui/NumberField.tsx';
 import type { Step } from '../stages.ts';
 import { NOTHING_TO_SHOW, samePose, SOURCE_EMPTY, strippedPose, stripPictures } from './stripPictures.ts';
 import { Timeline, TIMELINE_PX } from '../../features/clips/Timeline.tsx';
+import { Pointing } from './Pointing.ts';
 import './stage.css';
 
 const STRIP_BAR_PX = 34;
@@ -39,9 +39,19 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const scheme = useComputedColorScheme('light');
   const [view, setView] = useState<StageView>();
-  const [hover, setHover] = useState<Hover>();
-  const [said, setSaid] = useState('');
-  const ui = useUiSettings();
+  const [pointing] = useState(() => new Pointing());
+  const ui = useUiSettings(
+    'beside',
+    'edges',
+    'handles',
+    'seeThrough',
+    'showJoints',
+    'stripAxis',
+    'stripSource',
+    'stripStep',
+    'tool',
+    'view',
+  );
   useEvent(at.scene.events, 'joint');
   useEvent(at.clips.events, 'clip');
 
@@ -51,8 +61,8 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     const pointer = new StagePointer(made, at, {
       settings: () => store.getState().ui,
       radius: () => store.getState().ui.radius * modelSize(at),
-      hover: setHover,
-      saying: setSaid,
+      hover: (hover) => pointing.set({ hover }),
+      saying: (said) => pointing.set({ said }),
       picked: (value) => store.dispatch(settingsChanged({ value })),
       sizing: (dx, dy) => {
         const { radius, strength } = store.getState().ui;
@@ -74,7 +84,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
       made.dispose();
       setView(undefined);
     };
-  }, [at, scheme]);
+  }, [at, scheme, pointing]);
 
   const withTimeline = step === 'trial' && at.clips.current !== undefined && height > 320;
   const pictures = useStripPictures(at);
@@ -118,11 +128,9 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
       >
         <Legend at={at} view={ui.view} />
         {view && <PointRings at={at} view={view} />}
-        {said && <div className="stage-pose figures">{said}</div>}
+        <Said pointing={pointing} />
         <StageHint at={at} />
-        {hover && (
-          <Loupe at={at} hover={hover} tool={ui.tool} width={boxes.stage.width} height={boxes.stage.height} />
-        )}
+        <Loupe at={at} pointing={pointing} width={boxes.stage.width} height={boxes.stage.height} />
       </div>
       {isSplit && <SplitNames beside={ui.beside} box={boxes.stage} />}
       {withStrip && <Strip at={at} top={boxes.stage.height} cells={boxes.cells} pictures={pictures} />}
@@ -183,7 +191,7 @@ function SplitNames({ beside, box: { width: at, height } }: { beside: Beside; bo
 
 /** What the strip shows, as its source says; even turns where the source has nothing. */
 function useStripPictures(at: Workspace): readonly StripPicture[] {
-  const { stripSource, stripAxis, stripStep } = useUiSettings();
+  const { stripSource, stripAxis, stripStep } = useUiSettings('stripSource', 'stripAxis', 'stripStep');
   const joint = useEvent(at.scene.events, 'joint');
   const kept = useEvent(at.document.events, 'values');
   const trial = useEvent(at.trial.events, 'changed');
@@ -216,7 +224,7 @@ function Strip({
   pictures: readonly StripPicture[];
 }) {
   const dispatch = useAppDispatch();
-  const { stripAxis, stripStep, stripSource } = useUiSettings();
+  const { stripAxis, stripStep, stripSource } = useUiSettings('stripAxis', 'stripStep', 'stripSource');
   useEvent(at.scene.events, 'pose');
   const {
     scene: { joint, pose },
@@ -339,7 +347,7 @@ const REST_WORDS: Partial<Record<Tool, string>> = {
 };
 
 function RestNote() {
-  const { tool } = useUiSettings();
+  const { tool } = useUiSettings('tool');
   return <div className="stage-note">{REST_WORDS[tool] ?? 'Rest pose, while Space is held'}</div>;
 }
 
@@ -352,4 +360,11 @@ function StageHint({ at }: { at: Workspace }) {
       Click a bone to begin. Right drag orbits, middle drag pans, the wheel zooms.
     </div>
   );
+}
+
+/** What a drag says of itself, while it lasts. */
+function Said({ pointing }: { pointing: Pointing }) {
+  useEvent(pointing.events, 'changed');
+  const { said } = pointing.now;
+  return said ? <div className="stage-pose figures">{said}</div> : null;
 }
