@@ -78,7 +78,7 @@ describe('the porter, bound from nothing by mouse', () => {
     await pick('Page of Bind', 'Binding');
     await (await find(driver, '[role="radio"][aria-checked]')).click();
     await click('Bind');
-    await find(driver, '[aria-label="The new binding"]');
+    await find(driver, '[aria-label="Proposal"]');
     await click('Keep');
     await waitFor(driver, 'it is in the history', async () =>
       /Undo “Bind by volume”/.test(await undoLabel()),
@@ -251,7 +251,7 @@ describe('by hand', () => {
     await click('confine chest to it');
     await pick('Page of Bind', 'Binding');
     await click('Bind');
-    await find(driver, '[aria-label="The new binding"]');
+    await find(driver, '[aria-label="Proposal"]');
     await click('Keep');
     await allSaved();
     const chest = joint('chest');
@@ -282,7 +282,7 @@ describe('by hand', () => {
     const overlap = await find(driver, '[aria-label="Chain"] [role="slider"]');
     await overlap.sendKeys(Key.ARROW_LEFT, Key.ARROW_LEFT);
     expect(await editCount()).toBe(edits);
-    await click('Keep', '//section[@aria-label="Chain"]');
+    await click('Keep', '//section[@aria-label="Proposal"]');
     await allSaved();
     expect(await editCount()).toBe(edits + 1);
     expect((await lastEdit()).label).toBe('Spread along pelvis to head');

@@ -104,7 +104,7 @@ describe('bind', () => {
     await waitFor(driver, 'it can be started again', () =>
       driver.findElements(By.xpath('//button[normalize-space(.)="Bind"]')).then((found) => found.length > 0),
     );
-    expect(await isThere('[aria-label="The new binding"]')).toBe(false);
+    expect(await isThere('[aria-label="Proposal"]')).toBe(false);
     expect(await editCount()).toBe(before);
   });
 
@@ -112,14 +112,21 @@ describe('bind', () => {
     const before = await storedWeights();
     await (await find(driver, '[aria-label="Lock head"]')).click();
     await click('Bind');
-    await find(driver, '[aria-label="The new binding"]');
+    await find(driver, '[aria-label="Proposal"]');
     expect((await storedWeights())[0].values).toEqual(before[0].values);
     await click('Drop');
-    await waitFor(driver, 'it is dropped', async () => !(await isThere('[aria-label="The new binding"]')));
+    await waitFor(driver, 'it is dropped', async () => !(await isThere('[aria-label="Proposal"]')));
     expect((await storedWeights())[0].values).toEqual(before[0].values);
 
     await click('Bind');
-    await find(driver, '[aria-label="The new binding"]');
+    await find(driver, '[aria-label="Proposal"]');
+    // It waits for a decision on every page, and over a reload.
+    await goTo('Paint');
+    expect(await textOf(driver, '[aria-label="Proposal"]')).toContain('Bind by volume');
+    await driver.navigate().refresh();
+    await find(driver, '[aria-label="Proposal"]');
+    expect((await storedWeights())[0].values).toEqual(before[0].values);
+    await goTo('Bind');
     await click('Keep');
     await waitFor(driver, 'it is in the history', async () =>
       /Undo “Bind by volume”/.test(await textOf(driver, 'header')),
@@ -153,7 +160,7 @@ describe('bind', () => {
         .then((on) => on === 'false'),
     );
     await click('Bind');
-    await find(driver, '[aria-label="The new binding"]');
+    await find(driver, '[aria-label="Proposal"]');
     await click('Keep');
     await allSaved();
     await waitFor(driver, 'nothing follows it', async () => {

@@ -15,7 +15,7 @@ export async function benchBind(driver: WebDriver, address: string): Promise<voi
   const click = async (xpath: string): Promise<void> => (await there(xpath)).click();
   const gone = (css: string): Promise<unknown> =>
     driver.wait(async () => (await driver.findElements(By.css(css))).length === 0, WAIT_MS);
-  const result = '//*[@aria-label="The new binding"]';
+  const result = '//*[@aria-label="Proposal"]';
   await watchLongTasks(driver);
   for (const method of ['Nearest bone', 'Heat', 'Volume']) {
     await click(`//*[normalize-space(text())="${method}"]`);
@@ -27,7 +27,7 @@ export async function benchBind(driver: WebDriver, address: string): Promise<voi
       await click('//*[@aria-label="Weights on the stage"]//label[.="Old"]');
       await click('//*[@aria-label="Weights on the stage"]//label[.="New"]');
       await click(`${result}//button[.="Keep"]`);
-      await gone('[aria-label="The new binding"]');
+      await gone('[aria-label="Proposal"]');
       await driver.findElement(By.css('canvas')).sendKeys(Key.chord(Key.CONTROL, 'z'));
       await driver.wait(async () => {
         const state = await driver.findElement(By.css('.save-state')).getAttribute('data-state');

@@ -1,11 +1,13 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
-import type { Change } from '@judoka/core/weights';
+import { type Change, changeInfluence, OTHERS, weightOf } from '@judoka/core/weights';
 import {
   ARM_L,
   CHEST,
   doneLabels,
   giveWeight,
   HAND_L,
+  HAND_R,
+  openAnother,
   openForEach,
   ringPoints,
   saved,
@@ -126,5 +128,74 @@ describe('a proposal', () => {
     expect(at.document.proposals.current).toBeUndefined();
     expect(told.join(' ')).toMatch(/“A binding” is dropped/);
     expect(server.log).toHaveLength(1);
+  });
+});
+
+describe('over a reload', () => {
+  /** The page is closed and opened again, on the same server and in the same browser. */
+  async function reload(): Promise<Workspace> {
+    at.close();
+    const again = await openAnother();
+    await again.document.proposals.restore();
+    return again;
+  }
+
+  test('it stands on the stage again, with what there was to know of it; kept, it is the same edit', async () => {
+    const notes = [{ words: 'Two points stayed.', part: 0, points: Uint32Array.of(3, 4) }];
+    await at.document.proposals.propose('A binding', change, { notes });
+    const proposed = weightsOf(at);
+    const again = await reload();
+    expect(again.document.proposals.current).toMatchObject({ label: 'A binding', shown: true, notes });
+    expect(weightsOf(again)).toEqual(proposed);
+    expect(server.log).toHaveLength(0);
+    await again.document.proposals.keep();
+    await saved(again);
+    expect(server.labels()).toEqual(['edit A binding']);
+    again.close();
+  });
+
+  test('looked at as it was, it is not lost either', async () => {
+    await at.document.proposals.propose('A binding', change);
+    await at.document.proposals.show(false);
+    const again = await reload();
+    expect(again.document.proposals.current?.label).toBe('A binding');
+    await again.document.proposals.drop();
+    expect(weightsOf(again)).toEqual(before);
+    again.close();
+  });
+
+  test('kept or dropped, it does not come again', async () => {
+    await at.document.proposals.propose('Kept', change);
+    await at.document.proposals.keep();
+    await saved(at);
+    const after = weightsOf(at);
+    const again = await reload();
+    expect(again.document.proposals.current).toBeUndefined();
+    expect(weightsOf(again)).toEqual(after);
+    again.close();
+  });
+
+  test('it goes on top of what others did meanwhile', async () => {
+    await at.document.proposals.propose('A binding', change);
+    server.edit('Theirs', { weights: giveAsServer() });
+    const again = await reload();
+    const [body] = again.scene.parts;
+    for (const p of ringPoints(4)) expect(weightOf(body.skin.rows, p, HAND_R)).toBeCloseTo(1, 5);
+    for (const p of ringPoints(18)) expect(weightOf(body.skin.rows, p, CHEST)).toBeCloseTo(0.75, 5);
+    again.close();
+  });
+
+  /** All weight of a ring on the right side, on the weights as the server has them. */
+  function giveAsServer(): Change {
+    const rules = { receiver: OTHERS, limit: 8, locks: new Uint8Array(8) };
+    return [changeInfluence(0, server.state.rows[0], ringPoints(4), HAND_R, () => 1, rules).delta];
+  }
+
+  test('what only lasts as long as a drag is not kept', async () => {
+    await at.document.proposals.propose('A drag', change, { isPassing: true });
+    const again = await reload();
+    expect(again.document.proposals.current).toBeUndefined();
+    expect(weightsOf(again)).toEqual(before);
+    again.close();
   });
 });

@@ -6,8 +6,12 @@ import {
   type JointNumbers,
   type RebasedEdit,
 } from '@judoka/core/document';
+import { decodeWeights, encodeWeights } from '@judoka/contract';
+import { messageOf } from '@judoka/core/errors';
 import type { Change } from '@judoka/core/weights';
+import { dropProposal, keepProposal, type ProposalNote, proposalOf } from './queue/editStore.ts';
 import type { Shown } from './shown.ts';
+import { isTabAlive, THIS_TAB } from './tabs.ts';
 import type { Writer } from './Writer.ts';
 
 /** A change of weights that is shown but not kept yet: old and new can be looked at in turn. */
@@ -16,10 +20,13 @@ export interface Proposal {
   readonly change: Change;
   /** Whether the new weights are on the stage; else the old ones. */
   readonly shown: boolean;
+  /** What could not be done as asked, and where. */
+  readonly notes: readonly ProposalNote[];
 }
 
 /** The document that proposals are for. */
 interface ProposalDocument {
+  readonly id: string;
   readonly writer: Writer;
   readonly log: { commit(label: string, edit: Edit): void };
   apply(edit: Edit): void;
@@ -42,14 +49,37 @@ export class Proposals {
     this.#document = document;
   }
 
-  /** Shows a change before it is kept, instead of what was shown before. */
-  propose(label: string, change: Change): Promise<void> {
+  /**
+   * Shows a change before it is kept, instead of what was shown before.
+   *
+   * @param isPassing whether it only lasts as long as a drag, and is not worth keeping over a reload
+   */
+  propose(
+    label: string,
+    change: Change,
+    { notes = [], isPassing = false }: { notes?: readonly ProposalNote[]; isPassing?: boolean } = {},
+  ): Promise<void> {
     return this.#document.writer.write(label, async () => {
       await this.#document.dropShown();
       const edit = editOf({ weights: change });
       if (isEmptyEdit(edit)) return;
       await this.#document.applyInTurns(edit);
-      this.#set({ label, change, shown: true });
+      this.#set({ label, change, shown: true, notes });
+      if (!isPassing) this.#store();
+    });
+  }
+
+  /** Puts what an earlier visit had proposed onto the stage again, on top of what has been done since. */
+  async restore(): Promise<void> {
+    const held = await proposalOf(this.#document.id);
+    if (!held || (await isTabAlive(held.tab))) return;
+    const { label, notes } = held;
+    await this.#document.writer.write(label, async () => {
+      const { edit } = this.#document.rebase(editOf({ weights: decodeWeights(held.change) }), new Map());
+      if (isEmptyEdit(edit) || this.current) return;
+      await this.#document.applyInTurns(edit);
+      this.#set({ label, change: edit.weights, shown: true, notes });
+      this.#store();
     });
   }
 
@@ -112,7 +142,21 @@ export class Proposals {
     this.#set({ ...current, change: edit.weights });
   }
 
+  #store(): void {
+    const { current } = this;
+    if (!current) return;
+    const { label, change, notes } = current;
+    const bytes = encodeWeights(change) as Uint8Array<ArrayBuffer>;
+    keepProposal({ character: this.#document.id, tab: THIS_TAB, label, change: bytes, notes }).catch(
+      (error: unknown) =>
+        this.#document.notify(
+          `“${label}” will not outlast a reload: this browser keeps nothing (${messageOf(error)}).`,
+        ),
+    );
+  }
+
   #set(proposal: Proposal | undefined): void {
+    if (this.current && !proposal) dropProposal(this.#document.id, THIS_TAB).catch(() => undefined);
     this.current = proposal;
     this.#document.setShown(proposal && this.#asShown(proposal));
   }

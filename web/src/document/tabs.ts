@@ -8,6 +8,16 @@ export const THIS_TAB = crypto.randomUUID();
 const locks = navigator.locks as LockManager | undefined;
 void locks?.request(TAB_LOCK + THIS_TAB, () => new Promise(() => undefined));
 
+/** The locks of the other tabs that seem alive. */
+async function aliveTabs(): Promise<Set<string | undefined>> {
+  const { held = [] } = (await locks?.query()) ?? {};
+  const alive = new Set(held.map(({ name }) => name));
+  alive.delete(TAB_LOCK + THIS_TAB);
+  return alive;
+}
+
+export const isTabAlive = async (tab: string): Promise<boolean> => (await aliveTabs()).has(TAB_LOCK + tab);
+
 export interface LeftEdits {
   /** Edits that no living tab will send: left by a tab that was closed or that crashed. */
   readonly free: readonly PlacedEdit[];
@@ -21,9 +31,7 @@ export interface LeftEdits {
  */
 export async function findLeftEdits(character: string, own: ReadonlySet<string>): Promise<LeftEdits> {
   const kept = (await editsOfCharacter(character)).filter(({ id }) => !own.has(id));
-  const { held = [] } = (await locks?.query()) ?? {};
-  const alive = new Set(held.map(({ name }) => name));
-  alive.delete(TAB_LOCK + THIS_TAB);
+  const alive = await aliveTabs();
   return {
     free: kept.filter(({ tab }) => !alive.has(TAB_LOCK + tab)),
     tabs: [...new Set(kept.map(({ tab }) => tab))].filter((tab) => alive.has(TAB_LOCK + tab)),

@@ -17,6 +17,7 @@ import { Roster } from './roster/Roster.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
 import { Stage } from './stage/Stage.tsx';
 import type { Step } from './stages.ts';
+import { ProposalBar } from '../features/proposals/ProposalBar.tsx';
 import { TopBar } from './TopBar.tsx';
 import { MotionDrop, TrialStep } from './TrialStage.tsx';
 import { useShortcuts } from './useShortcuts.ts';
@@ -49,12 +50,15 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
         </Panel>
         <Separator className="handle-x" />
         <Panel id="stage" minSize="30%">
-          <div style={{ position: 'relative', height: '100%' }}>
-            <MotionDrop at={at} step={step}>
-              <Stage at={at} step={step} />
-            </MotionDrop>
-            <LeftOut at={at} />
-            {practising && step === 'paint' && <WarmUp at={at} close={() => setPractising(false)} />}
+          <div className="stage-column">
+            <div className="stage-place">
+              <MotionDrop at={at} step={step}>
+                <Stage at={at} step={step} />
+              </MotionDrop>
+              <LeftOut at={at} />
+              {practising && step === 'paint' && <WarmUp at={at} close={() => setPractising(false)} />}
+            </div>
+            <ProposalBar at={at} />
           </div>
         </Panel>
         <Separator className="handle-x" />
@@ -93,7 +97,6 @@ function useStageManners(at: Workspace, step: Step): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
     at.scene.setMarks(NO_MARKS);
-    if (step !== 'bind') void at.document.proposals.drop();
     if (step !== 'paint') dispatch(toolChosen('pose'));
     if (step !== 'trial') at.clips.pause();
   }, [at, step, dispatch]);

@@ -28,6 +28,7 @@ export async function openWorkspace(id: string, tell: Tell, signal: AbortSignal)
   checkFits(read, rows);
   const workspace = await layOut(documentHeader.parse(frame.header), read, rows);
   await workspace.document.log.adoptUnsent();
+  await workspace.document.proposals.restore();
   return workspace;
 }
 

@@ -37,7 +37,25 @@ export interface StoredAttachment {
   readonly bytes: Uint8Array<ArrayBuffer>;
 }
 
+/** Something to say of a proposal, and the points that it is about. */
+export interface ProposalNote {
+  readonly words: string;
+  readonly part?: number;
+  readonly points?: Uint32Array;
+}
+
+/** A proposal that is neither kept nor dropped: the person's, in this browser. One a character. */
+export interface StoredProposal {
+  readonly character: string;
+  /** The tab on whose stage it is. */
+  readonly tab: string;
+  readonly label: string;
+  readonly change: Uint8Array<ArrayBuffer>;
+  readonly notes: readonly ProposalNote[];
+}
+
 interface Schema extends DBSchema {
+  proposals: { key: string; value: StoredProposal };
   edits: { key: number; value: StoredEdit; indexes: { character: string } };
   refused: { key: string; value: RefusedEdit; indexes: { character: string } };
   attachments: { key: string; value: StoredAttachment };
@@ -46,15 +64,18 @@ interface Schema extends DBSchema {
 let opening: Promise<IDBPDatabase<Schema>> | undefined;
 
 export function database(): Promise<IDBPDatabase<Schema>> {
-  opening ??= openDB<Schema>('judoka', 2, {
+  opening ??= openDB<Schema>('judoka', 3, {
     upgrade: (db, before) => {
       if (before < 1)
         db.createObjectStore('edits', { keyPath: 'order', autoIncrement: true }).createIndex(
           'character',
           'character',
         );
-      db.createObjectStore('refused', { keyPath: 'id' }).createIndex('character', 'character');
-      db.createObjectStore('attachments', { keyPath: 'id' });
+      if (before < 2) {
+        db.createObjectStore('refused', { keyPath: 'id' }).createIndex('character', 'character');
+        db.createObjectStore('attachments', { keyPath: 'id' });
+      }
+      db.createObjectStore('proposals', { keyPath: 'character' });
     },
   });
   return opening;
@@ -103,4 +124,20 @@ export async function refusedOfCharacter(character: string): Promise<RefusedEdit
 
 export async function dropRefused(id: string): Promise<void> {
   await (await database()).delete('refused', id);
+}
+
+export async function keepProposal(proposal: StoredProposal): Promise<void> {
+  await (await database()).put('proposals', proposal);
+}
+
+export async function proposalOf(character: string): Promise<StoredProposal | undefined> {
+  return (await database()).get('proposals', character);
+}
+
+/** Forgets a character's proposal, if it is this tab's. */
+export async function dropProposal(character: string, tab: string): Promise<void> {
+  const transaction = (await database()).transaction('proposals', 'readwrite');
+  const held = await transaction.store.get(character);
+  if (held?.tab === tab) await transaction.store.delete(character);
+  await transaction.done;
 }

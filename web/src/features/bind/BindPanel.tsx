@@ -8,10 +8,10 @@ import { settingsChanged, type UiSettings } from '../../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { confinesOf, deformingJoints, isBound, openPoints } from '../../scene/scope.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
-import { Segments } from '../../ui/Segments.tsx';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import { isAbort, messageOf } from '@judoka/core/errors';
+import type { ProposalNote } from '../../document/queue/editStore.ts';
 
 type At = Editing;
 
@@ -44,7 +44,6 @@ export function BindPanel({ at }: { at: At }) {
     'bindChosen',
   );
   const [work, setWork] = useState<Work>({ kind: 'idle' });
-  const [report, setReport] = useState<BindReport>();
   const stop = useRef<AbortController>(undefined);
   useEffect(() => () => stop.current?.abort(), [at]);
 
@@ -52,23 +51,18 @@ export function BindPanel({ at }: { at: At }) {
     const control = new AbortController();
     stop.current = control;
     setWork({ kind: 'binding', share: 0 });
-    setReport(undefined);
     bindShown(
       at,
       { bindMethod, softness, limit, bindSelected, bindChosen },
       (share) => setWork({ kind: 'binding', share }),
       control.signal,
     ).then(
-      (told) => {
-        setReport(told);
-        setWork({ kind: 'idle' });
-      },
+      () => setWork({ kind: 'idle' }),
       (error: unknown) =>
         setWork(isAbort(error) ? { kind: 'idle' } : { kind: 'failed', message: messageOf(error) }),
     );
   };
 
-  if (at.document.proposals.current && report) return <Compare at={at} report={report} />;
   const busy = work.kind === 'binding';
   return (
     <section className="group">
@@ -156,52 +150,6 @@ function Touches({ at }: { at: At }) {
   );
 }
 
-/** Old against new, and what could not be done as asked. */
-function Compare({ at, report }: { at: At; report: BindReport }) {
-  const proposal = at.document.proposals.current;
-  if (!proposal) return null;
-  return (
-    <section className="group" aria-label="The new binding">
-      <h2>{proposal.label}</h2>
-      <p className="card-line">
-        {report.changed.toLocaleString('en')} of {report.asked.toLocaleString('en')} points are bound anew.
-        Nothing is kept yet.
-      </p>
-      <Segments
-        name="Weights on the stage"
-        choices={{ old: 'Old', new: 'New' }}
-        value={proposal.shown ? 'new' : 'old'}
-        set={(which) => void at.document.proposals.show(which === 'new')}
-      />
-      {report.fallbacks.map(({ part, points, why }) => (
-        <div className="trouble" key={`${part} ${why}`} style={{ marginTop: 8 }}>
-          <span>
-            “{at.document.partName(part)}”, {points.length.toLocaleString('en')} points: {WHY[why]}.{' '}
-            <Button
-              size="compact-xs"
-              variant="default"
-              onClick={() => at.scene.setMarks({ points: new Map([[part, points]]), joints: [] })}
-            >
-              Show me
-            </Button>
-          </span>
-        </div>
-      ))}
-      {report.held > 0 && (
-        <div className="trouble" style={{ marginTop: 8 }}>
-          {report.held.toLocaleString('en')} points stay as they were: locked joints leave them no room.
-        </div>
-      )}
-      <Group gap={6} grow mt={10}>
-        <Button onClick={() => void at.document.proposals.keep()}>Keep</Button>
-        <Button variant="default" onClick={() => void at.document.proposals.drop()}>
-          Drop
-        </Button>
-      </Group>
-    </section>
-  );
-}
-
 /** Whether a binding is for all points and joints, or for some. */
 function Scope({ at, busy }: { at: At; busy: boolean }) {
   useEvent(at.scene.events, 'selection');
@@ -228,7 +176,7 @@ async function bindShown(
   { bindMethod, softness, limit, bindSelected, bindChosen }: Wish,
   tell: (share: number) => void,
   signal: AbortSignal,
-): Promise<BindReport> {
+): Promise<void> {
   const {
     document: { character, skeleton, locks },
     scene: { parts },
@@ -257,7 +205,24 @@ async function bindShown(
     signal,
   );
   const label = `Bind by ${METHODS.find(({ value }) => value === bindMethod)?.label.toLowerCase() ?? bindMethod}`;
-  await at.document.proposals.propose(label, change);
+  await at.document.proposals.propose(label, change, { notes: notesOf(at, report) });
   if (report.changed === 0) at.document.notify('The binding is just as it was: nothing changed.');
-  return report;
+}
+
+/** What a binding could not do as asked, and where. */
+function notesOf({ document }: At, { fallbacks, held }: BindReport): ProposalNote[] {
+  return [
+    ...fallbacks.map(({ part, points, why }) => ({
+      words: `“${document.partName(part)}”, ${points.length.toLocaleString('en')} points: ${WHY[why]}.`,
+      part,
+      points,
+    })),
+    ...(held > 0
+      ? [
+          {
+            words: `${held.toLocaleString('en')} points stay as they were: locked joints leave them no room.`,
+          },
+        ]
+      : []),
+  ];
 }

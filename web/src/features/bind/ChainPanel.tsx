@@ -1,4 +1,4 @@
-import { Button, Group, Slider, Switch } from '@mantine/core';
+import { Button, Slider, Switch } from '@mantine/core';
 import { type ChainSettings, DEFAULT_CHAIN } from '@judoka/core/operations/bind';
 import { useState } from 'react';
 import { chosenChain, proposeChain } from './handwork.ts';
@@ -26,13 +26,14 @@ export function ChainPanel({ at }: { at: At }) {
   useEvent(at.document.events, 'joints');
   const { limit } = useUiSettings('limit');
   const [settings, setSettings] = useState<ChainSettings>(DEFAULT_CHAIN);
-  const [spreading, setSpreading] = useState(false);
+  /** What is called what is spread now, for as long as it is proposed. */
+  const [spreading, setSpreading] = useState<string>();
   const chain = chosenChain(at);
-  const shown = spreading && at.document.proposals.current !== undefined;
+  const shown = spreading !== undefined && at.document.proposals.current?.label === spreading;
   const propose = (next: ChainSettings): void => {
     setSettings(next);
     proposeChain(at, next, limit)
-      .then(() => setSpreading(true))
+      .then(() => setSpreading(at.document.proposals.current?.label))
       .catch(at.document.notifyError);
   };
   return (
@@ -77,25 +78,6 @@ export function ChainPanel({ at }: { at: At }) {
             checked={settings.even}
             onChange={(event) => propose({ ...settings, even: event.currentTarget.checked })}
           />
-          <Group gap={6} grow mt={8}>
-            <Button
-              onClick={() => {
-                void at.document.proposals.keep();
-                setSpreading(false);
-              }}
-            >
-              Keep
-            </Button>
-            <Button
-              variant="default"
-              onClick={() => {
-                void at.document.proposals.drop();
-                setSpreading(false);
-              }}
-            >
-              Drop
-            </Button>
-          </Group>
         </>
       )}
     </section>

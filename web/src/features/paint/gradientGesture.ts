@@ -23,7 +23,9 @@ export function gradientGesture(context: GestureContext, hit: StageHit, from: Sp
       wanted = undefined;
       const to = view.sight.placeBeside(spot, hit.place);
       await at.document.proposals.drop();
-      await at.document.proposals.propose(label, gradientChange(at, hit.place, to, callbacks.settings()));
+      await at.document.proposals.propose(label, gradientChange(at, hit.place, to, callbacks.settings()), {
+        isPassing: true,
+      });
     }
     working = false;
     if (ended) await at.document.proposals.keep();
