@@ -146,7 +146,7 @@ export class Proposals {
     const { current } = this;
     if (!current) return;
     const { label, change, notes } = current;
-    const bytes = encodeWeights(change) as Uint8Array<ArrayBuffer>;
+    const bytes = encodeWeights(change);
     keepProposal({ character: this.#document.id, tab: THIS_TAB, label, change: bytes, notes }).catch(
       (error: unknown) =>
         this.#document.notify(
