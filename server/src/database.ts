@@ -16,18 +16,13 @@ export function openDatabase(url: string, max = 10): Database {
   return pool;
 }
 
-/**
- * Brings the schema up to date; of two servers that start at once, one waits for the other.
- *
- * @param count how many steps to go; all where it is missing
- */
-export async function migrate(url: string, count?: number): Promise<void> {
+/** Brings the schema up to date; of two servers that start at once, one waits for the other. */
+export async function migrate(url: string): Promise<void> {
   await runner({
     databaseUrl: url,
     dir: fileURLToPath(new URL('../migrations', import.meta.url)),
     migrationsTable: 'migrations',
     direction: 'up',
-    count,
     singleTransaction: false,
     log: () => undefined,
   });

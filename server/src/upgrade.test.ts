@@ -1,14 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
 import { afterEach, expect, test } from '@jest/globals';
-import { encodeRows, encodeWeights, selectionHeader, unpackFrame } from '@judoka/contract';
+import { selectionHeader, unpackFrame } from '@judoka/contract';
 import { readSettings } from '@judoka/core/document';
 import { openGlb, readCharacter } from '@judoka/core/formats';
-import { apply, weightOf } from '@judoka/core/weights';
-import { makeFerryKeeper } from '@judoka/demo';
+import { weightOf } from '@judoka/core/weights';
 import pg from 'pg';
 import { giveTo, ServiceClient, type Opened } from '../../contract/src/testing/documentService.ts';
-import { migrate } from './database.ts';
 import { startTestServer, type Client, type TestServer } from './testServer.ts';
 
 let server: TestServer;
@@ -35,16 +33,35 @@ async function open(client: Client): Promise<{ service: ServiceClient; opened: O
   return { service, opened: await service.open() };
 }
 
-test('a character of schema 5 opens with its weights, joints, settings and history, and is undone to its beginning', async () => {
-  // As the server of that version left it, by pg_dump: joints, undone edits, settings, a pose, a selection, a motion.
-  const dump = gunzipSync(readFileSync(new URL('./testing/schema-0005.sql.gz', import.meta.url))).toString();
-  const sql = dump
+/** A character as the server of a schema left it, by pg_dump, opened by today's. */
+async function upgraded(schema: number): Promise<{ client: Client; service: ServiceClient; opened: Opened }> {
+  const name = `./testing/schema-000${schema}.sql.gz`;
+  const sql = gunzipSync(readFileSync(new URL(name, import.meta.url)))
+    .toString()
     .split('\n')
     .filter((line) => !line.startsWith('\\'))
     .join('\n');
   server = await startTestServer({ fill: (url) => inDatabase(url, (client) => client.query(sql)) });
   const client = await server.client();
-  const { service, opened } = await open(client);
+  return { client, ...(await open(client)) };
+}
+
+/** Undoes all that can be undone, and reads the file that the character came as. */
+async function undoAll(client: Client, service: ServiceClient, { head, done }: Opened) {
+  const undos = done.map(({ id, label }) => ({
+    ...{ id: crypto.randomUUID(), kind: 'undo' as const, label, target: id },
+  }));
+  expect(await service.send(head, ...undos)).toMatchObject({
+    status: 200,
+    json: { head: head + done.length },
+  });
+  const file = await readCharacter(openGlb((await client.get(`${service.path}/source.glb`)).bytes));
+  return { file, bare: await service.open() };
+}
+
+test('a character of schema 5 opens with its weights, joints, settings and history, and is undone to its beginning', async () => {
+  // Joints, undone edits, settings, a pose, a selection, a motion.
+  const { client, service, opened } = await upgraded(5);
   const HORN = 60;
 
   expect(opened.head).toBe(5);
@@ -86,62 +103,56 @@ test('a character of schema 5 opens with its weights, joints, settings and histo
   const motion = await service.bytes(`/attachments/${settings.motions[0].attachment}`);
   expect(new TextDecoder().decode(motion)).toMatch(/^HIERARCHY/);
 
-  const undos = opened.done.map(({ id, label }) => ({
-    ...{ id: crypto.randomUUID(), kind: 'undo' as const, label, target: id },
-  }));
-  expect(await service.send(5, ...undos)).toMatchObject({ status: 200, json: { head: 8 } });
-  const file = await readCharacter(openGlb((await client.get(`${service.path}/source.glb`)).bytes));
-  const bare = await service.open();
+  const { file, bare } = await undoAll(client, service, opened);
   expect(bare.rows.map(({ values }) => values)).toEqual(file.rows.map(({ values }) => values));
   expect(bare.joints[HORN] ?? null).toBeNull();
 });
 
-/** What an earlier schema had for locks and the rest, beside what all of them had. */
-const EARLIER: readonly (readonly [schema: number, columns: Readonly<Record<string, unknown>>])[] = [
-  [1, {}],
-  [2, { still_joints: [0, 3] }],
-  [3, { still_joints: [0, 3], joint_setups: {} }],
-  [4, { still_joints: [0, 3], joint_setups: {}, settings: { pairs: { 7: 8 }, skinning: 'dual' } }],
+/** Schemas before: locks, a pose, an edit and one that was undone; then what was there besides. */
+const EARLIER = [
+  { schema: 1, still: [], labels: ['Give 77 to 4'] },
+  { schema: 2, still: [0, 3], labels: ['Give 77 to 4'] },
+  // Its migration came with that of schema 3.
+  { schema: 4, still: [0, 3], labels: ['Give 78 to horn', 'Add joint horn', 'Give 77 to 4'] },
 ];
 
-test.each(EARLIER)('a character of schema %i comes up to date', async (schema, columns) => {
-  const source = Buffer.from(await makeFerryKeeper({ size: 'small', faults: true }));
-  const file = await readCharacter(openGlb(source));
-  const change = giveTo(file.rows[0], 77, 4);
-  const pose = { 4: { rotation: [0, 0, 1, 0], translation: [0, 0, 0], scale: [1, 1, 1] } };
-  const fill = (url: string): Promise<void> =>
-    migrate(url, schema).then(() =>
-      inDatabase(url, async (db) => {
-        const { rows } = await db.query(
-          `insert into accounts (name, is_local, demo_loaded) values ('Local', true, true) returning id`,
-        );
-        const more = Object.keys(columns);
-        const { rows: made } = await db.query(
-          `insert into characters (owner_id, name, summary, source_bytes, head, locked_joints${more.map((name) => `, ${name}`).join('')})
-           values ($1, 'Of before', $2, $3, 1, '{2,9}'${more.map((_, i) => `, $${i + 4}`).join('')}) returning id`,
-          [rows[0].id, { parts: 8, points: 100, joints: 60 }, source.length, ...Object.values(columns)],
-        );
-        const id = made[0].id as string;
-        await db.query('insert into source_pieces values ($1, 0, $2)', [id, source]);
-        await db.query('insert into checkpoints (character_id, seq, weights) values ($1, 0, $2)', [
-          id,
-          encodeRows(file.rows),
-        ]);
-        await db.query(
-          `insert into edits (character_id, seq, id, kind, label, delta) values ($1, 1, $2, 'edit', 'Give', $3)`,
-          [id, crypto.randomUUID(), encodeWeights(change)],
-        );
-        await db.query('insert into poses (character_id, name, joints) values ($1, null, $2)', [id, pose]);
-      }),
-    );
-  server = await startTestServer({ fill });
-  const { opened } = await open(await server.client());
-  apply(file.rows, change);
-  expect(opened.rows.map(({ values }) => values)).toEqual(file.rows.map(({ values }) => values));
-  expect(opened.done.map(({ label }) => label)).toEqual(['Give']);
+test.each(EARLIER)('a character of schema $schema comes up to date', async ({ schema, still, labels }) => {
+  const { client, service, opened } = await upgraded(schema);
+  expect(opened.head).toBe(labels.length + 2);
+  expect(opened.done.map(({ label }) => label)).toEqual(labels);
+  expect(opened.undone.map(({ label }) => label)).toEqual(['Taken back']);
+  expect(weightOf(opened.rows[0], 77, 4)).toBe(1);
+  expect(weightOf(opened.rows[0], 79, 6)).not.toBe(1);
   const settings = readSettings(opened.values);
   expect([...settings.locks]).toEqual([2, 9]);
-  expect([...settings.nonDeforming]).toEqual(schema > 1 ? [0, 3] : []);
-  expect(settings.pose).toEqual(pose);
-  expect(settings.skinning).toBe(schema > 3 ? 'dual' : 'linear');
+  expect([...settings.nonDeforming]).toEqual(still);
+  expect(settings.pose[4].rotation[2]).toBe(0.5);
+  expect(settings.skinning).toBe('linear');
+  const { file, bare } = await undoAll(client, service, opened);
+  expect(bare.rows.map(({ values }) => values)).toEqual(file.rows.map(({ values }) => values));
+  expect(Object.values(bare.joints).every((joint) => joint === null)).toBe(true);
+});
+
+test('what schema 4 kept beside the weights is there too, and what it named by an id still is', async () => {
+  const { service, opened } = await upgraded(4);
+  expect(opened.joints[60]).toMatchObject({ name: 'horn', parent: 5 });
+  expect(weightOf(opened.rows[0], 78, 60)).toBe(1);
+  const settings = readSettings(opened.values);
+  expect(settings).toMatchObject({
+    pairs: { 7: 8 },
+    partNames: { 0: 'Body' },
+    pieces: { 0: [{ name: 'Head', seeds: [3] }] },
+    poses: [{ name: 'Hauling', joint: null }],
+    selections: [{ name: 'Left sleeve', id: settings.confines[4] }],
+  });
+  expect([...settings.rigidParts]).toEqual([1]);
+  const { blobs } = unpackFrame(await service.bytes(`/attachments/${settings.selections[0].attachment}`));
+  expect([...new Uint32Array(blobs[0].slice().buffer)]).toEqual([5, 6, 7, 300]);
+  // It can be worked on as anything else.
+  const change = giveTo(opened.rows[0], 80, 4);
+  expect(
+    await service.send(opened.head, { id: crypto.randomUUID(), label: 'On', weights: change }),
+  ).toMatchObject({
+    status: 200,
+  });
 });
