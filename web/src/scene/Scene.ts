@@ -51,6 +51,8 @@ export class Scene {
   /** Joints chosen beside it, for what acts on several. */
   readonly alsoChosen = new Set<number>();
   pose: Pose;
+  /** The same with joints that were removed meanwhile: they may come back. */
+  #wholePose: Pose;
   /** True while the rest pose is shown instead of the pose. */
   showsRest = false;
   marks: Marks = NO_MARKS;
@@ -68,7 +70,8 @@ export class Scene {
     this.world = new Float32Array(document.bound.jointCapacity * 16);
     this.deformer = deformerOf(document.settings.skinning, document.memory);
     this.#documentPose = document.settings.pose;
-    this.pose = document.knownJoints(this.#documentPose);
+    this.#wholePose = this.#documentPose;
+    this.pose = document.knownJoints(this.#wholePose);
     this.selection = new Selection(parts, () => this.events.publish('selection'));
     this.visibility = new Visibility(document, parts, this.selection, () => this.partsChanged());
     this.strip = new BendStrip(this);
@@ -124,7 +127,7 @@ export class Scene {
 
   /** Takes a pose for a moment, as a clip does that plays: it does not become the document's. */
   showPose(pose: Pose): void {
-    this.pose = pose;
+    this.#wholePose = this.pose = pose;
     this.#deform();
   }
 
@@ -148,7 +151,9 @@ export class Scene {
     clearTimeout(this.#timer);
     const paths = posePaths(this.document.settings.pose, this.pose);
     this.#documentPose = this.pose;
-    this.document.setValues(open.label ?? this.#poseLabel(Object.keys(paths)), paths, {
+    const { values } = this.document;
+    const changed = Object.keys(paths).filter((path) => !sameJson(values[path] ?? null, paths[path]));
+    this.document.setValues(open.label ?? this.#poseLabel(changed), paths, {
       growsAs: open.growsAs,
     });
     this.#documentPose = this.document.settings.pose;
@@ -221,7 +226,7 @@ export class Scene {
   #jointsChanged(): void {
     if (this.joint >= 0 && this.document.skeleton.joints[this.joint]?.removed !== undefined)
       this.chooseJoint(-1);
-    this.pose = this.document.knownJoints(this.pose);
+    this.pose = this.document.knownJoints(this.#wholePose);
     this.#deform();
     this.strip.rebuild();
   }
@@ -230,7 +235,7 @@ export class Scene {
     const { skinning, pose } = this.document.settings;
     const isOther = !sameJson(pose as unknown as Json, this.#documentPose as unknown as Json);
     if (isOther) {
-      this.#documentPose = pose;
+      this.#documentPose = this.#wholePose = pose;
       this.pose = this.document.knownJoints(pose);
     }
     if (skinning !== this.deformer.skinning) {

@@ -16,3 +16,5 @@ export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   sharpen: 'Sharpen',
   scale: 'Scale',
 };
+
+export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', 'sharpen', 'scale'];

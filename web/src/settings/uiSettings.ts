@@ -124,21 +124,34 @@ const initial: UiSettings = {
 
 const STORED = 'judoka.uiSettings';
 
-function restored(): UiSettings {
+/** What was stored, as far as it is of the kind that is needed: an earlier version may have stored something else. */
+export function restoreUiSettings(): UiSettings {
+  let stored: unknown;
   try {
-    return {
-      ...initial,
-      ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<UiSettings>),
-      tool: 'pose',
-      beside: 'none',
-    };
+    stored = JSON.parse(localStorage.getItem(STORED) ?? '{}');
   } catch {
     return initial;
   }
+  if (typeof stored !== 'object' || stored === null) return initial;
+  const held = stored as Readonly<Record<string, unknown>>;
+  const fitting = Object.entries(initial).filter(([key, value]) => isAlike(held[key], value));
+  return {
+    ...initial,
+    ...(Object.fromEntries(fitting.map(([key]) => [key, held[key]])) as Partial<UiSettings>),
+    tool: 'pose',
+    beside: 'none',
+  };
 }
 
+const isAlike = (one: unknown, other: unknown): boolean =>
+  typeof one === typeof other && Array.isArray(one) === Array.isArray(other) && one !== null;
+
 export function storeUiSettings(state: UiSettings): void {
-  localStorage.setItem(STORED, JSON.stringify(state));
+  try {
+    localStorage.setItem(STORED, JSON.stringify(state));
+  } catch {
+    // A browser that keeps nothing begins anew the next time; no more is lost.
+  }
 }
 
 const within = (value: number, least: number, most: number): number => Math.min(most, Math.max(least, value));
@@ -155,7 +168,7 @@ export const MAX_RADIUS = 0.5;
 
 export const uiSettingsSlice = createSlice({
   name: 'ui',
-  initialState: restored,
+  initialState: restoreUiSettings,
   reducers: {
     toolChosen: (state, { payload }: PayloadAction<Tool>) => {
       state.tool = payload;

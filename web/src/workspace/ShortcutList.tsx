@@ -1,5 +1,5 @@
 import { Button, Modal, Table } from '@mantine/core';
-import { SHORTCUTS } from './useShortcuts.ts';
+import { SHORTCUTS } from './keys.ts';
 
 interface ShortcutListProps {
   readonly shown: boolean;

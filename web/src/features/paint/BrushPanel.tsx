@@ -1,3 +1,4 @@
+import { TOOL_NAMES, TOOLS } from '../../settings/toolNames.ts';
 import type { Painting } from './Painting.ts';
 import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
 import { Button, Group, Select, SimpleGrid, Slider, Text } from '@mantine/core';
@@ -9,16 +10,14 @@ import type { EventSource } from '../../document/events.ts';
 import { useEvent, useVersioned } from '../../document/useEvent.ts';
 import {
   falloffOf,
-  MIN_RADIUS,
   MAX_RADIUS,
+  MIN_RADIUS,
   radiusSet,
   settingsChanged,
   strengthSet,
   toolChosen,
-  type Tool,
 } from '../../settings/uiSettings.ts';
 import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { TOOL_NAMES } from '../../settings/toolNames.ts';
 import { isStray } from '../../scene/drawings/PartDrawing.ts';
 import { CurveEditor } from '../../ui/CurveEditor.tsx';
 import { FalloffSelect } from '../../ui/FalloffSelect.tsx';
@@ -40,8 +39,6 @@ interface TouchingPoints {
 }
 
 type At = Editing & { readonly mirroring: TouchingPoints; readonly painting: Painting };
-
-export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', 'sharpen', 'scale'];
 
 /** The tool in hand and its settings. */
 export function BrushPanel({ at }: { at: At }) {

@@ -2,7 +2,6 @@ import type { Workspace } from '../Workspace.ts';
 import { influencesOf, weightOf } from '@judoka/core/weights';
 import type { Gesture, GestureContext, StageCallbacks } from '../../scene/gesture.ts';
 import type { Spot } from '../../scene/spot.ts';
-import {} from '../../scene/gesture.ts';
 import { gradientGesture } from '../../features/paint/gradientGesture.ts';
 import { placeGesture } from '../../features/joints/placeGesture.ts';
 import { giveSelection, tieIsland } from '../../features/bind/handwork.ts';

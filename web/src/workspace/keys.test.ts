@@ -1,0 +1,244 @@
+import { beforeEach, describe, expect, test } from '@jest/globals';
+import { stageKeys } from '../scene/stageActions.ts';
+import { settingsChanged, toolChosen } from '../settings/uiSettings.ts';
+import { store } from '../settings/store.ts';
+import {
+  ARM_L,
+  BODY,
+  CHEST,
+  doneLabels,
+  giveWeight,
+  HAND_L,
+  HAND_R,
+  openForEach,
+  ringPoints,
+} from '../testing/testWorkspace.ts';
+import { letGo, onKeyDown, onKeyUp, SHORTCUTS } from './keys.ts';
+import type { Workspace } from './Workspace.ts';
+
+/** As much of the page's elements as keys ask about. */
+class FakeElement {
+  readonly tagName: string;
+  readonly isContentEditable = false;
+  constructor(tagName: string) {
+    this.tagName = tagName;
+  }
+}
+
+let at: Workspace;
+const done: string[] = [];
+let prevented = 0;
+let listShown = 0;
+openForEach((opened) => ({ at } = opened));
+
+beforeEach(() => {
+  done.length = prevented = listShown = 0;
+  Object.assign(globalThis, {
+    HTMLElement: FakeElement,
+    HTMLButtonElement: class extends FakeElement {},
+    document: {
+      activeElement: null,
+      addEventListener: () => undefined,
+      removeEventListener: () => undefined,
+    },
+  });
+  store.dispatch(toolChosen('pose'));
+  stageKeys({
+    frameAll: () => done.push('all'),
+    frameJoint: () => done.push('joint'),
+    frameSelection: () => done.push('selection'),
+    sizing: (held) => done.push(`sizing ${String(held)}`),
+    picture: () => '',
+  });
+});
+
+const event = (key: string, more: object = {}): KeyboardEvent =>
+  ({
+    key,
+    target: new FakeElement('CANVAS'),
+    preventDefault: () => prevented++,
+    ...more,
+  }) as unknown as KeyboardEvent;
+const press = (key: string, more: object = {}): void => onKeyDown(event(key, more), at, () => listShown++);
+const release = (key: string): void => onKeyUp(event(key), at);
+const ui = () => store.getState().ui;
+
+describe('tools', () => {
+  test.each([
+    ['1', 'pose'],
+    ['2', 'add'],
+    ['3', 'take'],
+    ['4', 'set'],
+    ['5', 'smooth'],
+    ['6', 'sharpen'],
+    ['7', 'scale'],
+    ['8', 'select'],
+    ['9', 'gradient'],
+  ])('%s takes %s', (key, tool) => {
+    press(key);
+    expect(ui().tool).toBe(tool);
+    expect(prevented).toBe(1);
+  });
+
+  test('0 and other letters take none, and are left to the browser', () => {
+    for (const key of ['0', 'q', 'Tab', 'F5', 'Enter']) press(key);
+    expect(ui().tool).toBe('pose');
+    expect(prevented).toBe(0);
+  });
+
+  test('radius and strength step, and stay within their bounds', () => {
+    store.dispatch(settingsChanged({ depth: 'surface' }));
+    const before = ui().radius;
+    press(']');
+    expect(ui().radius).toBeCloseTo(before * 1.15, 6);
+    for (let i = 0; i < 100; i++) press('[');
+    expect(ui().radius).toBeGreaterThan(0);
+    for (let i = 0; i < 60; i++) press('=');
+    expect(ui().strength).toBe(1);
+    for (let i = 0; i < 60; i++) press('-');
+    expect(ui().strength).toBeGreaterThan(0);
+  });
+
+  test('T goes through the surface with brush and selecting, and back', () => {
+    store.dispatch(settingsChanged({ depth: 'surface' }));
+    press('t');
+    expect([ui().depth, ui().selectThrough]).toEqual(['through', true]);
+    press('T');
+    expect([ui().depth, ui().selectThrough]).toEqual(['surface', false]);
+  });
+});
+
+describe('keys that are typed somewhere', () => {
+  test.each(['INPUT', 'TEXTAREA', 'SELECT'])('into a field (%s) belong to it, undo too', async (tag) => {
+    await at.document.perform('An edit', { weights: giveWeight(at, ringPoints(18), CHEST, 0.9) });
+    const target = new FakeElement(tag);
+    for (const key of ['2', 'm', ' ', 'h', '?']) press(key, { target });
+    press('z', { target, ctrlKey: true });
+    expect(ui().tool).toBe('pose');
+    expect(at.mirroring.live).toBe(false);
+    expect(listShown).toBe(0);
+    expect(doneLabels(at)).toEqual(['An edit']);
+  });
+
+  test('after a click on a button they work all the same', () => {
+    press('2', { target: new FakeElement('BUTTON') });
+    expect(ui().tool).toBe('add');
+  });
+
+  test('with Alt, or as a shortcut of the browser, they are left alone', () => {
+    press('2', { altKey: true });
+    press('r', { ctrlKey: true });
+    expect(ui().tool).toBe('pose');
+    expect(done).toEqual([]);
+  });
+});
+
+describe('undo and redo', () => {
+  const settled = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 20));
+
+  test('Ctrl+Z and Ctrl+Shift+Z, or Ctrl+Y; on a computer with a command key that one', async () => {
+    await at.document.perform('An edit', { weights: giveWeight(at, ringPoints(18), CHEST, 0.9) });
+    press('z', { ctrlKey: true });
+    await settled();
+    expect(doneLabels(at)).toEqual([]);
+    press('Z', { ctrlKey: true, shiftKey: true });
+    await settled();
+    expect(doneLabels(at)).toEqual(['An edit']);
+    press('z', { metaKey: true });
+    await settled();
+    press('y', { ctrlKey: true });
+    await settled();
+    expect(doneLabels(at)).toEqual(['An edit']);
+  });
+});
+
+describe('the stage', () => {
+  test('what the camera looks at', () => {
+    for (const key of ['a', 'c', 'f']) press(key);
+    expect(done).toEqual(['all', 'joint', 'selection']);
+  });
+
+  test('Space shows rest while it is held; a page that is left lets go', () => {
+    press(' ');
+    expect(at.scene.showsRest).toBe(true);
+    release(' ');
+    expect(at.scene.showsRest).toBe(false);
+    press(' ');
+    letGo(at);
+    expect(at.scene.showsRest).toBe(false);
+  });
+
+  test('where joints are placed, rest stays when Space is let go', () => {
+    store.dispatch(toolChosen('place'));
+    press(' ');
+    release(' ');
+    expect(at.scene.showsRest).toBe(true);
+  });
+
+  test('R sizes the brush for as long as it is held', () => {
+    press('r');
+    release('R');
+    expect(done).toEqual(['sizing true', 'sizing false']);
+  });
+
+  test('H hides the selection, and with nothing selected shows all again', () => {
+    at.scene.selection.choosePoints(new Map([[BODY, Uint32Array.of(1, 2)]]), 'replace');
+    press('h');
+    expect(at.scene.parts[BODY].hidden?.[1]).toBe(1);
+    expect(at.scene.selection.count).toBe(0);
+    press('h');
+    expect(at.scene.parts[BODY].hidden?.[1] ?? 0).toBe(0);
+  });
+
+  test('M mirrors, W and X change how the surface is drawn', () => {
+    press('m');
+    expect(at.mirroring.live).toBe(true);
+    const { edges, seeThrough } = ui();
+    press('w');
+    press('x');
+    expect([ui().edges, ui().seeThrough]).toEqual([!edges, !seeThrough]);
+  });
+
+  test('? shows the list, and the list names every one of them', () => {
+    press('?');
+    expect(listShown).toBe(1);
+    const listed = SHORTCUTS.map(({ keys }) => keys).join(' ');
+    for (const key of ['M', 'T', 'N', 'H', 'W', 'X', 'P', 'Space', 'Ctrl+Z', '[ and ]'])
+      expect(listed).toContain(key);
+  });
+});
+
+describe('the next trouble', () => {
+  test('N walks through the joints that stray, round and round; with none it says so', () => {
+    const told: string[] = [];
+    at.document.notify = (sentence) => void told.push(sentence);
+    press('n');
+    expect(told[0]).toMatch(/No joint has/);
+    at.strayCounts.counts = Uint32Array.from({ length: 16 }, (_, joint) =>
+      joint === HAND_L || joint === HAND_R ? 3 : 0,
+    );
+    at.scene.chooseJoint(ARM_L);
+    const walked = [1, 2, 3].map(() => {
+      press('n');
+      return at.scene.joint;
+    });
+    expect(walked).toEqual([HAND_L, HAND_R, HAND_L]);
+  });
+});
+
+describe('a clip', () => {
+  test('comma and full stop step a frame, P plays; without one they are left to the browser', async () => {
+    press('.');
+    press('p');
+    expect(prevented).toBe(0);
+    await at.clips.choose('file:0');
+    press('.');
+    press('.');
+    press(',');
+    expect(at.clips.frame).toBe(1);
+    press('p');
+    expect(at.clips.playing).toBe(true);
+    press('p');
+    expect(at.clips.playing).toBe(false);
+  });
+});
