@@ -144,7 +144,7 @@ describe('joints that come and go', () => {
     await removeJointTo(at, HAND_L, ARM_L);
     expect(HAND_L in at.scene.pose).toBe(false);
     await at.document.undo();
-    expect(at.scene.pose[HAND_L]?.rotation[2]).toBeCloseTo(Math.sin((20 * Math.PI) / 180), 5);
+    expect(at.scene.pose[HAND_L].rotation[2]).toBeCloseTo(Math.sin((20 * Math.PI) / 180), 5);
   });
 
   test('a new joint moves nothing at rest', async () => {
@@ -164,9 +164,8 @@ test('what is pointed out is told, and taken back', () => {
 });
 
 describe('what is selected', () => {
-  const { of } = Uint32Array;
   const select = (points: number[]): void =>
-    at.scene.selection.choosePoints(new Map([[BODY, of.apply(Uint32Array, points)]]), 'replace');
+    at.scene.selection.choosePoints(new Map([[BODY, Uint32Array.from(points)]]), 'replace');
 
   test('inverted, grown and shrunk it stays on shown, skinned points', () => {
     select([0]);

@@ -2,7 +2,7 @@ import { beforeEach, describe, expect, test } from '@jest/globals';
 import { weightOf } from '@judoka/core/weights';
 import type { StageView } from '../../scene/StageView.ts';
 import type { Spot } from '../../scene/spot.ts';
-import { pointer, TestStage } from '../../testing/testStage.ts';
+import { TestStage } from '../../testing/testStage.ts';
 import { ARM_L, BODY, CHEST, doneLabels, HAND_L, openForEach, until } from '../../testing/testWorkspace.ts';
 import type { Workspace } from '../Workspace.ts';
 import { StagePointer } from './StagePointer.ts';
@@ -40,7 +40,10 @@ beforeEach(() => {
 
 const send = (type: string, { x, y }: Spot, more: Partial<PointerEvent> = {}): void => {
   const event = Object.assign(new Event(type), {
-    ...pointer(),
+    pressure: 0.5,
+    shiftKey: false,
+    altKey: false,
+    ctrlKey: false,
     button: 0,
     buttons: type === 'pointermove' ? 1 : 0,
     pointerId: 1,
