@@ -1,4 +1,4 @@
-import { type Character, jointPlaces, type JointReach } from '@judoka/core/document';
+import { type Character, jointPlaces, type JointReach, boundPositions } from '@judoka/core/document';
 import { createRows, createRowsIn } from '@judoka/core/weights';
 import {
   BIND_METHODS,
@@ -70,7 +70,7 @@ async function benchReach(character: Character, share: number): Promise<void> {
     normals: copy(body.normals),
   };
   const list = memory.u32(body.pointCount);
-  const parts = [{ index: 0, rows, positions: body.positions }];
+  const parts = [{ index: 0, rows, positions: boundPositions(body) }];
   const reaches = fitReaches(parts, bones);
   const work = new ReachWork(parts, bones, reaches, { locks: new Uint8Array(joints.length), limit: 4 });
   work.writeAll();

@@ -1,3 +1,4 @@
+import { asBound } from '@judoka/core/document';
 import { apply, changeInfluence, createRowBatch, invert, OTHERS } from '@judoka/core/weights';
 import { growMask, islandsOfMask, maskOf, recoverQuads, shrinkMask } from '@judoka/core/mesh';
 import { createPaintWorkspace, Stroke } from '@judoka/core/operations/paint';
@@ -59,7 +60,7 @@ export async function benchExact(): Promise<void> {
 
   const space = {
     firstPoint: Uint32Array.of(0, pointCount),
-    positions: arrays.rest,
+    positions: asBound(arrays.rest),
     ...polygonsOf(triangles, arrays.rest),
   };
   const plane = { axis: 0, middle: middleOf(arrays.rest) };

@@ -68,7 +68,9 @@ export { STRAY_KINDS, type Stray, type StrayKind } from './stray.ts';
 export { skinPart, type SkinnedCharacter } from './skinPart.ts';
 export {
   boundBox,
+  asBound,
   boundPositions,
+  type BoundPositions,
   boxAround,
   characterSize,
   longestSide,

@@ -1,4 +1,4 @@
-import { boundPositions } from '@judoka/core/document';
+import { type BoundPositions, boundPositions } from '@judoka/core/document';
 import { type Confines, jointMass, type RewriteRules } from '@judoka/core/weights';
 import { maskOf, type PointMask } from '@judoka/core/mesh';
 import type { Editing } from './Editing.ts';
@@ -86,7 +86,7 @@ export function rulesOf(at: At, limit = NO_LIMIT): RewriteRules {
 }
 
 /** Where a part's points stand in bound space: Float32Array, 3·pointCount. */
-export const restPositions = ({ document: { character } }: At, part: number): Float32Array =>
+export const restPositions = ({ document: { character } }: At, part: number): BoundPositions =>
   boundPositions(character.parts[part]);
 
 // Exact operations on the selection, or on all points of the shown parts where nothing is selected.

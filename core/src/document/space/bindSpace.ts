@@ -1,3 +1,4 @@
+import { asBound, type BoundPositions } from './boundSpace.ts';
 import { partPlace } from './boundSpace.ts';
 import { mat4 } from 'gl-matrix';
 import type { CharacterPart } from '../character.ts';
@@ -22,7 +23,7 @@ export interface BindSpace {
   readonly parts: readonly number[];
   readonly firstPoint: Uint32Array;
   readonly pointCount: number;
-  readonly positions: Float32Array;
+  readonly positions: BoundPositions;
   readonly triangles: Uint32Array;
   readonly neighbours: Neighbours;
   readonly islands: Islands;
@@ -98,7 +99,7 @@ export function gatherBindSpace(
     parts,
     firstPoint,
     pointCount,
-    positions,
+    positions: asBound(positions),
     triangles,
     neighbours,
     islands,

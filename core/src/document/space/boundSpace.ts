@@ -3,14 +3,21 @@ import type { CharacterPart } from '../character.ts';
 // Bound space: where parts stand when every joint is where it was when the skin was bound. All lengths that mean
 // something to a person, and all tolerances, are measured in it: a part's own space may be of any scale.
 
+declare const space: unique symbol;
+/** Float32Array, 3 a point: places in bound space. A part's own positions are none, however alike they look. */
+export type BoundPositions = Float32Array & { readonly [space]: 'bound' };
+
 type Placed = Pick<CharacterPart, 'positions' | 'inverseBinds'>;
 
 /** Where a part stands in bound space: Float32Array, 16, column-major. */
 export const partPlace = ({ inverseBinds }: Pick<CharacterPart, 'inverseBinds'>): Float32Array =>
   inverseBinds.subarray(inverseBinds.length - 16);
 
+/** Room for places in bound space. */
+export const asBound = (room: Float32Array): BoundPositions => room as BoundPositions;
+
 /** A part's points in bound space, into `dst` from number `at` on: Float32Array, 3·pointCount. */
-export function placePositions(part: Placed, dst: Float32Array, at = 0): void {
+export function placePositions(part: Placed, dst: BoundPositions, at = 0): void {
   const { positions } = part;
   const m = partPlace(part);
   for (let i = 0; i < positions.length; i += 3)
@@ -20,8 +27,8 @@ export function placePositions(part: Placed, dst: Float32Array, at = 0): void {
 }
 
 /** A part's points in bound space: Float32Array, 3·pointCount. */
-export function boundPositions(part: Placed): Float32Array {
-  const placed = new Float32Array(part.positions.length);
+export function boundPositions(part: Placed): BoundPositions {
+  const placed = asBound(new Float32Array(part.positions.length));
   placePositions(part, placed);
   return placed;
 }

@@ -1,4 +1,4 @@
-import { placePositions } from './boundSpace.ts';
+import { asBound, type BoundPositions, placePositions } from './boundSpace.ts';
 import type { CharacterPart } from '../character.ts';
 
 /**
@@ -9,7 +9,7 @@ import type { CharacterPart } from '../character.ts';
  */
 export interface MirrorSpace {
   readonly firstPoint: Uint32Array;
-  readonly positions: Float32Array;
+  readonly positions: BoundPositions;
   readonly offsets: Uint32Array;
   readonly corners: Uint32Array;
 }
@@ -23,7 +23,7 @@ type Shape = Pick<
 export function gatherMirrorSpace(parts: readonly Shape[]): MirrorSpace {
   const firstPoint = new Uint32Array(parts.length + 1);
   parts.forEach(({ pointCount }, i) => (firstPoint[i + 1] = firstPoint[i] + pointCount));
-  const positions = new Float32Array(firstPoint[parts.length] * 3);
+  const positions = asBound(new Float32Array(firstPoint[parts.length] * 3));
   const polygonCount = parts.reduce((sum, { polygonOffsets }) => sum + polygonOffsets.length - 1, 0);
   const offsets = new Uint32Array(polygonCount + 1);
   const corners = new Uint32Array(parts.reduce((sum, { polygonPoints }) => sum + polygonPoints.length, 0));

@@ -7,6 +7,7 @@ import { findNeighbours } from '../../mesh/topology.ts';
 import { apply, copyRow, invert } from '../../weights/delta.ts';
 import { createRows, rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
 import { bonesOf, distanceToBones, fitReaches, reachAt, ReachWork } from './reachCapsules.ts';
+import { boundPositions } from '../../document/space/boundSpace.ts';
 import type { JointReach } from '../../document/settings.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
 import { chainOf, DEFAULT_CHAIN, spreadChain, type ChainSettings } from './spreadChain.ts';
@@ -58,7 +59,10 @@ describe('a chain', () => {
     const rows = rowsOn(3);
     const rules = { locks, limit: 4 };
     const full = { ...DEFAULT_CHAIN, ...settings };
-    apply([rows], [spreadChain(0, rows, neighbours, part.positions, all, [0, 1, 2, 3], places, full, rules)]);
+    apply(
+      [rows],
+      [spreadChain(0, rows, neighbours, boundPositions(part), all, [0, 1, 2, 3], places, full, rules)],
+    );
     expectSums(rows);
     return rows;
   };
@@ -100,7 +104,7 @@ describe('a chain', () => {
   test('a chain of one is a tie; a chain in one place, or of nothing, is refused', () => {
     const rows = rowsOn(3);
     const run = (chain: number[], at = places, settings = DEFAULT_CHAIN) =>
-      spreadChain(0, rows, neighbours, part.positions, all, chain, at, settings, {
+      spreadChain(0, rows, neighbours, boundPositions(part), all, chain, at, settings, {
         locks: noLocks(),
         limit: 4,
       });
@@ -131,7 +135,7 @@ describe('reaches', () => {
   const reach: JointReach = { inner: 0.6, outer: 1.2, strength: 1, falloff: 'smooth' };
   const every = new Map([0, 1, 2, 3].map((joint) => [joint, reach]));
   const work = (rows: WeightRows, reaches = every, locks = noLocks()): ReachWork =>
-    new ReachWork([{ index: 0, rows, positions: part.positions }], bones, reaches, { locks, limit: 4 });
+    new ReachWork([{ index: 0, rows, positions: boundPositions(part) }], bones, reaches, { locks, limit: 4 });
 
   test('a capsule: full inside, half way down half way out, nothing beyond', () => {
     const wide: JointReach = { ...reach, inner: 1, outer: 3 };
@@ -243,7 +247,7 @@ describe('reaches', () => {
   });
 
   test('fitted to the body most of the tube lies inside', () => {
-    const fitted = fitReaches([{ index: 0, rows: rowsOn(0), positions: part.positions }], bones);
+    const fitted = fitReaches([{ index: 0, rows: rowsOn(0), positions: boundPositions(part) }], bones);
     for (const joint of [0, 1, 2]) expect(fitted.get(joint)?.inner).toBeCloseTo(0.5, 2);
   });
 });

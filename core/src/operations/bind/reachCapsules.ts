@@ -1,3 +1,4 @@
+import type { BoundPositions } from '../../document/space/boundSpace.ts';
 import type { JointReach } from '../../document/settings.ts';
 import { CoreError } from '../../errors.ts';
 import { alongSegment } from '../../skeleton/bones.ts';
@@ -71,7 +72,7 @@ export function checkReach({ inner, outer, strength }: JointReach): void {
 export interface ReachPart {
   readonly index: number;
   readonly rows: WeightRows;
-  readonly positions: Float32Array;
+  readonly positions: BoundPositions;
 }
 
 /** Fewer points than this say nothing of how thick a limb is. */

@@ -1,3 +1,4 @@
+import type { BoundPositions } from '../../document/space/boundSpace.ts';
 import { CoreError } from '../../errors.ts';
 import { childrenOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import type { Delta } from '../../weights/delta.ts';
@@ -65,7 +66,7 @@ export function spreadChain(
   part: number,
   rows: WeightRows,
   neighbours: Neighbours,
-  positions: Float32Array,
+  positions: BoundPositions,
   points: Uint32Array,
   chain: readonly number[],
   places: Float32Array,

@@ -1,10 +1,11 @@
+import { asBound } from '../../document/space/boundSpace.ts';
 import { expect, test } from '@jest/globals';
 import { findTouching } from './touching.ts';
 
 test('points of another island that are near touch; those of the own never do', () => {
   // Two quads side by side with a gap of 0.01 at x = 1, the second a little higher; and a third, far off.
   const quad = (x: number, y: number): number[] => [x, y, 0, x + 1, y, 0, x + 1, y + 1, 0, x, y + 1, 0];
-  const positions = Float32Array.from([...quad(0, 0), ...quad(1.01, 0.004), ...quad(5, 0)]);
+  const positions = asBound(Float32Array.from([...quad(0, 0), ...quad(1.01, 0.004), ...quad(5, 0)]));
   const surface = {
     positions,
     offsets: Uint32Array.of(0, 4, 8, 12),
