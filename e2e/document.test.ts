@@ -2,9 +2,9 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { weightOf } from '@judoka/core/weights';
+import { rowSum, weightOf } from '@judoka/core/weights';
 import { JOINT_NAMES, makeFerryKeeper } from '@judoka/demo';
-import { Key } from 'selenium-webdriver';
+import { By, Key } from 'selenium-webdriver';
 import type { Driver } from 'selenium-webdriver/chrome.js';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
@@ -201,4 +201,53 @@ describe('two browsers on one character', () => {
       await other.close();
     }
   }, 180_000);
+});
+
+describe('very many points', () => {
+  test('a whole column set in the table is kept and sent by a thread of its own, and undone to the bit', async () => {
+    await hands.openKeeper('The ferry-keeper, fine');
+    await goTo('Paint');
+    await pick('Page of Paint', 'Exact');
+    await click('Table of weights');
+    const grid = await hands.openedTable();
+    expect(Number(await grid.getAttribute('aria-rowcount'))).toBeGreaterThan(20_000);
+    await (await find(driver, 'input[aria-label="Find a column"]')).sendKeys('chest');
+    await waitFor(
+      driver,
+      'one column is left',
+      async () => (await driver.findElements(By.css('.column-head'))).length === 1,
+    );
+    const before = await hands.storedWeights();
+    const edits = await hands.editCount();
+    await driver
+      .actions()
+      .doubleClick(await find(driver, '.column-head button'))
+      .perform();
+    await grid.sendKeys('0.3', Key.ENTER);
+    await waitFor(driver, 'it is stored', async () => (await hands.editCount()) > edits);
+    await allSaved();
+    const after = await hands.storedWeights();
+    const chest = JOINT_NAMES.indexOf('chest');
+    let [set, wrong, notOne] = [0, 0, 0];
+    after.forEach((rows, part) => {
+      for (let p = 0; p < rows.pointCount; p++) {
+        const [was, is] = [weightOf(before[part], p, chest), weightOf(rows, p, chest)];
+        // What the chest holds alone stays, and so do points without weight; all else has what was typed.
+        if (Math.abs(is - 0.3) < 1e-5) set++;
+        else if (was > 1e-6 && was < 1 - 1e-6) wrong++;
+        if (rowSum(before[part], p) > 0 && Math.abs(rowSum(rows, p) - 1) > 1e-5) notOne++;
+      }
+    });
+    expect({ wrong, notOne }).toEqual({ wrong: 0, notOne: 0 });
+    expect(set).toBeGreaterThan(20_000);
+    const threads = await driver.executeScript<string[]>(
+      `return performance.getEntriesByType('resource').map(({ name }) => name)`,
+    );
+    expect(threads.some((name) => name.includes('uploader.worker'))).toBe(true);
+    await driver.executeScript('arguments[0].focus()', grid);
+    await grid.sendKeys(Key.chord(Key.CONTROL, 'z'));
+    await waitFor(driver, 'it is undone', async () => (await hands.editCount()) === edits + 2);
+    await allSaved();
+    expect(await hands.storedWeights()).toEqual(before);
+  });
 });

@@ -9,7 +9,7 @@ import {
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import type { Character } from '@judoka/core/document';
 import type { WeightRows } from '@judoka/core/weights';
-import { By, Key, until, type WebDriver } from 'selenium-webdriver';
+import { By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { find, textOf, waitFor } from './browser.ts';
 import type { JudokaServer } from './judokaServer.ts';
 
@@ -193,6 +193,15 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     throw new Error('No point of the body under the pointer fits.');
   }
 
+  /** The table once it is open: the keys are its own then. */
+  async function openedTable(): Promise<WebElement> {
+    const grid = await find(driver, '[role="grid"][aria-label="Weights"]');
+    await waitFor(driver, 'the keys are the table’s', () =>
+      driver.executeScript<boolean>('return document.activeElement === arguments[0]', grid),
+    );
+    return grid;
+  }
+
   /** Drags the left button from a spot a little way down. */
   async function drag(spot: Spot, dx = 4, dy = 14): Promise<void> {
     const [x, y] = [Math.round(spot.x), Math.round(spot.y)];
@@ -237,6 +246,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     chooseJoint,
     findSpot,
     drag,
+    openedTable,
     strokeWith,
   };
 }

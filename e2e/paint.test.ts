@@ -4,7 +4,7 @@ import { gatherMirrorSpace, partAt } from '@judoka/core/document';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import { rowSum, weightOf, type WeightRows } from '@judoka/core/weights';
 import { makeFerryKeeper, makeFerryKeeperMeshes } from '@judoka/demo';
-import { By, Key, type WebElement } from 'selenium-webdriver';
+import { By, Key } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
@@ -94,15 +94,6 @@ async function typeInto(label: string, text: string): Promise<void> {
 
 const edited = (count: number): Promise<unknown> =>
   waitFor(driver, 'it is stored', async () => (await editCount()) > count);
-
-/** The table once it is open: the keys are its own then. */
-async function openedTable(): Promise<WebElement> {
-  const grid = await find(driver, '[role="grid"][aria-label="Weights"]');
-  await waitFor(driver, 'the keys are the table’s', () =>
-    driver.executeScript<boolean>('return document.activeElement === arguments[0]', grid),
-  );
-  return grid;
-}
 
 /** What the warm-up says on beginning it, as found again under “?”. */
 async function warmUpSays(): Promise<string> {
@@ -206,7 +197,7 @@ describe('five faults, five means', () => {
     await driver.findElement(By.xpath('//section[@aria-label="By weight"]//button[.="influences"]')).click();
     await pick('Page of Paint', 'Exact');
     await click('Table of weights');
-    const grid = await openedTable();
+    const grid = await hands.openedTable();
     const rowCount = Number(await grid.getAttribute('aria-rowcount'));
     expect(rowCount).toBeGreaterThan(20);
     const before = await storedWeights();
@@ -376,54 +367,5 @@ describe('what else is at hand', () => {
       (i) => rows[0].joints[i] === joint('head') && Math.abs(rows[0].values[i] - 0.51) < 1e-4,
     );
     expect(at51.length).toBeGreaterThan(10);
-  });
-});
-
-describe('very many points', () => {
-  test('a whole column set in the table is kept and sent by a thread of its own, and undone to the bit', async () => {
-    await openKeeper('The ferry-keeper, fine');
-    await goTo('Paint');
-    await pick('Page of Paint', 'Exact');
-    await click('Table of weights');
-    const grid = await openedTable();
-    expect(Number(await grid.getAttribute('aria-rowcount'))).toBeGreaterThan(20_000);
-    await (await find(driver, 'input[aria-label="Find a column"]')).sendKeys('chest');
-    await waitFor(
-      driver,
-      'one column is left',
-      async () => (await driver.findElements(By.css('.column-head'))).length === 1,
-    );
-    const before = await storedWeights();
-    const edits = await editCount();
-    await driver
-      .actions()
-      .doubleClick(await find(driver, '.column-head button'))
-      .perform();
-    await grid.sendKeys('0.3', Key.ENTER);
-    await edited(edits);
-    await allSaved();
-    const after = await storedWeights();
-    const chest = joint('chest');
-    let [set, wrong, notOne] = [0, 0, 0];
-    after.forEach((rows, part) => {
-      for (let p = 0; p < rows.pointCount; p++) {
-        const [was, is] = [weightOf(before[part], p, chest), weightOf(rows, p, chest)];
-        // What the chest holds alone stays, and so do points without weight; all else has what was typed.
-        if (Math.abs(is - 0.3) < 1e-5) set++;
-        else if (was > 1e-6 && was < 1 - 1e-6) wrong++;
-        if (rowSum(before[part], p) > 0 && Math.abs(rowSum(rows, p) - 1) > 1e-5) notOne++;
-      }
-    });
-    expect({ wrong, notOne }).toEqual({ wrong: 0, notOne: 0 });
-    expect(set).toBeGreaterThan(20_000);
-    const threads = await driver.executeScript<string[]>(
-      `return performance.getEntriesByType('resource').map(({ name }) => name)`,
-    );
-    expect(threads.some((name) => name.includes('uploader.worker'))).toBe(true);
-    await driver.executeScript('arguments[0].focus()', grid);
-    await grid.sendKeys(Key.chord(Key.CONTROL, 'z'));
-    await waitFor(driver, 'it is undone', async () => (await editCount()) === edits + 2);
-    await allSaved();
-    expect(await storedWeights()).toEqual(before);
   });
 });

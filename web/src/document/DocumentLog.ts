@@ -30,7 +30,7 @@ import { request, requestBytes } from '../api/http.ts';
 import { clashSentence, takenOverSentence } from './clashSentence.ts';
 import { EditQueue, type NewEdit, type PendingEdit } from './queue/EditQueue.ts';
 import { dropEdits } from './queue/editStore.ts';
-import { findLeftEdits, whenTabGone } from './tabs.ts';
+import { findLeftEdits, whenTabGone } from './readers/tabs.ts';
 import type { UploadService } from './queue/uploaderThread.ts';
 import type { Writer } from './Writer.ts';
 import { wantedRows } from '@judoka/core/weights';

@@ -37,7 +37,7 @@ import {
 import type { BoundCharacter } from './BoundCharacter.ts';
 import { DocumentLog, type CommitOptions, type LogHost } from './DocumentLog.ts';
 import { Events } from './events.ts';
-import { OtherReaders } from './OtherReaders.ts';
+import { OtherReaders } from './readers/OtherReaders.ts';
 import { Proposals } from './Proposals.ts';
 import { SavedItems } from './SavedItems.ts';
 import type { Shown } from './shown.ts';

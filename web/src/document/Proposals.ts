@@ -11,7 +11,7 @@ import { messageOf } from '@judoka/core/errors';
 import type { Change } from '@judoka/core/weights';
 import { dropProposal, keepProposal, type ProposalNote, proposalOf } from './queue/editStore.ts';
 import type { Shown } from './shown.ts';
-import { isTabAlive, THIS_TAB } from './tabs.ts';
+import { isTabAlive, THIS_TAB } from './readers/tabs.ts';
 import type { Writer } from './Writer.ts';
 
 /** A change of weights that is shown but not kept yet: old and new can be looked at in turn. */

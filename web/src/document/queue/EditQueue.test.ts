@@ -4,7 +4,7 @@ import { decodeWeights, MAX_PIECE_BYTES, unpackFrame, type EditsHeader } from '@
 import { type Change, createRows, DeltaBuilder } from '@judoka/core/weights';
 import { randomUUID } from 'node:crypto';
 import type * as QueueModule from './EditQueue.ts';
-import type * as TabsModule from '../tabs.ts';
+import type * as TabsModule from '../readers/tabs.ts';
 import type * as EditStoreModule from './editStore.ts';
 import type * as UploaderModule from './BulkUploader.ts';
 import type { UploadService } from './uploaderThread.ts';
@@ -55,7 +55,7 @@ beforeAll(async () => {
     },
   });
   ({ EditQueue } = await import('./EditQueue.ts'));
-  store = { ...(await import('../tabs.ts')), ...(await import('./editStore.ts')) };
+  store = { ...(await import('../readers/tabs.ts')), ...(await import('./editStore.ts')) };
   uploader = new (await import('./BulkUploader.ts')).BulkUploader();
 });
 

@@ -6,7 +6,7 @@ import { sendAttachments } from '../attachments.ts';
 import { dropAttachments, dropEdits, keepEdit, setAside, type StoredEdit } from './editStore.ts';
 import { postEdits } from './postEdits.ts';
 import { saveStateOf, type Failure, type SaveState } from './saveState.ts';
-import { THIS_TAB } from '../tabs.ts';
+import { THIS_TAB } from '../readers/tabs.ts';
 import { isLarge, nextTurn } from '../turns.ts';
 import { uploadInThread, type UploadService } from './uploaderThread.ts';
 import { messageOf } from '@judoka/core/errors';

@@ -63,7 +63,10 @@ export function ReachPanel({ at }: { at: At }) {
       <Numbers at={at} mirrored={placeMirrored} />
       <SettingSwitch setting="placeMirrored" label="The other side too" />
       <p className="card-line" style={{ marginTop: 6 }}>
-        {reaching.reaches.size.toLocaleString('en')} joints reach. Nothing is kept yet.
+        {reaching.reaches.size === 1
+          ? '1 joint reaches'
+          : `${reaching.reaches.size.toLocaleString('en')} joints reach`}
+        . Nothing is kept yet.
       </p>
       <Group gap={6} grow mt={6}>
         <Button onClick={() => at.reachTool.keep()}>Keep</Button>

@@ -1,4 +1,4 @@
-import { editsOfCharacter, type PlacedEdit } from './queue/editStore.ts';
+import { editsOfCharacter, type PlacedEdit } from '../queue/editStore.ts';
 
 const TAB_LOCK = 'judoka-tab-';
 

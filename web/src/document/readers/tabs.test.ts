@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { afterEach, describe, expect, test } from '@jest/globals';
-import { keepEdit, type StoredEdit } from './queue/editStore.ts';
+import { keepEdit, type StoredEdit } from '../queue/editStore.ts';
 
 /** Locks as a browser holds them, over all its tabs. */
 class FakeLocks {
