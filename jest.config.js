@@ -15,6 +15,6 @@ const room = (name, extra = {}) => ({
 });
 
 export default {
-  projects: ['core', 'contract', 'demo', 'cli', 'web', 'server', 'e2e'].map((name) => room(name)),
+  projects: ['core', 'contract', 'demo', 'cli', 'web', 'server', 'scripts', 'e2e'].map((name) => room(name)),
   testTimeout: 60_000,
 };

@@ -3,7 +3,7 @@
 // npm run bench -- strays [FILE.glb…]: foreign weight planted, found and removed.
 import { join } from 'node:path';
 import { ensurePackages } from './lib/packages.mjs';
-import { startPostgres } from './lib/postgres.mjs';
+import { throwawayPostgres } from './lib/postgres.mjs';
 import { ROOT, runLoud } from './lib/run.mjs';
 
 ensurePackages();
@@ -15,14 +15,14 @@ if (process.argv[2] === 'page') {
   await bundleServer();
   const { build } = await import('vite');
   await build({ root: join(ROOT, 'web'), configFile: join(ROOT, 'web/vite.config.ts'), logLevel: 'warn' });
-  const database = await startPostgres(join(ROOT, 'data'), { name: 'postgres-test', throwaway: true });
+  const database = await throwawayPostgres(join(ROOT, 'data'), 'postgres-test');
   try {
     const env = { ...process.env, DATABASE_URL: database.url };
     process.exitCode = await runLoud(process.execPath, [...tsx, join(ROOT, 'benchmarks/src/page.ts')], {
       env,
     });
   } finally {
-    database.stop();
+    await database.stop();
   }
 } else {
   const mains = { quality: 'benchmarks/src/quality/main.ts', strays: 'benchmarks/src/quality/strayMain.ts' };

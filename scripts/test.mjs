@@ -3,7 +3,7 @@
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensurePackages } from './lib/packages.mjs';
-import { startPostgres } from './lib/postgres.mjs';
+import { throwawayPostgres } from './lib/postgres.mjs';
 import { hasProgram, installDebian, ROOT, runLoud } from './lib/run.mjs';
 
 const only = process.argv.slice(2);
@@ -79,8 +79,13 @@ try {
   }
   const pure = ['core', 'contract', 'demo', 'cli', 'web'].filter(wanted);
   if (pure.length > 0) await jest(pure, {});
+  if (wanted('scripts')) {
+    if ((await runLoud(process.execPath, [join(ROOT, 'scripts/build.mjs')])) !== 0)
+      throw new Error('The build failed.');
+    await jest(['scripts'], {});
+  }
   if (wanted('server') || wanted('e2e')) {
-    database = await startPostgres(join(ROOT, 'data'), { name: 'postgres-test', throwaway: true });
+    database = await throwawayPostgres(join(ROOT, 'data'), 'postgres-test');
     if (wanted('server')) await jest(['server'], { DATABASE_URL: database.url });
     if (wanted('e2e')) {
       ensureBrowser();
@@ -100,7 +105,7 @@ try {
   console.error(error instanceof Error ? error.message : error);
   failed++;
 } finally {
-  database?.stop();
+  await database?.stop();
 }
 console.log(`\n${passed} passed, ${failed} failed${skipped > 0 ? `, ${skipped} skipped` : ''}`);
 process.exitCode = failed > 0 ? 1 : 0;

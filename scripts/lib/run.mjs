@@ -26,6 +26,20 @@ export function runLoud(program, args, options = {}) {
 
 export const isRoot = () => process.getuid?.() === 0;
 
+let databaseIds;
+/** PostgreSQL refuses to run as root, so root runs it as the user `postgres`: what `spawn` needs for that. */
+export function databaseUser() {
+  if (!isRoot()) return { cwd: '/' };
+  const id = (flag) => Number(run('id', [flag, 'postgres']));
+  databaseIds ??= { uid: id('-u'), gid: id('-g') };
+  return { cwd: '/', ...databaseIds };
+}
+
+/** Runs a program to its end as the database's user; what came of it. */
+export function asDatabaseUser(program, args, options = {}) {
+  return spawnSync(program, args, { encoding: 'utf8', ...databaseUser(), ...options });
+}
+
 /** Whether a program is on the path. */
 export function hasProgram(name) {
   return spawnSync('sh', ['-c', `command -v ${name}`], { stdio: 'ignore' }).status === 0;

@@ -10,6 +10,9 @@ const environment = z.object({
   JUDOKA_DEMO: z.enum(['0', '1']).default('1'),
 });
 
+/** What starting again would not mend: settings that cannot be, a database of a newer version. */
+export class ConfigError extends Error {}
+
 export interface Config {
   readonly databaseUrl: string;
   readonly port: number;
@@ -18,8 +21,14 @@ export interface Config {
   readonly demo: boolean;
 }
 
+/** @throws ConfigError with the setting's name */
 export function readConfig(env: NodeJS.ProcessEnv): Config {
-  const values = environment.parse(env);
+  const read = environment.safeParse(env);
+  if (!read.success) {
+    const [{ path, message }] = read.error.issues;
+    throw new ConfigError(`The setting ${path.join('.')} is not valid: ${message}.`);
+  }
+  const values = read.data;
   return {
     databaseUrl: values.DATABASE_URL,
     port: values.PORT,

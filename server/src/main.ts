@@ -1,55 +1,60 @@
-import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { ensureLocalAccount } from './accounts/accounts.queries.ts';
 import { createApp, createServices } from './app.ts';
-import { readConfig } from './config.ts';
+import { ConfigError, readConfig } from './config.ts';
 import { migrate, openDatabase } from './database.ts';
 import { dropStalePieces } from './documents/edits.queries.ts';
 import { loadDemo } from './demo.ts';
+import { cookieSecret } from './secret.ts';
 
-const config = readConfig(process.env);
+/** The exit code that says: starting it again would not help (EX_CONFIG of sysexits.h). */
+const CANNOT_GO_ON = 78;
 
-/** The secret that signs session cookies, made once a data folder. */
-function sessionSecret(): string {
-  const file = join(config.dataFolder, 'session-secret');
-  if (!existsSync(file)) {
-    mkdirSync(config.dataFolder, { recursive: true });
-    writeFileSync(file, randomBytes(32).toString('hex'), { mode: 0o600 });
+async function serve(): Promise<void> {
+  const config = readConfig(process.env);
+  await migrate(config.databaseUrl);
+  const database = openDatabase(config.databaseUrl);
+  const services = createServices(config);
+  await dropStalePieces(database);
+  if (config.localAccount && config.demo) {
+    const account = await ensureLocalAccount(database);
+    await loadDemo(database, services.jobs, account.id);
   }
-  return readFileSync(file, 'utf8').trim();
-}
-
-await migrate(config.databaseUrl);
-const database = openDatabase(config.databaseUrl);
-const services = createServices(config);
-await dropStalePieces(database);
-if (config.localAccount && config.demo) {
-  const account = await ensureLocalAccount(database);
-  await loadDemo(database, services.jobs, account.id);
-}
-const server = createApp(database, config, sessionSecret(), services).listen(config.port, '127.0.0.1', () => {
-  const address = server.address();
-  const port = typeof address === 'object' && address ? address.port : config.port;
-  console.log(`Judoka is at http://localhost:${port}`);
-});
-
-let ending = false;
-for (const signal of ['SIGINT', 'SIGTERM'] as const) {
-  process.on(signal, () => {
-    if (ending) return;
-    ending = true;
-    // Requests under way are finished; idle connections are let go.
-    server.close(
-      () =>
-        void services
-          .close()
-          .then(() => database.end())
-          .finally(() => process.exit(0)),
-    );
-    server.closeIdleConnections();
-    // Readers' streams never end by themselves.
-    void services.events.close().then(() => server.closeAllConnections());
-    setTimeout(() => process.exit(0), 5000).unref();
+  const secret = await cookieSecret(database, config.dataFolder);
+  const server = createApp(database, config, secret, services).listen(config.port, '127.0.0.1');
+  server.on('error', fail);
+  server.on('listening', () => {
+    console.log(`Judoka is at http://localhost:${(server.address() as AddressInfo).port}`);
+    process.send?.('ready');
   });
+  let isEnding = false;
+  for (const signal of ['SIGINT', 'SIGTERM'] as const)
+    process.on(signal, () => {
+      if (isEnding) return;
+      isEnding = true;
+      void finish(server, services.events).then(async () => {
+        await services.close();
+        await database.end();
+        process.exit(0);
+      }, fail);
+      setTimeout(() => process.exit(0), 5000).unref();
+    });
 }
+
+/** Requests under way are finished; idle connections are let go, and readers' streams, which never end by themselves. */
+async function finish(server: Server, events: { close(): Promise<void> }): Promise<void> {
+  const isClosed = new Promise((resolve) => server.close(resolve));
+  server.closeIdleConnections();
+  await events.close();
+  server.closeAllConnections();
+  await isClosed;
+}
+
+function fail(error: unknown): void {
+  console.error(error instanceof ConfigError ? error.message : error);
+  process.exit(error instanceof ConfigError ? CANNOT_GO_ON : 1);
+}
+
+// A signal before the server is up ends it as well.
+await serve().catch(fail);

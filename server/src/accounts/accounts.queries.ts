@@ -20,18 +20,12 @@ export async function findAccount(db: Queryable, id: string): Promise<Account | 
   return rows.length > 0 ? accountRow.parse(rows[0]) : undefined;
 }
 
-/** True for exactly one caller: the one that is to load the demo characters. */
-export async function claimDemo(db: Queryable, id: string): Promise<boolean> {
-  const { rowCount } = await db.query(
-    `update accounts
-     set demo_loaded = true
-     where id = $1 and not demo_loaded`,
-    [id],
-  );
+/** Whether the demo characters are still to be put on an account's shelf. */
+export async function needsDemo(db: Queryable, id: string): Promise<boolean> {
+  const { rowCount } = await db.query('select from accounts where id = $1 and not demo_loaded', [id]);
   return rowCount === 1;
 }
 
-/** The demo characters could not be loaded: the next start tries again. */
-export async function releaseDemo(db: Queryable, id: string): Promise<void> {
-  await db.query('update accounts set demo_loaded = false where id = $1', [id]);
+export async function finishDemo(db: Queryable, id: string): Promise<void> {
+  await db.query('update accounts set demo_loaded = true where id = $1', [id]);
 }

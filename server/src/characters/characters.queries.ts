@@ -31,15 +31,34 @@ export async function insertCharacter(
   owner: string,
   name: string,
   { summary, picture, skeleton }: Imported,
-  sourceBytes: number,
+  { sourceBytes, demo }: { readonly sourceBytes: number; readonly demo?: string },
 ): Promise<CharacterCard> {
   const { rows } = await db.query<object>(
-    `insert into characters as c (owner_id, name, summary, picture, source_bytes, skeleton)
-     values ($1, $2, $3, $4, $5, $6)
+    `insert into characters as c (owner_id, name, summary, picture, source_bytes, skeleton, demo)
+     values ($1, $2, $3, $4, $5, $6, $7)
      returning ${CARD_COLUMNS}`,
-    [owner, name, JSON.stringify(summary), Buffer.from(picture), sourceBytes, JSON.stringify(skeleton)],
+    [
+      owner,
+      name,
+      JSON.stringify(summary),
+      Buffer.from(picture),
+      sourceBytes,
+      JSON.stringify(skeleton),
+      demo ?? null,
+    ],
   );
   return cardRow.parse(rows[0]);
+}
+
+/** Which of the demo's characters an account has, or had. */
+export async function findDemoNames(db: Queryable, owner: string): Promise<ReadonlySet<string>> {
+  const { rows } = await db.query<{ demo: string }>(
+    `select demo
+     from characters
+     where owner_id = $1 and demo is not null`,
+    [owner],
+  );
+  return new Set(rows.map(({ demo }) => demo));
 }
 
 export async function findCard(db: Queryable, owner: string, id: string): Promise<CharacterCard | undefined> {

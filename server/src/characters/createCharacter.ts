@@ -1,12 +1,19 @@
 import { MAX_UPLOAD_BYTES, type CharacterCard } from '@judoka/contract';
 import { jointPath, type Json } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
-import { transaction, type Database } from '../database.ts';
+import { transaction, type Database, type Queryable } from '../database.ts';
 import { insertCheckpoint } from '../documents/checkpoints.queries.ts';
 import { keepValues } from '../documents/heads.queries.ts';
 import type { FileJobs } from '../jobs/FileJobs.ts';
 import { insertCharacter } from './characters.queries.ts';
 import { insertSource } from './sources.queries.ts';
+
+interface Extras {
+  /** Which of the demo's characters it is. */
+  readonly demo?: string;
+  /** Puts more beside it, in the same transaction. */
+  readonly add?: (db: Queryable, character: string) => Promise<void> | undefined;
+}
 
 /** Reads a `.glb` and puts it on its owner's shelf, whole or not at all. */
 export async function createCharacter(
@@ -15,6 +22,7 @@ export async function createCharacter(
   owner: string,
   name: string,
   bytes: Uint8Array,
+  { demo, add }: Extras = {},
 ): Promise<CharacterCard> {
   if (bytes.length === 0) throw new CoreError('file-empty', 'The file is empty.');
   if (bytes.length > MAX_UPLOAD_BYTES)
@@ -24,10 +32,11 @@ export async function createCharacter(
     imported.nonDeforming.map((joint): [string, Json] => [jointPath('nonDeforming', joint), true]),
   );
   return transaction(database, async (db) => {
-    const card = await insertCharacter(db, owner, name, imported, bytes.length);
+    const card = await insertCharacter(db, owner, name, imported, { sourceBytes: bytes.length, demo });
     await insertSource(db, card.id, bytes);
     await insertCheckpoint(db, card.id, 0, imported.weights);
     await keepValues(db, card.id, values);
+    await add?.(db, card.id);
     return card;
   });
 }
