@@ -10,6 +10,7 @@ import { freePort, runPostgres } from './lib/postgres.mjs';
 import { until } from './lib/processes.mjs';
 import { rotatingLog } from './lib/rotatingLog.mjs';
 import { ROOT, runLoud } from './lib/run.mjs';
+import { DEFAULT_SCHEDULE, readSchedule } from './lib/schedule.mjs';
 import { ended, supervise } from './lib/supervise.mjs';
 
 const DATA = process.env.JUDOKA_DATA ?? join(ROOT, 'data');
@@ -19,10 +20,12 @@ let hold;
 let database;
 let server;
 let ending;
+const stopping = new AbortController();
 
 /** Ends everything, the server first. What is not up yet is ended by the place's guard. */
 function end(code) {
   ending ??= (async () => {
+    stopping.abort();
     await server?.stop('SIGTERM');
     await database?.stop();
     hold?.release();
@@ -34,6 +37,7 @@ function end(code) {
 async function main() {
   if (!existsSync(join(ROOT, 'package-lock.json')))
     throw new Error('package-lock.json is missing: this is not a whole checkout.');
+  const schedule = readSchedule(process.env.JUDOKA_BACKUP ?? DEFAULT_SCHEDULE);
   const place = findPlace(DATA);
   hold = await takeOrTell(place);
   if (!hold) return;
@@ -52,7 +56,16 @@ async function main() {
     database = await runPostgres(place, { log: say, write, onStart: (pid) => hold.started('postgres', pid) });
     ({ url } = database);
   }
+  const backups = process.env.JUDOKA_BACKUP_FOLDER ?? join(place.data, 'backups');
+  const { backupBeforeMigration, keepBackups } = await import('./lib/backups.mjs');
+  await backupBeforeMigration(url, backups, { JUDOKA_DATA: place.data });
   server = await runServer({ place, url, say, log });
+  if (schedule)
+    void keepBackups(schedule, backups, {
+      env: { JUDOKA_DATA: place.data },
+      log: say,
+      signal: stopping.signal,
+    });
   const failures = [server.failed, ...(database ? [database.failed] : [])];
   throw await Promise.race(failures);
 }

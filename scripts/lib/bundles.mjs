@@ -45,7 +45,12 @@ export const bundleServer = async () =>
   join(
     await bundle(
       'server',
-      { main: 'main.ts', documentThread: 'documents/documentThread.ts', fileThread: 'jobs/fileThread.ts' },
+      {
+        main: 'main.ts',
+        documentThread: 'documents/documentThread.ts',
+        fileThread: 'jobs/fileThread.ts',
+        copyCharacters: 'characterFile/copyCharacters.ts',
+      },
       (id) => isPackage(id) && !id.startsWith('node:'),
     ),
     'main.js',

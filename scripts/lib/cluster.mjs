@@ -41,7 +41,7 @@ export function findProgram(name) {
  * Makes sure that a place has a cluster that can be started: with page checksums, and a role for the application that is no
  * superuser and owns its one database.
  * @param {{ cluster: string, secretFile: string }} place whose database does not run
- * @param {{ throwaway?: boolean }} options throwaway: made anew, without care for a crash, its role may make databases
+ * @param {{ throwaway?: boolean }} options throwaway: made anew, without care for a crash
  * @returns {{ user: string, password: string, database: string }} what opens it
  */
 export function prepareCluster({ cluster, secretFile }, { throwaway = false } = {}) {
@@ -106,7 +106,7 @@ function makeCluster(cluster, secretFile, throwaway) {
   if (status !== 0) throw new Error(`The database could not be made: ${reasonOf(stderr, error)}`);
   writeFileSync(join(making, 'pg_hba.conf'), 'host all all 127.0.0.1/32 scram-sha-256\n');
   alone(making, 'template1', [
-    `create role ${ROLE} login password '${password}' ${throwaway ? 'createdb' : ''}`,
+    `create role ${ROLE} login createdb password '${password}'`,
     `create database judoka owner ${ROLE}`,
   ]);
   chmodSync(making, 0o700);
@@ -140,7 +140,7 @@ function lowerRole(cluster, secretFile, { password }) {
   asDatabaseUser(findProgram('pg_checksums'), ['--enable', '-D', cluster]);
   const secret = { user: ROLE, password: randomBytes(24).toString('hex'), database: 'postgres' };
   alone(cluster, 'postgres', [
-    `do $$ begin create role ${ROLE} login; exception when duplicate_object then null; end $$`,
+    `do $$ begin create role ${ROLE} login createdb; exception when duplicate_object then null; end $$`,
     `alter role ${ROLE} password '${secret.password}'`,
     `grant create, temporary, connect on database postgres to ${ROLE}`,
     `alter schema public owner to ${ROLE}`,

@@ -1,10 +1,27 @@
-import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import {
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  rmSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { spawn } from 'node:child_process';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { beganAt, isAlive, until } from './processes.mjs';
 import { rotatingLog } from './rotatingLog.mjs';
+import {
+  DEFAULT_SCHEDULE,
+  listBackups,
+  nameFor,
+  prune,
+  readSchedule,
+  tooMany,
+  untilDue,
+} from './schedule.mjs';
 import { CANNOT_GO_ON, pauseAfter, supervise } from './supervise.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'judoka-lib-'));
@@ -38,6 +55,56 @@ describe('the log', () => {
     expect(() => {
       log('lost\n');
     }).not.toThrow();
+  });
+});
+
+describe('the schedule of backups', () => {
+  const hour = 3_600_000;
+  const schedule = { everyMs: 24 * hour, keep: 3, forMs: 10 * 24 * hour };
+  const aged = (...hours: number[]) => hours.map((h) => ({ file: `${h}`, madeAt: -h * hour }));
+
+  test('is read from one setting', () => {
+    expect(readSchedule('every 24h keep 3 for 10d')).toEqual(schedule);
+    expect(readSchedule('off')).toBeUndefined();
+    expect(readSchedule(DEFAULT_SCHEDULE)).toMatchObject({ keep: 7 });
+    for (const wrong of [
+      '',
+      'daily',
+      'every 0h keep 3 for 1d',
+      'every 1h keep 0 for 1d',
+      'every 1h keep 3 for 1y',
+    ])
+      expect(() => readSchedule(wrong)).toThrow(/should be like “every 24h keep 7 for 30d”, or “off”/);
+  });
+
+  test('is due a while after the newest, at once where there is none', () => {
+    expect(untilDue([], schedule, 0)).toBe(0);
+    expect(untilDue(aged(1, 30), schedule, 0)).toBe(23 * hour);
+    expect(untilDue(aged(25), schedule, 0)).toBe(0);
+  });
+
+  test('keeps so many, none too old, and the newest always', () => {
+    const gone = (...hours: number[]) => tooMany(aged(...hours), schedule, 0).map(({ file }) => Number(file));
+    expect(gone(1, 25, 49, 73, 97)).toEqual([73, 97]);
+    expect(gone(1, 25, 241)).toEqual([241]);
+    expect(gone(900)).toEqual([]);
+  });
+
+  test('removes what need not be kept, and nothing else', () => {
+    const backups = join(folder, 'backups');
+    mkdirSync(backups);
+    const names = [1, 2, 3, 4].map((day) => nameFor(new Date(Date.UTC(2026, 0, day))));
+    const before = [1, 2, 3, 4].map((day) => nameFor(new Date(Date.UTC(2026, 0, day)), 'before-0007_place'));
+    for (const name of [...names, ...before, 'mine.tar']) {
+      writeFileSync(join(backups, name), '');
+      const day = Number(/-0(\d)T/.exec(name)?.[1] ?? 1);
+      utimesSync(join(backups, name), day * 1000, day * 1000);
+    }
+    expect(listBackups(backups).map(({ file }) => file)).toEqual(
+      [...names].reverse().map((name) => join(backups, name)),
+    );
+    expect(prune(backups, { ...schedule, keep: 2, forMs: 1e15 }, 0)).toBe(3);
+    expect(readdirSync(backups).sort()).toEqual([...before.slice(1), ...names.slice(2), 'mine.tar'].sort());
   });
 });
 

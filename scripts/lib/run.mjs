@@ -1,9 +1,12 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { dirname } from 'node:path';
+import { dirname, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 /** The project's folder. */
 export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
+
+/** A path as the person who typed it means it: npm runs scripts in the project's folder. */
+export const pathFrom = (path) => resolve(process.env.INIT_CWD ?? process.cwd(), path);
 
 /** Runs a program to its end; its output is shown only if it fails. */
 export function run(program, args, options = {}) {

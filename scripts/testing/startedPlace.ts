@@ -59,6 +59,7 @@ export class Start {
         PATH: process.env.PATH,
         JUDOKA_DATA: data,
         JUDOKA_DEMO: '0',
+        JUDOKA_BACKUP: 'off',
         ...(port > 0 ? { PORT: String(port) } : {}),
         ...env,
       },

@@ -6,8 +6,10 @@ create table place (
 );
 
 -- Which of the demo's characters this is, so that an interrupted making of them goes on where it stopped.
+-- And since when a character file has been coming in; not on the shelf until it is whole.
 alter table characters
-  add column demo text constraint characters_demo_length check (length(demo) between 1 and 40);
+  add column demo text constraint characters_demo_length check (length(demo) between 1 and 40),
+  add column arriving_at timestamptz;
 create unique index characters_demo_once on characters (owner_id, demo) where demo is not null;
 
 -- The making of the demo was interrupted here for good.

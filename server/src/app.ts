@@ -6,6 +6,7 @@ import compressedStatic from 'express-static-gzip';
 import express, { type Express, type RequestHandler } from 'express';
 import helmet from 'helmet';
 import { needAccount, sessionRoutes, sessions } from './accounts/session.ts';
+import { characterFileRoutes } from './characterFile/characterFileRoutes.ts';
 import { characterRoutes } from './characters/characterRoutes.ts';
 import { documentRoutes } from './documents/documentRoutes.ts';
 import { DocumentThreads } from './documents/DocumentThreads.ts';
@@ -82,6 +83,7 @@ export function createApp(
     sessionRoutes(database, config),
     needAccount,
     characterRoutes(database, jobs),
+    characterFileRoutes(database, threads, jobs),
     documentRoutes(database, threads, jobs, events),
   );
   app.use('/api', () => {

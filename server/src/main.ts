@@ -1,6 +1,7 @@
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { ensureLocalAccount } from './accounts/accounts.queries.ts';
+import { dropStaleArrivals } from './characterFile/arriving.queries.ts';
 import { createApp, createServices } from './app.ts';
 import { ConfigError, readConfig } from './config.ts';
 import { migrate, openDatabase } from './database.ts';
@@ -17,6 +18,7 @@ async function serve(): Promise<void> {
   const database = openDatabase(config.databaseUrl);
   const services = createServices(config);
   await dropStalePieces(database);
+  await dropStaleArrivals(database);
   if (config.localAccount && config.demo) {
     const account = await ensureLocalAccount(database);
     await loadDemo(database, services.jobs, account.id);

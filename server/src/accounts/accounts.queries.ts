@@ -29,3 +29,22 @@ export async function needsDemo(db: Queryable, id: string): Promise<boolean> {
 export async function finishDemo(db: Queryable, id: string): Promise<void> {
   await db.query('update accounts set demo_loaded = true where id = $1', [id]);
 }
+
+/** The account here that an account of another place stands for: the same one, one of that name, or a new one. */
+export async function findTwin(
+  db: Queryable,
+  { id, name, isLocal }: Account & { readonly isLocal: boolean },
+): Promise<string> {
+  if (isLocal) return (await ensureLocalAccount(db)).id;
+  const { rows } = await db.query<{ id: string }>(
+    `select id
+     from accounts
+     where id = $1 or name = $2
+     order by id = $1 desc
+     limit 1`,
+    [id, name],
+  );
+  if (rows.length > 0) return rows[0].id;
+  await db.query('insert into accounts (id, name) values ($1, $2)', [id, name]);
+  return id;
+}

@@ -19,7 +19,7 @@ export async function listCharacters(db: Queryable, owner: string): Promise<Char
   const { rows } = await db.query<object>(
     `select ${CARD_COLUMNS}
      from characters c
-     where c.owner_id = $1 and c.removed_at is null
+     where c.owner_id = $1 and c.removed_at is null and c.arriving_at is null
      order by c.touched_at desc, c.id`,
     [owner],
   );
@@ -31,11 +31,11 @@ export async function insertCharacter(
   owner: string,
   name: string,
   { summary, picture, skeleton }: Imported,
-  { sourceBytes, demo }: { readonly sourceBytes: number; readonly demo?: string },
+  { sourceBytes, demo, isArriving }: { sourceBytes: number; demo?: string; isArriving: boolean },
 ): Promise<CharacterCard> {
   const { rows } = await db.query<object>(
-    `insert into characters as c (owner_id, name, summary, picture, source_bytes, skeleton, demo)
-     values ($1, $2, $3, $4, $5, $6, $7)
+    `insert into characters as c (owner_id, name, summary, picture, source_bytes, skeleton, demo, arriving_at)
+     values ($1, $2, $3, $4, $5, $6, $7, case when $8 then now() end)
      returning ${CARD_COLUMNS}`,
     [
       owner,
@@ -45,6 +45,7 @@ export async function insertCharacter(
       sourceBytes,
       JSON.stringify(skeleton),
       demo ?? null,
+      isArriving,
     ],
   );
   return cardRow.parse(rows[0]);

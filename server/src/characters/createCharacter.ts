@@ -4,15 +4,17 @@ import { CoreError } from '@judoka/core/errors';
 import { transaction, type Database, type Queryable } from '../database.ts';
 import { insertCheckpoint } from '../documents/checkpoints.queries.ts';
 import { keepValues } from '../documents/heads.queries.ts';
-import type { FileJobs } from '../jobs/FileJobs.ts';
+import type { FileJobs, Imported } from '../jobs/FileJobs.ts';
 import { insertCharacter } from './characters.queries.ts';
 import { insertSource } from './sources.queries.ts';
 
 interface Extras {
   /** Which of the demo's characters it is. */
   readonly demo?: string;
+  /** It stays off the shelf until it is said to have arrived. */
+  readonly isArriving?: boolean;
   /** Puts more beside it, in the same transaction. */
-  readonly add?: (db: Queryable, character: string) => Promise<void> | undefined;
+  readonly add?: (db: Queryable, character: string, imported: Imported) => Promise<void> | undefined;
 }
 
 /** Reads a `.glb` and puts it on its owner's shelf, whole or not at all. */
@@ -22,7 +24,7 @@ export async function createCharacter(
   owner: string,
   name: string,
   bytes: Uint8Array,
-  { demo, add }: Extras = {},
+  { demo, isArriving = false, add }: Extras = {},
 ): Promise<CharacterCard> {
   if (bytes.length === 0) throw new CoreError('file-empty', 'The file is empty.');
   if (bytes.length > MAX_UPLOAD_BYTES)
@@ -32,11 +34,15 @@ export async function createCharacter(
     imported.nonDeforming.map((joint): [string, Json] => [jointPath('nonDeforming', joint), true]),
   );
   return transaction(database, async (db) => {
-    const card = await insertCharacter(db, owner, name, imported, { sourceBytes: bytes.length, demo });
+    const card = await insertCharacter(db, owner, name, imported, {
+      sourceBytes: bytes.length,
+      demo,
+      isArriving,
+    });
     await insertSource(db, card.id, bytes);
     await insertCheckpoint(db, card.id, 0, imported.weights);
     await keepValues(db, card.id, values);
-    await add?.(db, card.id);
+    await add?.(db, card.id, imported);
     return card;
   });
 }

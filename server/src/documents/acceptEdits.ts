@@ -79,7 +79,7 @@ export async function acceptEdits(
     throw new RequestError('edit-clash', 'This character was changed elsewhere in the meantime.', {
       head: head.head,
     });
-  const document = cache.take(character, head.head) ?? (await loadDocument(db, character, head));
+  const document = cache.take(character, head) ?? (await loadDocument(db, character, head));
   const log = new GrowingLog(db, character, head, document, blobs);
   for (const entry of fresh) await refusedAs(entry, () => log.append(entry));
   await log.keep();

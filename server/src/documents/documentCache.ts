@@ -1,3 +1,4 @@
+import type { Head } from './heads.queries.ts';
 import type { LoadedDocument } from './loadDocument.ts';
 
 /** Memory for documents that were last worked on, a thread. */
@@ -14,26 +15,31 @@ export class DocumentCache {
   }
 
   /**
-   * Takes a document out, if it is held at this head. Whoever takes it may change it, and puts it back once that is
+   * Takes a document out, if it is held at this head of this epoch of the place. Whoever takes it may change it, and puts it back once that is
    * known to be committed; one that is not put back is simply forgotten.
    */
-  take(character: string, head: number): LoadedDocument | undefined {
-    const held = this.#documents.get(character);
-    if (!held) return undefined;
-    this.#documents.delete(character);
-    this.#bytes -= bytesOf(held);
-    return held.head === head ? held : undefined;
+  take(character: string, { head, epoch }: Pick<Head, 'head' | 'epoch'>): LoadedDocument | undefined {
+    const held = this.#forget(character);
+    return held?.head === head && held.epoch === epoch ? held : undefined;
   }
 
   put(character: string, document: LoadedDocument): void {
-    this.take(character, -1);
+    this.#forget(character);
     this.#documents.set(character, document);
     this.#bytes += bytesOf(document);
     // Maps keep the order in which things came: the first is what was not asked for the longest.
     for (const oldest of this.#documents.keys()) {
       if (this.#bytes <= this.#maxBytes) return;
-      this.take(oldest, -1);
+      this.#forget(oldest);
     }
+  }
+
+  #forget(character: string): LoadedDocument | undefined {
+    const held = this.#documents.get(character);
+    if (!held) return undefined;
+    this.#documents.delete(character);
+    this.#bytes -= bytesOf(held);
+    return held;
   }
 }
 

@@ -97,7 +97,7 @@ export const open = (question: Question): Promise<Outcome<Uint8Array>> =>
         const done = await findStack(db, character, head.undoTop, HISTORY_PAGE);
         const undone = await findStack(db, character, head.redoTop, HISTORY_PAGE);
         const refs = (edits: typeof done) => edits.map(({ id, label }) => ({ id, label }));
-        const document = cache.take(character, head.head) ?? (await loadDocument(db, character, head));
+        const document = cache.take(character, head) ?? (await loadDocument(db, character, head));
         const weights = encodeRows(document.state.rows);
         cache.put(character, document);
         return packFrame(

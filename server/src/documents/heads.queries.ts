@@ -16,6 +16,8 @@ export interface Head {
   readonly setups: JointSetups;
   readonly undoTop: number | null;
   readonly redoTop: number | null;
+  /** Another one after the place was restored from a backup: what was held of it before does not count. */
+  readonly epoch: string;
 }
 
 const headRow = z
@@ -28,6 +30,7 @@ const headRow = z
     setups: jointSetups,
     undo_top: z.number().nullable(),
     redo_top: z.number().nullable(),
+    epoch: z.string(),
   })
   .transform(({ undo_top, redo_top, skinned, ...rest }): Head => ({
     ...rest,
@@ -36,8 +39,9 @@ const headRow = z
     redoTop: redo_top,
   }));
 
-const HEAD_COLUMNS = `head, name, summary -> 'arrival' as arrival, summary -> 'skinned' as skinned, skeleton,
-  joint_setups as setups, undo_top, redo_top`;
+const HEAD_COLUMNS = `head, characters.name, summary -> 'arrival' as arrival, summary -> 'skinned' as skinned, skeleton,
+  joint_setups as setups, undo_top, redo_top,
+  coalesce((select value from place where place.name = 'epoch'), '') as epoch`;
 
 export async function findHead(db: Queryable, owner: string, character: string): Promise<Head | undefined> {
   const { rows } = await db.query<object>(

@@ -13,6 +13,7 @@ import { findValues, keepSkeleton, type Head } from './heads.queries.ts';
 /** A character's document at its head, and how much there is to replay from its last checkpoint. */
 export interface LoadedDocument {
   head: number;
+  readonly epoch: string;
   state: DocumentState;
   /** Number of the last checkpoint, and bytes of edits since. */
   checkpoint: number;
@@ -25,6 +26,7 @@ export async function loadDocument(db: Queryable, character: string, head: Head)
   const joints = head.skeleton ?? (await readSkeleton(db, character));
   return {
     head: head.head,
+    epoch: head.epoch,
     checkpoint,
     bytesSince,
     state: {

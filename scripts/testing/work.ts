@@ -1,0 +1,70 @@
+import { randomUUID } from 'node:crypto';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import type { Change } from '@judoka/core/weights';
+import { makeFerryKeeper } from '@judoka/demo';
+import { giveTo, ServiceClient } from '../../contract/src/testing/documentService.ts';
+
+let source: Promise<Uint8Array> | undefined;
+const keeper = (): Promise<Uint8Array> => (source ??= makeFerryKeeper({ size: 'small', faults: true }));
+
+type Fetch = (path: string, init?: RequestInit) => Promise<Response>;
+
+/** Signs in at a place that runs; what asks it from then on. */
+export async function signIn(address: string): Promise<Fetch> {
+  const response = await fetch(`${address}/api/session`, { method: 'POST' });
+  // Its last byte comes when the session is stored.
+  const answer = await response.text();
+  if (!response.ok) throw new Error(`Nobody is let in: ${response.status} ${answer}`);
+  const cookie = (response.headers.get('set-cookie') ?? '').split(';')[0];
+  return (path, init = {}) =>
+    fetch(address + path, { ...init, headers: { ...(init.headers as Record<string, string>), cookie } });
+}
+
+export async function shelfOf(ask: Fetch): Promise<{ id: string; name: string }[]> {
+  const response = await ask('/api/characters');
+  const answer = (await response.json()) as { characters?: { id: string; name: string }[] };
+  if (!answer.characters) throw new Error(`The shelf answers ${response.status}: ${JSON.stringify(answer)}`);
+  return answer.characters;
+}
+
+/** Brings a character in. @returns what opens and changes it */
+export async function bringIn(ask: Fetch, name: string): Promise<Painter> {
+  const response = await ask(`/api/characters?name=${encodeURIComponent(name)}`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/octet-stream' },
+    body: (await keeper()) as Uint8Array<ArrayBuffer>,
+  });
+  return painterOf(ask, ((await response.json()) as { id: string }).id);
+}
+
+export async function painterOf(ask: Fetch, character: string): Promise<Painter> {
+  const { skeleton } = await readCharacter(openGlb(await keeper()));
+  return new Painter(new ServiceClient({ character, jointCount: skeleton.joints.length, fetch: ask }));
+}
+
+/** Somebody who gives point after point wholly to a joint. */
+export class Painter {
+  readonly service: ServiceClient;
+  #head = -1;
+
+  constructor(service: ServiceClient) {
+    this.service = service;
+  }
+
+  /** One stroke more; whether it was said to be saved. */
+  async stroke(): Promise<boolean> {
+    const { rows, head } = await this.service.open();
+    this.#head = head;
+    const weights: Change = giveTo(rows[0], head + 1, 2 + (head % 5));
+    const { status } = await this.service.send(head, {
+      id: randomUUID(),
+      label: `Stroke ${head + 1}`,
+      weights,
+    });
+    return status === 200;
+  }
+
+  get head(): number {
+    return this.#head;
+  }
+}

@@ -1,0 +1,58 @@
+// Puts the characters of one database beside those of another, with all their history: `npm run restore -- FILE --beside`.
+import { Readable } from 'node:stream';
+import { createGzip } from 'node:zlib';
+import { createServices } from '../app.ts';
+import { migrate, openDatabase, transaction, type Database } from '../database.ts';
+import { findTwin } from '../accounts/accounts.queries.ts';
+import { readCharacterFile } from './readCharacterFile.ts';
+import { writeCharacterFile } from './writeCharacterFile.ts';
+
+async function copyAll(from: Database, to: Database, url: string): Promise<number> {
+  const services = createServices({ databaseUrl: url });
+  const { rows } = await from.query<{
+    id: string;
+    name: string;
+    owner: string;
+    account: string;
+    isLocal: boolean;
+  }>(
+    `select c.id, c.name, a.id as owner, a.name as account, a.is_local as "isLocal"
+     from characters c
+     join accounts a on a.id = c.owner_id
+     where c.removed_at is null and c.arriving_at is null
+     order by c.touched_at`,
+  );
+  let failed = 0;
+  try {
+    for (const { id, name, owner, account, isLocal } of rows) {
+      const twin = await findTwin(to, { id: owner, name: account, isLocal });
+      try {
+        await transaction(
+          from,
+          (db) =>
+            readCharacterFile(
+              { database: to, ...services },
+              twin,
+              Readable.from(writeCharacterFile(db, owner, id)).pipe(createGzip({ level: 1 })),
+            ),
+          'repeatable read',
+        );
+        console.log(`“${name}” stands beside what was there.`);
+      } catch (error) {
+        failed++;
+        console.error(`“${name}” could not be taken: ${(error as Error).message}`);
+      }
+    }
+  } finally {
+    await services.close();
+  }
+  return failed;
+}
+
+const { FROM_URL, DATABASE_URL } = process.env;
+if (!FROM_URL || !DATABASE_URL) throw new Error('FROM_URL and DATABASE_URL say from where to where.');
+await migrate(FROM_URL);
+await migrate(DATABASE_URL);
+const [from, to] = [openDatabase(FROM_URL, 2), openDatabase(DATABASE_URL, 4)];
+process.exitCode = (await copyAll(from, to, DATABASE_URL)) > 0 ? 1 : 0;
+await Promise.all([from.end(), to.end()]);
