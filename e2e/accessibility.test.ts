@@ -35,7 +35,7 @@ async function seriousFindings(): Promise<string[]> {
 
 /** Every page of every stage, as a person walks through them. */
 async function walkThrough(look: (page: string) => Promise<void>): Promise<void> {
-  await driver.get(server.address);
+  await driver.get(await server.entry());
   await find(driver, '[aria-label="The ferry-keeper"]');
   await find(driver, '[aria-label="Character file"]');
   await look('the shelf');
@@ -73,7 +73,7 @@ describe('no view keeps anybody out', () => {
   const findings: Record<string, string[]> = {};
 
   test.each(['day', 'night'])('by %s', async (light) => {
-    await driver.get(server.address);
+    await driver.get(await server.entry());
     await driver.executeScript(
       `localStorage.setItem('mantine-color-scheme-value', '${light === 'night' ? 'dark' : 'light'}')`,
     );

@@ -38,7 +38,7 @@ async function content() {
 async function takeIn(name: string): Promise<void> {
   const file = join(folder, `${name}.glb`);
   writeFileSync(file, await makeFerryKeeper({ size: 'small', faults: false }));
-  await driver.get(server.address);
+  await driver.get(await server.entry());
   await driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
   await (await find(driver, 'input[type=file]')).sendKeys(file);
   await find(driver, 'canvas[data-frames]');

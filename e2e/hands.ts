@@ -132,7 +132,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   }
 
   async function openKeeper(name: string): Promise<void> {
-    await driver.get(server.address);
+    await driver.get(await server.entry());
     // The warm-up would lie over the stage.
     await driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
     await (await find(driver, `[aria-label="${name}"] .card-name`)).click();

@@ -5,6 +5,7 @@ import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
+import { makeEntryKey } from '../scripts/lib/entryKey.mjs';
 
 const ROOT = join(import.meta.dirname, '..');
 const STARTING_MS = 180_000;
@@ -23,6 +24,11 @@ export class JudokaServer {
 
   get address(): string {
     return `http://localhost:${this.port}`;
+  }
+
+  /** An address that lets one browser in, once, as the account of this machine. */
+  async entry(): Promise<string> {
+    return `${this.address}/enter#${await makeEntryKey(this.#databaseUrl)}`;
   }
 
   static async create(): Promise<JudokaServer> {

@@ -39,7 +39,7 @@ const total = (rows: WeightRows, points: Uint32Array): number =>
 
 describe('the shelf', () => {
   test('has the demo characters, with pictures and what is wrong', async () => {
-    await driver.get(server.address);
+    await driver.get(await server.entry());
     await find(driver, '[aria-label="The ferry-keeper"]');
     const text = await textOf(driver, '[aria-label="The ferry-keeper"]');
     expect(text).toMatch(/8 parts · [\d,]+ points · 60 joints/);
@@ -93,7 +93,7 @@ describe('the shelf', () => {
     await (await find(driver, 'input[type=file]')).sendKeys(bare);
     await find(driver, 'canvas[data-frames]');
     expect(await textOf(driver, 'body')).toContain('This mesh has no skeleton yet');
-    await driver.get(server.address);
+    await driver.get(await server.entry());
   });
 
   test('a .glb is taken in and opens', async () => {

@@ -66,7 +66,7 @@ afterAll(async () => {
 
 describe('a backup', () => {
   test('is of one moment while people paint, and is put back into an empty place', async () => {
-    const ask = await signIn(address);
+    const ask = await signIn(address, data);
     const painter = await bringIn(ask, 'Painted on');
     for (let stroke = 0; stroke < 5; stroke++) await painter.stroke();
     const pause = new AbortController();
@@ -85,7 +85,7 @@ describe('a backup', () => {
 
     const empty = newPlace();
     expect(await command('restore', empty, file)).toMatchObject({ code: 0 });
-    const there = await signIn(await startIn(empty));
+    const there = await signIn(await startIn(empty), empty);
     const [card] = await shelfOf(there);
     const restored = (await painterOf(there, card.id)).service;
     const { head, done } = await restored.open();
@@ -101,7 +101,7 @@ describe('a backup', () => {
   });
 
   test('stops nobody: what stood before is put beside by a word, or in the place of what is there by another', async () => {
-    const ask = await signIn(address);
+    const ask = await signIn(address, data);
     const [{ id }] = await shelfOf(ask);
     const painter = await painterOf(ask, id);
     const backup = join(dirname(data), 'second.tar');
@@ -128,7 +128,7 @@ describe('a backup', () => {
       output: expect.stringMatching(/kept as the database judoka_before_\d+/),
     });
     // The server runs on; whoever was signed in comes in anew, as sessions are no part of a backup.
-    const anew = await signIn(address);
+    const anew = await signIn(address, data);
     expect((await shelfOf(anew)).map((card) => card.id)).toEqual([id]);
     const service = (await painterOf(anew, id)).service;
     expect(await service.open()).toEqual(before);
@@ -154,7 +154,7 @@ describe('a backup that cannot be', () => {
     writeFileSync(bad, bytes);
     const { code, output } = await command('restore', data, bad, '--replace');
     expect(code).toBe(1);
-    const ask = await signIn(address);
+    const ask = await signIn(address, data);
     expect(await shelfOf(ask)).toHaveLength(1);
     return output;
   };
@@ -192,7 +192,7 @@ describe('backups that are made by themselves', () => {
     const folder = newPlace();
     const first = new Start(folder, { env: { JUDOKA_BACKUP: 'every 24h keep 2 for 9d' } });
     others.push({ data: folder, start: first });
-    await bringIn(await signIn(await first.address()), 'Kept');
+    await bringIn(await signIn(await first.address(), folder), 'Kept');
     await first.says(/restored once to try it/);
     const made = readdirSync(join(folder, 'backups'));
     expect(made).toEqual([expect.stringMatching(/^judoka-\d{4}-.*\.tar$/)]);

@@ -3,6 +3,7 @@
 import { spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { makeEntryKey, withoutKey } from './lib/entryKey.mjs';
 import { takePlace } from './lib/owner.mjs';
 import { ensurePackages } from './lib/packages.mjs';
 import { findPlace } from './lib/place.mjs';
@@ -83,8 +84,19 @@ async function takeOrTell(place) {
       `Another start is at work in ${place.data} and has no address yet. Wait a moment and try again.`,
     );
   if (!('address' in taken)) return taken;
-  console.log(`Judoka already runs for ${place.data}, at ${taken.address}`);
+  console.log(`Judoka already runs for ${place.data}, at ${taken.address}${await keyFor(place)}`);
   return undefined;
+}
+
+/** A new key for whoever is at this machine; nothing where the running server gives none. */
+async function keyFor(place) {
+  if (process.env.JUDOKA_LOCAL_ACCOUNT === '0') return '';
+  try {
+    const { runningUrl } = await import('./lib/openPlace.mjs');
+    return `/enter#${await makeEntryKey(process.env.DATABASE_URL ?? runningUrl(place))}`;
+  } catch {
+    return '';
+  }
 }
 
 async function runServer({ place, url, say, log }) {
@@ -117,7 +129,7 @@ async function runServer({ place, url, say, log }) {
       ])
         from.on('data', (text) => {
           to.write(text);
-          log(text);
+          log(withoutKey(String(text)));
         });
       tell(child);
       const isUp = await Promise.race([
@@ -132,7 +144,7 @@ async function runServer({ place, url, say, log }) {
     },
   });
   await keeper.ready;
-  hold.tell(`http://localhost:${port}`);
+  hold.tell(process.env.JUDOKA_ADDRESS ?? `http://localhost:${port}`);
   return keeper;
 }
 

@@ -1,13 +1,14 @@
 import { z } from 'zod';
+import { role } from './people.ts';
 import { givenName } from './text.ts';
-
-export const accountAnswer = z.object({ id: z.uuid(), name: z.string() });
-export type Account = z.infer<typeof accountAnswer>;
 
 /** A character on the shelf. */
 export const characterCard = z.object({
   id: z.uuid(),
   name: z.string(),
+  /** Where it stands, and what the one who asks may do there. */
+  shelf: z.uuid(),
+  role,
   parts: z.number().int(),
   points: z.number().int(),
   joints: z.number().int(),
@@ -20,9 +21,11 @@ export const characterCard = z.object({
 export type CharacterCard = z.infer<typeof characterCard>;
 export const shelfAnswer = z.object({ characters: z.array(characterCard) });
 
-export const uploadQuery = z.object({ name: givenName });
+/** Without a shelf it goes onto the account's own. */
+export const uploadQuery = z.object({ name: givenName, shelf: z.uuid().optional() });
+export const historyUploadQuery = z.object({ shelf: z.uuid().optional() });
 export const characterChange = z
-  .object({ name: givenName, removed: z.boolean() })
+  .object({ name: givenName, removed: z.boolean(), shelf: z.uuid() })
   .partial()
-  .refine((change) => Object.keys(change).length > 0, 'name or removed is needed');
+  .refine((change) => Object.keys(change).length > 0, 'name, removed or shelf is needed');
 export const idParam = z.object({ id: z.uuid() });

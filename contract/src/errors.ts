@@ -24,6 +24,7 @@ export const ERROR_CODES = [
   ...CORE_CODES,
   'request-invalid',
   'not-signed-in',
+  'not-allowed',
   'not-found',
   'edit-clash',
   'edit-refused',

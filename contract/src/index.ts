@@ -2,6 +2,7 @@
 export { ERROR_CODES, errorAnswer, type ErrorAnswer, type ErrorCode } from './errors.ts';
 export * from './limits.ts';
 export * from './text.ts';
+export * from './people.ts';
 export * from './character.ts';
 export { jointSetups, skeletonChange } from './joints.ts';
 export { documentValues, schemaOfPath, valueChange } from './values.ts';

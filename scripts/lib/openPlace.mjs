@@ -34,7 +34,7 @@ export async function openPlace(dataFolder) {
   }
 }
 
-function runningUrl({ cluster, secretFile }) {
+export function runningUrl({ cluster, secretFile }) {
   try {
     const { user, password, database } = JSON.parse(readFileSync(secretFile, 'utf8'));
     const port = Number(readFileSync(join(cluster, 'postmaster.pid'), 'utf8').split('\n')[3]);

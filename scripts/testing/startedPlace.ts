@@ -80,7 +80,7 @@ export class Start {
   }
 
   /** Waits for its address. */
-  readonly address = (): Promise<string> => this.says(/Judoka is at (\S+)/);
+  readonly address = (): Promise<string> => this.says(/Judoka is at ([^\s/]+\/\/[^\s/]+)/);
 
   /** Ends it by a signal; its exit code. */
   async end(signal: NodeJS.Signals = 'SIGTERM'): Promise<number | null> {

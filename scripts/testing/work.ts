@@ -2,6 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import type { Change } from '@judoka/core/weights';
 import { makeFerryKeeper } from '@judoka/demo';
+import { makeEntryKey } from '../lib/entryKey.mjs';
+import { openPlace } from '../lib/openPlace.mjs';
 import { giveTo, ServiceClient } from '../../contract/src/testing/documentService.ts';
 
 let source: Promise<Uint8Array> | undefined;
@@ -9,10 +11,14 @@ const keeper = (): Promise<Uint8Array> => (source ??= makeFerryKeeper({ size: 's
 
 type Fetch = (path: string, init?: RequestInit) => Promise<Response>;
 
-/** Signs in at a place that runs; what asks it from then on. */
-export async function signIn(address: string): Promise<Fetch> {
-  const response = await fetch(`${address}/api/session`, { method: 'POST' });
-  // Its last byte comes when the session is stored.
+/** Comes in at a place that runs; what asks it from then on. */
+export async function signIn(address: string, data: string): Promise<Fetch> {
+  const { url } = await openPlace(data);
+  const response = await fetch(`${address}/api/enter`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ key: await makeEntryKey(url) }),
+  });
   const answer = await response.text();
   if (!response.ok) throw new Error(`Nobody is let in: ${response.status} ${answer}`);
   const cookie = (response.headers.get('set-cookie') ?? '').split(';')[0];

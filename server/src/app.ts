@@ -3,19 +3,24 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
 import compressedStatic from 'express-static-gzip';
-import express, { type Express, type RequestHandler } from 'express';
+import express, { type Express } from 'express';
 import helmet from 'helmet';
-import { needAccount, sessionRoutes, sessions } from './accounts/session.ts';
+import { accountRoutes, entryRoutes } from './accounts/accountRoutes.ts';
+import { needAccount, sessions } from './accounts/session.ts';
 import { characterFileRoutes } from './characterFile/characterFileRoutes.ts';
 import { characterRoutes } from './characters/characterRoutes.ts';
 import { documentRoutes } from './documents/documentRoutes.ts';
 import { DocumentThreads } from './documents/DocumentThreads.ts';
 import { FileJobs } from './jobs/FileJobs.ts';
-import { HeadEvents } from './live/HeadEvents.ts';
+import { LiveEvents } from './live/LiveEvents.ts';
+import { liveRoutes } from './live/liveRoutes.ts';
+import { commentRoutes } from './comments/commentRoutes.ts';
 import type { Config } from './config.ts';
 import type { Database } from './database.ts';
 import { answerErrors } from './http/answerErrors.ts';
+import { checkSource } from './http/checkSource.ts';
 import { RequestError } from './http/requestError.ts';
+import { shelfRoutes } from './people/shelfRoutes.ts';
 
 const PAGE = fileURLToPath(new URL('../../web/dist', import.meta.url));
 
@@ -23,7 +28,7 @@ const PAGE = fileURLToPath(new URL('../../web/dist', import.meta.url));
 export interface Services {
   readonly threads: DocumentThreads;
   readonly jobs: FileJobs;
-  readonly events: HeadEvents;
+  readonly events: LiveEvents;
   close(): Promise<void>;
 }
 
@@ -31,7 +36,7 @@ export function createServices({ databaseUrl }: Pick<Config, 'databaseUrl'>): Se
   const [threads, jobs, events] = [
     new DocumentThreads(databaseUrl),
     new FileJobs(),
-    new HeadEvents(databaseUrl),
+    new LiveEvents(databaseUrl),
   ];
   return {
     threads,
@@ -75,16 +80,21 @@ export function createApp(
       strictTransportSecurity: false,
     }),
   );
-  if (config.localAccount) app.use(onlyThisMachine);
+  app.set('trust proxy', config.proxies);
+  app.use(checkSource(config));
   app.use(compression());
   app.use(
     '/api',
-    sessions(database, secret),
-    sessionRoutes(database, config),
+    sessions(database, secret, config),
+    entryRoutes(database),
+    accountRoutes(database),
     needAccount,
+    shelfRoutes(database),
     characterRoutes(database, jobs),
     characterFileRoutes(database, threads, jobs),
-    documentRoutes(database, threads, jobs, events),
+    documentRoutes(database, threads, jobs),
+    liveRoutes(database, events),
+    commentRoutes(database),
   );
   app.use('/api', () => {
     throw new RequestError('not-found', 'There is nothing at this address.');
@@ -104,11 +114,3 @@ export function createApp(
   app.use(answerErrors);
   return app;
 }
-
-/** A page elsewhere cannot reach a server that signs in by itself through a name that points here. */
-const onlyThisMachine: RequestHandler = (request, _response, next) => {
-  if (!/^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/.test(request.headers.host ?? '')) {
-    throw new RequestError('request-invalid', 'This server answers only at localhost.');
-  }
-  next();
-};

@@ -7,6 +7,7 @@ import { finishDemo, needsDemo } from './accounts/accounts.queries.ts';
 import { keepAttachment } from './documents/attachments.queries.ts';
 import { keepValues } from './documents/heads.queries.ts';
 import type { FileJobs } from './jobs/FileJobs.ts';
+import { ownShelf } from './people/shelves.queries.ts';
 import { withLock, type Database, type Queryable } from './database.ts';
 
 interface DemoCharacter {
@@ -42,10 +43,11 @@ export async function loadDemo(database: Database, jobs: FileJobs, account: stri
   await withLock(database, `demo ${account}`, async () => {
     if (!(await needsDemo(database, account))) return;
     console.log('Making the demo characters …');
-    const there = await findDemoNames(database, account);
+    const shelf = await ownShelf(database, account);
+    const there = await findDemoNames(database, shelf);
     for (const { key, name, make, add } of DEMO)
       if (!there.has(key))
-        await createCharacter(database, jobs, account, name, await make(), {
+        await createCharacter(database, jobs, shelf, name, await make(), {
           demo: key,
           add: (db, character) => add?.(db, account, character),
         });

@@ -4,7 +4,8 @@ import { ensureLocalAccount } from './accounts/accounts.queries.ts';
 import { dropStaleArrivals } from './characterFile/arriving.queries.ts';
 import { createApp, createServices } from './app.ts';
 import { ConfigError, readConfig } from './config.ts';
-import { migrate, openDatabase } from './database.ts';
+import { makeEntryKey } from './accounts/entryKeys.queries.ts';
+import { migrate, openDatabase, type Database } from './database.ts';
 import { dropStalePieces } from './documents/edits.queries.ts';
 import { loadDemo } from './demo.ts';
 import { cookieSecret } from './secret.ts';
@@ -19,16 +20,15 @@ async function serve(): Promise<void> {
   const services = createServices(config);
   await dropStalePieces(database);
   await dropStaleArrivals(database);
-  if (config.localAccount && config.demo) {
-    const account = await ensureLocalAccount(database);
-    await loadDemo(database, services.jobs, account.id);
-  }
+  const account = await ensureLocalAccount(database);
+  if (config.demo) await loadDemo(database, services.jobs, account.id);
   const secret = await cookieSecret(database, config.dataFolder);
-  const server = createApp(database, config, secret, services).listen(config.port, '127.0.0.1');
+  const server = createApp(database, config, secret, services).listen(config.port, config.listen);
   server.on('error', fail);
   server.on('listening', () => {
-    console.log(`Judoka is at http://localhost:${(server.address() as AddressInfo).port}`);
-    process.send?.('ready');
+    const { port } = server.address() as AddressInfo;
+    const address = config.address?.origin ?? `http://localhost:${port}`;
+    void tellAddress(database, address, config.localAccount ? account.id : undefined).catch(fail);
   });
   let isEnding = false;
   for (const signal of ['SIGINT', 'SIGTERM'] as const)
@@ -42,6 +42,13 @@ async function serve(): Promise<void> {
       }, fail);
       setTimeout(() => process.exit(0), 5000).unref();
     });
+}
+
+/** Says where the page is: with a key that is used once, for the person at this machine. */
+async function tellAddress(database: Database, address: string, account: string | undefined): Promise<void> {
+  const key = account === undefined ? undefined : await makeEntryKey(database, account);
+  console.log(`Judoka is at ${address}${key === undefined ? '' : `/enter#${key}`}`);
+  process.send?.('ready');
 }
 
 /** Requests under way are finished; idle connections are let go, and readers' streams, which never end by themselves. */

@@ -2,8 +2,11 @@ import { randomUUID } from 'node:crypto';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { packFrame, unpackFrame } from '@judoka/contract';
+import type { Express } from 'express';
 import pg from 'pg';
 import { createApp, createServices } from './app.ts';
+import { ensureLocalAccount, insertAccount } from './accounts/accounts.queries.ts';
+import { makeEntryKey } from './accounts/entryKeys.queries.ts';
 import { migrate, openDatabase, type Database } from './database.ts';
 
 /** A server of a test's own, on a database of its own in the cluster that DATABASE_URL names. */
@@ -11,8 +14,11 @@ export interface TestServer {
   readonly database: Database;
   readonly databaseUrl: string;
   readonly address: string;
-  /** A signed-in client. */
-  client(): Promise<Client>;
+  readonly app: Express;
+  /** A client that is signed in as the account of this machine, or as another one. */
+  client(account?: string): Promise<Client>;
+  /** Makes an account. @returns its id */
+  account(name: string): Promise<string>;
   close(): Promise<void>;
 }
 
@@ -25,6 +31,7 @@ export interface Answer {
 }
 
 export interface Client {
+  readonly cookie: string;
   get(path: string): Promise<Answer>;
   send(method: string, path: string, body: unknown): Promise<Answer>;
   put(path: string, bytes: Uint8Array): Promise<Answer>;
@@ -37,7 +44,6 @@ export interface Client {
 }
 
 interface TestServerOptions {
-  readonly localAccount?: boolean;
   /** An existing database that another test server already has; a new one where it is missing. */
   readonly database?: string;
   /** Fills the new database as an earlier version left it, before it is brought up to date. */
@@ -45,7 +51,6 @@ interface TestServerOptions {
 }
 
 export async function startTestServer({
-  localAccount = true,
   database: shared,
   fill,
 }: TestServerOptions = {}): Promise<TestServer> {
@@ -58,16 +63,28 @@ export async function startTestServer({
   await fill?.(url.href);
   await migrate(url.href);
   const database = openDatabase(url.href);
-  const config = { databaseUrl: url.href, port: 0, dataFolder: '', localAccount, demo: false };
+  const config = {
+    databaseUrl: url.href,
+    port: 0,
+    dataFolder: '',
+    localAccount: true,
+    demo: false,
+    address: undefined,
+    listen: '127.0.0.1',
+    proxies: 0,
+  };
   const services = createServices(config);
-  const server = createApp(database, config, 'a secret for tests', services).listen(0, '127.0.0.1');
+  const app = createApp(database, config, 'a secret for tests', services);
+  const server = app.listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   return {
     database,
     databaseUrl: url.href,
     address,
-    client: () => signIn(address),
+    app,
+    client: async (account) => signIn(address, database, account ?? (await ensureLocalAccount(database)).id),
+    account: (name) => insertAccount(database, name, null),
     close: async () => {
       await closeServer(server);
       await services.close();
@@ -89,8 +106,13 @@ async function withAdmin(url: string, sql: string): Promise<void> {
   await admin.end();
 }
 
-async function signIn(address: string): Promise<Client> {
-  const response = await fetch(`${address}/api/session`, { method: 'POST' });
+async function signIn(address: string, database: Database, account: string): Promise<Client> {
+  const key = await makeEntryKey(database, account);
+  const response = await fetch(`${address}/api/enter`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ key }),
+  });
   const cookie = (response.headers.get('set-cookie') ?? '').split(';')[0];
   return clientWith(address, cookie);
 }
@@ -119,6 +141,7 @@ export function clientWith(address: string, cookie: string): Client {
       ...headers,
     });
   return {
+    cookie,
     get: (path) => call('GET', path),
     put: (path, bytes) =>
       call('PUT', path, bytes as Uint8Array<ArrayBuffer>, { 'Content-Type': 'application/octet-stream' }),

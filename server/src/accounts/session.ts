@@ -1,78 +1,89 @@
+import { createHash } from 'node:crypto';
 import connectPgSimple from 'connect-pg-simple';
-import { accountAnswer } from '@judoka/contract';
-import express, { type RequestHandler, type Router } from 'express';
-import { rateLimit } from 'express-rate-limit';
+import type { Request, RequestHandler } from 'express';
 import session from 'express-session';
 import type { Config } from '../config.ts';
 import type { Database } from '../database.ts';
 import { RequestError } from '../http/requestError.ts';
-import { ensureLocalAccount, findAccount } from './accounts.queries.ts';
+import { browserWords } from './browserWords.ts';
 
 declare module 'express-session' {
   interface SessionData {
     accountId: string;
+    browser: string;
+    address: string;
+    since: string;
+    seenAt: string;
   }
 }
 
 const MONTH_MS = 30 * 24 * 60 * 60 * 1000;
-const LOOPBACK = new Set(['127.0.0.1', '::1', '::ffff:127.0.0.1']);
+/** How often it is noted that a session is in use. */
+const SEEN_MS = 60 * 60 * 1000;
 
 /** Sessions live in the database; the cookie carries only their signed number. */
-export function sessions(database: Database, secret: string): RequestHandler {
+export function sessions(database: Database, secret: string, { address }: Config): RequestHandler {
   const Store = connectPgSimple(session);
+  const place = createHash('sha256').update(secret).digest('hex').slice(0, 8);
   return session({
-    name: 'judoka',
+    // Two places on one machine share its cookies, whatever their ports: each has a name of its own.
+    name: `judoka-${place}`,
     secret,
     resave: false,
     saveUninitialized: false,
     rolling: false,
-    store: new Store({ pool: database, tableName: 'sessions' }),
-    cookie: { httpOnly: true, sameSite: 'strict', maxAge: MONTH_MS },
-  });
-}
-
-/** POST /session signs a browser on this machine in to the local account; GET tells who is signed in. */
-export function sessionRoutes(database: Database, config: Config): Router {
-  const routes = express.Router();
-  const limit = rateLimit({
-    windowMs: 60_000,
-    limit: 120,
-    standardHeaders: 'draft-8',
-    legacyHeaders: false,
-    handler: () => {
-      throw new RequestError(
-        'too-many-requests',
-        'Too many sign-ins from this address. Wait a minute and try again.',
-      );
+    store: new Store({ pool: database, tableName: 'sessions', disableTouch: true }),
+    cookie: {
+      httpOnly: true,
+      sameSite: 'strict',
+      maxAge: MONTH_MS,
+      secure: address?.protocol === 'https:',
     },
   });
-  routes.get('/session', async (request, response) => {
-    response.json(accountAnswer.parse(await accountOf(database, request.session.accountId)));
-  });
-  routes.post('/session', limit, async (request, response) => {
-    if (!config.localAccount || !LOOPBACK.has(request.socket.remoteAddress ?? '')) {
-      throw new RequestError('not-signed-in', 'This server does not sign browsers in by itself.');
-    }
-    const account = await ensureLocalAccount(database);
-    request.session.accountId = account.id;
-    response.json(accountAnswer.parse(account));
-  });
-  return routes;
 }
 
-async function accountOf(database: Database, id: string | undefined) {
-  const account = id === undefined ? undefined : await findAccount(database, id);
-  if (!account) throw new RequestError('not-signed-in', 'You are not signed in. Reload the page.');
-  return account;
+/** Signs the browser in, with a session of a new number; stored before anything is answered. */
+export async function begin(request: Request, account: string): Promise<void> {
+  await new Promise<void>((resolve, reject) =>
+    request.session.regenerate((error: unknown) => (error ? reject(error as Error) : resolve())),
+  );
+  const now = new Date().toISOString();
+  Object.assign(request.session, {
+    accountId: account,
+    browser: browserWords(request.headers['user-agent'] ?? ''),
+    address: request.ip ?? '',
+    since: now,
+    seenAt: now,
+  });
+  await store(request);
+}
+
+async function store(request: Request): Promise<void> {
+  await new Promise<void>((resolve, reject) =>
+    request.session.save((error: unknown) => (error ? reject(error as Error) : resolve())),
+  );
+}
+
+export async function finish(request: Request): Promise<void> {
+  await new Promise<void>((resolve, reject) =>
+    request.session.destroy((error: unknown) => (error ? reject(error as Error) : resolve())),
+  );
 }
 
 /** Lets only signed-in requests pass. */
 export const needAccount: RequestHandler = (request, _response, next) => {
-  if (!request.session.accountId)
-    throw new RequestError('not-signed-in', 'You are not signed in. Reload the page.');
+  const { accountId: account, seenAt } = request.session;
+  if (!account) throw new RequestError('not-signed-in', 'You are not signed in here.');
+  const now = Date.now();
+  // A month from the last use, not from the first.
+  if (now - Date.parse(seenAt ?? '') > SEEN_MS) {
+    request.session.seenAt = new Date(now).toISOString();
+    request.session.cookie.maxAge = MONTH_MS;
+  }
   next();
 };
 
-export function accountId(request: express.Request): string {
+/** Who asks. */
+export function accountId(request: Pick<Request, 'session'>): string {
   return request.session.accountId as string;
 }

@@ -3,29 +3,17 @@ import { Readable } from 'node:stream';
 import { createGzip } from 'node:zlib';
 import { createServices } from '../app.ts';
 import { migrate, openDatabase, transaction, type Database } from '../database.ts';
-import { findTwin } from '../accounts/accounts.queries.ts';
+import { findTwinShelf, listEverything } from './twins.queries.ts';
 import { readCharacterFile } from './readCharacterFile.ts';
 import { writeCharacterFile } from './writeCharacterFile.ts';
 
 async function copyAll(from: Database, to: Database, url: string): Promise<number> {
   const services = createServices({ databaseUrl: url });
-  const { rows } = await from.query<{
-    id: string;
-    name: string;
-    owner: string;
-    account: string;
-    isLocal: boolean;
-  }>(
-    `select c.id, c.name, a.id as owner, a.name as account, a.is_local as "isLocal"
-     from characters c
-     join accounts a on a.id = c.owner_id
-     where c.removed_at is null and c.arriving_at is null
-     order by c.touched_at`,
-  );
   let failed = 0;
   try {
-    for (const { id, name, owner, account, isLocal } of rows) {
-      const twin = await findTwin(to, { id: owner, name: account, isLocal });
+    for (const character of await listEverything(from)) {
+      const { id, name, account } = character;
+      const twin = await findTwinShelf(to, character);
       try {
         await transaction(
           from,
@@ -33,7 +21,7 @@ async function copyAll(from: Database, to: Database, url: string): Promise<numbe
             readCharacterFile(
               { database: to, ...services },
               twin,
-              Readable.from(writeCharacterFile(db, owner, id)).pipe(createGzip({ level: 1 })),
+              Readable.from(writeCharacterFile(db, account.id, id)).pipe(createGzip({ level: 1 })),
             ),
           'repeatable read',
         );

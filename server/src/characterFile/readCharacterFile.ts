@@ -39,10 +39,10 @@ interface Means {
  */
 export async function readCharacterFile(
   means: Means,
-  owner: string,
+  to: { readonly account: string; readonly shelf: string },
   packed: AsyncIterable<Uint8Array>,
 ): Promise<CharacterCard> {
-  const arrival = new Arrival(means, owner);
+  const arrival = new Arrival(means, to);
   try {
     for await (const { line, bytes } of readLines(packed, MAX_BYTES)) await arrival.take(line, bytes);
     return await arrival.finish();
@@ -57,7 +57,8 @@ const wrong = (why: string): RequestError =>
 
 class Arrival {
   readonly #means: Means;
-  readonly #owner: string;
+  readonly #account: string;
+  readonly #shelf: string;
   #first: Extract<FileLine, { what: 'character' }> | undefined;
   #source: Uint8Array | undefined;
   #character: string | undefined;
@@ -66,9 +67,10 @@ class Arrival {
   #waitingBytes = 0;
   readonly #madeAt: string[] = [];
 
-  constructor(means: Means, owner: string) {
+  constructor(means: Means, { account, shelf }: { readonly account: string; readonly shelf: string }) {
     this.#means = means;
-    this.#owner = owner;
+    this.#account = account;
+    this.#shelf = shelf;
   }
 
   async take(line: FileLine, bytes: Uint8Array): Promise<void> {
@@ -89,7 +91,7 @@ class Arrival {
   async finish(): Promise<CharacterCard> {
     const [{ database }, character] = [this.#means, this.#created()];
     await finishArriving(database, character, this.#madeAt);
-    return found(await findCard(database, this.#owner, character));
+    return found(await findCard(database, this.#account, character));
   }
 
   async drop(): Promise<void> {
@@ -100,17 +102,16 @@ class Arrival {
     if (!this.#source || !this.#first || this.#character) throw wrong('its parts are not in order');
     const { database, jobs } = this.#means;
     const values = new Map<string, Json>(Object.entries(this.#first.values));
-    const card = await createCharacter(database, jobs, this.#owner, this.#first.name, this.#source, {
+    this.#character = await createCharacter(database, jobs, this.#shelf, this.#first.name, this.#source, {
       isArriving: true,
       add: (db, character, imported) =>
         putBase(db, character, { weights, values, imported: imported.weights }),
     });
-    this.#character = card.id;
     this.#source = undefined;
   }
 
   async #attach(id: string, bytes: Uint8Array): Promise<void> {
-    await keepAttachment(this.#means.database, this.#owner, this.#created(), id, bytes);
+    await keepAttachment(this.#means.database, this.#account, this.#created(), id, bytes);
   }
 
   async #append(line: EditLine, bytes: Uint8Array): Promise<void> {
@@ -151,7 +152,7 @@ class Arrival {
           : undefined;
       return { id, kind, label, target, joints, values, weights };
     });
-    const question = { owner: this.#owner, character: this.#created() };
+    const question = { account: this.#account, character: this.#created() };
     this.#head = await this.#means.threads.append({
       ...question,
       bytes: packFrame({ base: this.#head, entries }, blobs),

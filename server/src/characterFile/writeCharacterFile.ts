@@ -17,13 +17,13 @@ const EDITS_A_QUERY = 32;
  */
 export async function* writeCharacterFile(
   db: Queryable,
-  owner: string,
+  account: string,
   character: string,
 ): AsyncGenerator<string> {
-  const head = found(await findHead(db, owner, character));
+  const head = found(await findHead(db, account, character));
   const values = await valuesBefore(db, character);
   yield writeLine({ what: 'character', version: VERSION, name: head.name, edits: head.head, values });
-  yield writeLine({ what: 'source', bytes: (await findSourceSize(db, owner, character)) ?? 0 });
+  yield writeLine({ what: 'source', bytes: (await findSourceSize(db, account, character)) ?? 0 });
   for await (const piece of eachSourcePiece(db, character)) yield* writeBytes(piece);
   const weights = (await findCheckpoint(db, character, 0))?.weights ?? new Uint8Array(0);
   yield writeLine({ what: 'weights', bytes: weights.length });

@@ -12,6 +12,8 @@ import type { Database } from '../database.ts';
 import { bodyOf, found, missing, rawBody } from '../http/bodies.ts';
 import { asked, RequestError } from '../http/requestError.ts';
 import type { FileJobs } from '../jobs/FileJobs.ts';
+import { needPainter } from '../people/access.ts';
+import { findShelfToFill } from '../people/shelves.queries.ts';
 import { changeCharacter, findCard, findPicture, listCharacters } from './characters.queries.ts';
 import { createCharacter } from './createCharacter.ts';
 import { eachSourcePiece, findSourceSize } from './sources.queries.ts';
@@ -25,9 +27,11 @@ export function characterRoutes(database: Database, jobs: FileJobs): Router {
   });
 
   routes.post('/characters', refuseLarge, rawBody(MAX_UPLOAD_BYTES), async (request, response) => {
-    const { name } = asked(uploadQuery, request.query);
-    const card = await createCharacter(database, jobs, accountId(request), name, bodyOf(request));
-    response.status(201).json(characterCard.parse(card));
+    const { name, shelf: wanted } = asked(uploadQuery, request.query);
+    const account = accountId(request);
+    const shelf = await findShelfToFill(database, account, wanted);
+    const id = await createCharacter(database, jobs, shelf, name, bodyOf(request));
+    response.status(201).json(characterCard.parse(found(await findCard(database, account, id))));
   });
 
   routes.get('/characters/:id', async (request, response) => {
@@ -35,7 +39,7 @@ export function characterRoutes(database: Database, jobs: FileJobs): Router {
     response.json(characterCard.parse(found(await findCard(database, accountId(request), id))));
   });
 
-  routes.patch('/characters/:id', express.json(), async (request, response) => {
+  routes.patch('/characters/:id', needPainter(database), express.json(), async (request, response) => {
     const { id } = asked(idParam, request.params);
     const change = asked(characterChange, request.body);
     if (!(await changeCharacter(database, accountId(request), id, change))) throw missing();
@@ -66,8 +70,13 @@ function refuseLarge(request: Request, _response: Response, next: () => void): v
   next();
 }
 
-async function sendSource(database: Database, owner: string, id: string, response: Response): Promise<void> {
-  const size = found(await findSourceSize(database, owner, id));
+async function sendSource(
+  database: Database,
+  account: string,
+  id: string,
+  response: Response,
+): Promise<void> {
+  const size = found(await findSourceSize(database, account, id));
   response.type('model/gltf-binary').set({
     'Content-Length': String(size),
     'Cache-Control': 'private, max-age=31536000, immutable, no-transform',

@@ -1,44 +1,50 @@
-import { characterCard, type CharacterCard } from '@judoka/contract';
+import { characterCard, role, type CharacterCard } from '@judoka/contract';
 import { z } from 'zod';
 import type { Queryable } from '../database.ts';
 import type { Imported } from '../jobs/FileJobs.ts';
+import { mayChange, mayLook, mayManage } from '../people/access.ts';
 
-const CARD_COLUMNS = `c.id, c.name, c.summary, c.touched_at`;
+/** With the account as $1. */
+const CARDS = `select c.id, c.name, c.shelf_id, m.role, c.summary, c.touched_at
+  from characters c
+  join shelf_members m on m.shelf_id = c.shelf_id and m.account_id = $1`;
 const cardRow = z
   .object({
     id: z.uuid(),
     name: z.string(),
+    shelf_id: z.uuid(),
+    role,
     summary: characterCard.pick({ parts: true, points: true, joints: true, troubles: true, arrival: true }),
     touched_at: z.date(),
   })
-  .transform(({ id, name, summary, touched_at }): CharacterCard =>
-    characterCard.parse({ id, name, ...summary, touchedAt: touched_at.toISOString() }),
+  .transform(({ id, name, shelf_id, role, summary, touched_at }): CharacterCard =>
+    characterCard.parse({ id, name, shelf: shelf_id, role, ...summary, touchedAt: touched_at.toISOString() }),
   );
 
-export async function listCharacters(db: Queryable, owner: string): Promise<CharacterCard[]> {
+export async function listCharacters(db: Queryable, account: string): Promise<CharacterCard[]> {
   const { rows } = await db.query<object>(
-    `select ${CARD_COLUMNS}
-     from characters c
-     where c.owner_id = $1 and c.removed_at is null and c.arriving_at is null
+    `${CARDS}
+     where c.removed_at is null and c.arriving_at is null
      order by c.touched_at desc, c.id`,
-    [owner],
+    [account],
   );
   return rows.map((row) => cardRow.parse(row));
 }
 
+/** Puts a character on a shelf. @returns its id */
 export async function insertCharacter(
   db: Queryable,
-  owner: string,
+  shelf: string,
   name: string,
   { summary, picture, skeleton }: Imported,
   { sourceBytes, demo, isArriving }: { sourceBytes: number; demo?: string; isArriving: boolean },
-): Promise<CharacterCard> {
-  const { rows } = await db.query<object>(
-    `insert into characters as c (owner_id, name, summary, picture, source_bytes, skeleton, demo, arriving_at)
+): Promise<string> {
+  const { rows } = await db.query<{ id: string }>(
+    `insert into characters (shelf_id, name, summary, picture, source_bytes, skeleton, demo, arriving_at)
      values ($1, $2, $3, $4, $5, $6, $7, case when $8 then now() end)
-     returning ${CARD_COLUMNS}`,
+     returning id`,
     [
-      owner,
+      shelf,
       name,
       JSON.stringify(summary),
       Buffer.from(picture),
@@ -48,56 +54,63 @@ export async function insertCharacter(
       isArriving,
     ],
   );
-  return cardRow.parse(rows[0]);
+  return rows[0].id;
 }
 
-/** Which of the demo's characters an account has, or had. */
-export async function findDemoNames(db: Queryable, owner: string): Promise<ReadonlySet<string>> {
+/** Which of the demo's characters a shelf has, or had. */
+export async function findDemoNames(db: Queryable, shelf: string): Promise<ReadonlySet<string>> {
   const { rows } = await db.query<{ demo: string }>(
     `select demo
      from characters
-     where owner_id = $1 and demo is not null`,
-    [owner],
+     where shelf_id = $1 and demo is not null`,
+    [shelf],
   );
   return new Set(rows.map(({ demo }) => demo));
 }
 
-export async function findCard(db: Queryable, owner: string, id: string): Promise<CharacterCard | undefined> {
+export async function findCard(
+  db: Queryable,
+  account: string,
+  id: string,
+): Promise<CharacterCard | undefined> {
   const { rows } = await db.query<object>(
-    `select ${CARD_COLUMNS}
-     from characters c
-     where c.id = $1 and c.owner_id = $2 and c.removed_at is null`,
-    [id, owner],
+    `${CARDS}
+     where c.id = $2 and c.removed_at is null`,
+    [account, id],
   );
   return rows.length > 0 ? cardRow.parse(rows[0]) : undefined;
 }
 
 export async function findPicture(
   db: Queryable,
-  owner: string,
+  account: string,
   character: string,
 ): Promise<Buffer | undefined> {
   const { rows } = await db.query<{ picture: Buffer | null }>(
     `select picture
      from characters
-     where id = $1 and owner_id = $2`,
-    [character, owner],
+     where id = $1 and ${mayLook('characters.shelf_id', '$2')}`,
+    [character, account],
   );
   return rows[0]?.picture ?? undefined;
 }
 
 export async function changeCharacter(
   db: Queryable,
-  owner: string,
+  account: string,
   id: string,
-  change: { name?: string; removed?: boolean },
+  change: { name?: string; removed?: boolean; shelf?: string },
 ): Promise<boolean> {
   const { rowCount } = await db.query(
     `update characters
      set name = coalesce($3, name),
-         removed_at = case when $4::boolean is null then removed_at when $4 then now() else null end
-     where id = $1 and owner_id = $2`,
-    [id, owner, change.name ?? null, change.removed ?? null],
+         removed_at = case when $4::boolean is null then removed_at when $4 then now() else null end,
+         shelf_id = coalesce($5, shelf_id),
+         demo = case when $5::uuid is null then demo end
+     where id = $1
+       and ${mayChange('characters.shelf_id', '$2')}
+       and ($5::uuid is null or (${mayManage('characters.shelf_id', '$2')} and ${mayChange('$5', '$2')}))`,
+    [id, account, change.name ?? null, change.removed ?? null, change.shelf ?? null],
   );
   return rowCount === 1;
 }

@@ -1,4 +1,4 @@
-import { MAX_UPLOAD_BYTES, type CharacterCard } from '@judoka/contract';
+import { MAX_UPLOAD_BYTES } from '@judoka/contract';
 import { jointPath, type Json } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import { transaction, type Database, type Queryable } from '../database.ts';
@@ -17,15 +17,15 @@ interface Extras {
   readonly add?: (db: Queryable, character: string, imported: Imported) => Promise<void> | undefined;
 }
 
-/** Reads a `.glb` and puts it on its owner's shelf, whole or not at all. */
+/** Reads a `.glb` and puts it on a shelf, whole or not at all. @returns its id */
 export async function createCharacter(
   database: Database,
   jobs: FileJobs,
-  owner: string,
+  shelf: string,
   name: string,
   bytes: Uint8Array,
   { demo, isArriving = false, add }: Extras = {},
-): Promise<CharacterCard> {
+): Promise<string> {
   if (bytes.length === 0) throw new CoreError('file-empty', 'The file is empty.');
   if (bytes.length > MAX_UPLOAD_BYTES)
     throw new CoreError('file-too-large', 'The file is larger than 256 MB and cannot be taken.');
@@ -34,15 +34,15 @@ export async function createCharacter(
     imported.nonDeforming.map((joint): [string, Json] => [jointPath('nonDeforming', joint), true]),
   );
   return transaction(database, async (db) => {
-    const card = await insertCharacter(db, owner, name, imported, {
+    const id = await insertCharacter(db, shelf, name, imported, {
       sourceBytes: bytes.length,
       demo,
       isArriving,
     });
-    await insertSource(db, card.id, bytes);
-    await insertCheckpoint(db, card.id, 0, imported.weights);
-    await keepValues(db, card.id, values);
-    await add?.(db, card.id, imported);
-    return card;
+    await insertSource(db, id, bytes);
+    await insertCheckpoint(db, id, 0, imported.weights);
+    await keepValues(db, id, values);
+    await add?.(db, id, imported);
+    return id;
   });
 }

@@ -1,4 +1,5 @@
 import type { Queryable } from '../database.ts';
+import { mayLook } from '../people/access.ts';
 
 /** Largest piece of a source that one row holds. */
 const PIECE_BYTES = 8 * 1024 * 1024;
@@ -42,17 +43,17 @@ export async function readSource(db: Queryable, character: string): Promise<Uint
   return new Uint8Array(Buffer.concat(pieces));
 }
 
-/** How large a source of this owner's is. */
+/** How large a source is that the account may look at. */
 export async function findSourceSize(
   db: Queryable,
-  owner: string,
+  account: string,
   character: string,
 ): Promise<number | undefined> {
   const { rows } = await db.query<{ source_bytes: number }>(
     `select source_bytes
      from characters
-     where id = $1 and owner_id = $2`,
-    [character, owner],
+     where id = $1 and ${mayLook('characters.shelf_id', '$2')}`,
+    [character, account],
   );
   return rows[0]?.source_bytes;
 }

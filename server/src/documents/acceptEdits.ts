@@ -35,7 +35,7 @@ import { loadDocument, type LoadedDocument } from './loadDocument.ts';
 
 /** Edits as they came: a header that is not checked yet, and its blobs. */
 export interface SentEdits {
-  readonly owner: string;
+  readonly account: string;
   readonly character: string;
   readonly header: unknown;
   readonly blobs: readonly Uint8Array[];
@@ -61,10 +61,10 @@ const missing = (): RequestError =>
 export async function acceptEdits(
   db: Queryable,
   cache: DocumentCache,
-  { owner, character, header, blobs }: SentEdits,
+  { account, character, header, blobs }: SentEdits,
 ): Promise<Accepted> {
   const { base: sentBase, entries } = readHeader(header);
-  const head = await lockHead(db, owner, character);
+  const head = await lockHead(db, account, character);
   if (!head) throw missing();
   const known = await findKnownEdits(
     db,

@@ -1,9 +1,10 @@
 import type { Queryable } from '../database.ts';
+import { mayChange, mayLook } from '../people/access.ts';
 
-/** Keeps bytes under an id; a repeat changes nothing. @returns whether the character is this owner's */
+/** Keeps bytes under an id; a repeat changes nothing. @returns whether the account may change the character */
 export async function keepAttachment(
   db: Queryable,
-  owner: string,
+  account: string,
   character: string,
   id: string,
   bytes: Uint8Array,
@@ -12,16 +13,16 @@ export async function keepAttachment(
     `insert into attachments (character_id, id, bytes)
      select c.id, $3, $4
      from characters c
-     where c.id = $1 and c.owner_id = $2
+     where c.id = $1 and ${mayChange('c.shelf_id', '$2')}
      on conflict (character_id, id) do update set made_at = attachments.made_at`,
-    [character, owner, id, Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength)],
+    [character, account, id, Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength)],
   );
   return rowCount === 1;
 }
 
 export async function findAttachment(
   db: Queryable,
-  owner: string,
+  account: string,
   character: string,
   id: string,
 ): Promise<Buffer | undefined> {
@@ -29,8 +30,8 @@ export async function findAttachment(
     `select a.bytes
      from attachments a
      join characters c on c.id = a.character_id
-     where c.id = $1 and c.owner_id = $2 and a.id = $3`,
-    [character, owner, id],
+     where c.id = $1 and ${mayLook('c.shelf_id', '$2')} and a.id = $3`,
+    [character, account, id],
   );
   return rows[0]?.bytes;
 }

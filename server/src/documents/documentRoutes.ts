@@ -11,14 +11,14 @@ import {
   MAX_REQUEST_BYTES,
   pieceParams,
 } from '@judoka/contract';
-import express, { type Request, type Response, type Router } from 'express';
+import express, { type Request, type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
 import { readSource } from '../characters/sources.queries.ts';
 import type { Database } from '../database.ts';
 import { bodyOf, found, missing, rawBody, sendBytes } from '../http/bodies.ts';
 import { asked } from '../http/requestError.ts';
 import type { FileJobs } from '../jobs/FileJobs.ts';
-import type { HeadEvents } from '../live/HeadEvents.ts';
+import { needPainter } from '../people/access.ts';
 import { findAttachment, keepAttachment } from './attachments.queries.ts';
 import type { DocumentThreads } from './DocumentThreads.ts';
 import { findBelow, findStack, keepPiece } from './edits.queries.ts';
@@ -26,20 +26,13 @@ import { findHead } from './heads.queries.ts';
 
 /** Edits that can be undone in one answer. */
 const HISTORY_PAGE = 100;
-/** A comment now and then keeps what lies between from closing a silent connection. */
-const HEARTBEAT_MS = 25_000;
 
-/** A character's document: opening it, its edits, what goes with them, and who else changes it. */
-export function documentRoutes(
-  database: Database,
-  threads: DocumentThreads,
-  jobs: FileJobs,
-  events: HeadEvents,
-): Router {
+/** A character's document: opening it, its edits, and what goes with them. */
+export function documentRoutes(database: Database, threads: DocumentThreads, jobs: FileJobs): Router {
   const routes = express.Router();
   const question = (request: Request) => {
     const { id } = asked(idParam, { id: request.params.id });
-    return { owner: accountId(request), character: id };
+    return { account: accountId(request), character: id };
   };
 
   routes.get('/characters/:id/document', async (request, response) => {
@@ -51,10 +44,15 @@ export function documentRoutes(
     sendBytes(response, await threads.later({ ...question(request), after }));
   });
 
-  routes.post('/characters/:id/edits', rawBody(MAX_REQUEST_BYTES), async (request, response) => {
-    const head = await threads.append({ ...question(request), bytes: bodyOf(request) });
-    response.json(editsAnswer.parse({ head }));
-  });
+  routes.post(
+    '/characters/:id/edits',
+    needPainter(database),
+    rawBody(MAX_REQUEST_BYTES),
+    async (request, response) => {
+      const head = await threads.append({ ...question(request), bytes: bodyOf(request) });
+      response.json(editsAnswer.parse({ head }));
+    },
+  );
 
   routes.get('/characters/:id/edits/:edit', async (request, response) => {
     const { edit } = asked(editParams, request.params);
@@ -63,6 +61,7 @@ export function documentRoutes(
 
   routes.put(
     '/characters/:id/edits/:edit/pieces/:piece',
+    needPainter(database),
     rawBody(MAX_PIECE_BYTES),
     async (request, response) => {
       const { id, edit, piece } = asked(pieceParams, request.params);
@@ -73,9 +72,9 @@ export function documentRoutes(
   );
 
   routes.get('/characters/:id/history', async (request, response) => {
-    const { owner, character } = question(request);
+    const { account, character } = question(request);
     const { below: edit } = asked(historyQuery, request.query);
-    found(await findHead(database, owner, character));
+    found(await findHead(database, account, character));
     const { below } = found(await findBelow(database, character, edit));
     const done = await findStack(database, character, below, HISTORY_PAGE);
     response.json(historyAnswer.parse({ done, moreDone: (done.at(-1)?.below ?? null) !== null }));
@@ -83,6 +82,7 @@ export function documentRoutes(
 
   routes.put(
     '/characters/:id/attachments/:attachment',
+    needPainter(database),
     rawBody(MAX_ATTACHMENT_BYTES),
     async (request, response) => {
       const { id, attachment } = asked(attachmentParams, request.params);
@@ -99,12 +99,6 @@ export function documentRoutes(
     sendBytes(response, bytes);
   });
 
-  routes.get('/characters/:id/events', async (request, response) => {
-    const { owner, character } = question(request);
-    const { head } = found(await findHead(database, owner, character));
-    tellHeads(response, events, character, head);
-  });
-
   routes.get('/characters/:id/export.glb', async (request, response) => {
     const asking = question(request);
     const { name, weights, setups } = await threads.snapshot(asking);
@@ -116,24 +110,4 @@ export function documentRoutes(
     response.type('model/gltf-binary').attachment(`${name}.glb`).send(Buffer.from(glb));
   });
   return routes;
-}
-
-/** Server-sent events: the head now, and each one that comes. */
-function tellHeads(response: Response, events: HeadEvents, character: string, head: number): void {
-  response.set({
-    'Content-Type': 'text/event-stream',
-    'Cache-Control': 'no-cache, no-transform',
-    Connection: 'keep-alive',
-  });
-  response.flushHeaders();
-  const tell = (next: number): void => {
-    response.write(`data: ${JSON.stringify({ head: next })}\n\n`);
-  };
-  tell(head);
-  const heartbeat = setInterval(() => response.write(': still here\n\n'), HEARTBEAT_MS);
-  const unsubscribe = events.subscribe(character, tell);
-  response.on('close', () => {
-    clearInterval(heartbeat);
-    unsubscribe();
-  });
 }

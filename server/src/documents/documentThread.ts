@@ -33,7 +33,7 @@ const LATER_BYTES = 16 * 2 ** 20;
 const LATER_EDITS = 64;
 
 export interface Question {
-  readonly owner: string;
+  readonly account: string;
   readonly character: string;
 }
 
@@ -48,8 +48,8 @@ async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {
 const missing = (): RequestError =>
   new RequestError('not-found', 'This character does not exist, or is not yours.');
 
-async function headOf({ owner, character }: Question): Promise<Head> {
-  const head = await findHead(database, owner, character);
+async function headOf({ account, character }: Question): Promise<Head> {
+  const head = await findHead(database, account, character);
   if (!head) throw missing();
   return head;
 }
@@ -87,12 +87,12 @@ async function makeCheckpoint(character: string, document: LoadedDocument): Prom
 /** The document at its head as a frame: all from one moment. */
 export const open = (question: Question): Promise<Outcome<Uint8Array>> =>
   answer(async () => {
-    const { owner, character } = question;
+    const { account, character } = question;
     if (!(await headOf(question)).skeleton) await readSkeleton(database, character);
     return transaction(
       database,
       async (db) => {
-        const head = await findHead(db, owner, character);
+        const head = await findHead(db, account, character);
         if (!head) throw missing();
         const done = await findStack(db, character, head.undoTop, HISTORY_PAGE);
         const undone = await findStack(db, character, head.redoTop, HISTORY_PAGE);

@@ -248,9 +248,7 @@ describe('readers', () => {
   test('are told of a new head, also by another server on the same database', async () => {
     const { character, service } = await fresh();
     const second = await startTestServer({ database: server.databaseUrl });
-    const session = await fetch(`${second.address}/api/session`, { method: 'POST' });
-    const [cookie] = (session.headers.get('set-cookie') ?? '').split(';');
-    const stream = listen(second.address, cookie, character);
+    const stream = listen(second.address, (await second.client()).cookie, character);
     await stream.until(0);
     const { rows } = await service.open();
     await service.send(0, { id: randomUUID(), label: 'Give', weights: giveTo(rows[0], 5, 2) });

@@ -3,6 +3,7 @@ import type { DocumentValues, Json } from '@judoka/core/document';
 import type { Joint, JointSetups } from '@judoka/core/skeleton';
 import { z } from 'zod';
 import type { Queryable } from '../database.ts';
+import { mayChange, mayLook } from '../people/access.ts';
 
 /** Where a character's log stands. */
 export interface Head {
@@ -43,24 +44,24 @@ const HEAD_COLUMNS = `head, characters.name, summary -> 'arrival' as arrival, su
   joint_setups as setups, undo_top, redo_top,
   coalesce((select value from place where place.name = 'epoch'), '') as epoch`;
 
-export async function findHead(db: Queryable, owner: string, character: string): Promise<Head | undefined> {
+export async function findHead(db: Queryable, account: string, character: string): Promise<Head | undefined> {
   const { rows } = await db.query<object>(
     `select ${HEAD_COLUMNS}
      from characters
-     where id = $1 and owner_id = $2 and removed_at is null`,
-    [character, owner],
+     where id = $1 and ${mayLook('characters.shelf_id', '$2')} and removed_at is null`,
+    [character, account],
   );
   return rows.length > 0 ? headRow.parse(rows[0]) : undefined;
 }
 
-/** The head, held against other writers until the transaction ends. */
-export async function lockHead(db: Queryable, owner: string, character: string): Promise<Head | undefined> {
+/** The head of a character that the account may change, held against other writers until the transaction ends. */
+export async function lockHead(db: Queryable, account: string, character: string): Promise<Head | undefined> {
   const { rows } = await db.query<object>(
     `select ${HEAD_COLUMNS}
      from characters
-     where id = $1 and owner_id = $2 and removed_at is null
+     where id = $1 and ${mayChange('characters.shelf_id', '$2')} and removed_at is null
      for update`,
-    [character, owner],
+    [character, account],
   );
   return rows.length > 0 ? headRow.parse(rows[0]) : undefined;
 }

@@ -26,6 +26,7 @@ const STATUS: Readonly<Record<ErrorCode, number>> = {
   'read-only': 503,
   'database-away': 503,
   'not-signed-in': 401,
+  'not-allowed': 403,
   'not-found': 404,
   'edit-clash': 409,
   'too-many-requests': 429,

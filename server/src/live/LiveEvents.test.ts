@@ -1,13 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { startTestServer, type TestServer } from '../testServer.ts';
-import { HeadEvents } from './HeadEvents.ts';
+import { LiveEvents } from './LiveEvents.ts';
 
 let server: TestServer;
-let events: HeadEvents;
+let events: LiveEvents;
 beforeEach(async () => {
   server = await startTestServer();
-  events = new HeadEvents(server.databaseUrl);
+  events = new LiveEvents(server.databaseUrl);
 });
 afterEach(async () => {
   await events.close();
@@ -30,8 +30,8 @@ test('a head is told to those who read that character, and to nobody else', asyn
   const [one, other] = [randomUUID(), randomUUID()];
   const heads: number[] = [];
   const others: number[] = [];
-  events.subscribe(one, (head) => heads.push(head));
-  events.subscribe(other, (head) => others.push(head));
+  events.subscribe(one, { onHead: (head) => heads.push(head) });
+  events.subscribe(other, { onHead: (head) => others.push(head) });
   await heard(heads, one);
   expect(heads[0]).toBeGreaterThan(0);
   expect(others).toEqual([]);
@@ -41,8 +41,8 @@ test('several readers of one character hear the same; one that has gone hears no
   const character = randomUUID();
   const first: number[] = [];
   const second: number[] = [];
-  const leave = events.subscribe(character, (head) => first.push(head));
-  events.subscribe(character, (head) => second.push(head));
+  const leave = events.subscribe(character, { onHead: (head) => first.push(head) });
+  events.subscribe(character, { onHead: (head) => second.push(head) });
   await heard(second, character);
   leave();
   const before = first.length;
@@ -54,10 +54,10 @@ test('several readers of one character hear the same; one that has gone hears no
 test('a connection that the database cuts is made anew', async () => {
   const character = randomUUID();
   const heads: number[] = [];
-  events.subscribe(character, (head) => heads.push(head));
+  events.subscribe(character, { onHead: (head) => heads.push(head) });
   await heard(heads, character);
   await server.database.query(
-    `select pg_terminate_backend(pid) from pg_stat_activity where query = 'listen judoka_heads' and datname = current_database()`,
+    `select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen judoka_heads%' and datname = current_database()`,
   );
   heads.length = 0;
   await heard(heads, character);

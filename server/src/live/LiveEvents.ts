@@ -1,14 +1,23 @@
 import pg from 'pg';
 
-type Listener = (head: number) => void;
+/** What is new about a character besides its head. */
+export type News = 'comments' | 'people';
+
+interface Listener {
+  readonly onHead: (head: number) => void;
+  readonly onNews?: (what: News) => void;
+  /** It hears from now on, or again: what came before was missed. */
+  readonly onHearing?: () => void;
+}
 
 const RETRY_MS = [500, 1000, 2000, 5000, 10_000];
 
 /**
- * Tells whoever reads a character of its new heads, whichever server they came in at: PostgreSQL passes them on to every
- * server that listens. A connection that breaks is made anew; a reader that missed something asks at its next event.
+ * Tells whoever reads a character of its new heads, comments and readers, whichever server they came in at: PostgreSQL
+ * passes them on to every server that listens. A connection that breaks is made anew, and
+ * readers are told that they hear again.
  */
-export class HeadEvents {
+export class LiveEvents {
   readonly #url: string;
   readonly #listeners = new Map<string, Set<Listener>>();
   #client: pg.Client | undefined;
@@ -58,14 +67,17 @@ export class HeadEvents {
     };
     client.on('error', again);
     client.on('end', again);
-    client.on('notification', ({ payload = '' }) => {
-      const [character, head] = payload.split(' ');
-      for (const listener of this.#listeners.get(character) ?? []) listener(Number(head));
+    client.on('notification', ({ channel, payload = '' }) => {
+      const [character, what] = payload.split(' ');
+      for (const { onHead, onNews } of this.#listeners.get(character) ?? [])
+        if (channel === 'judoka_heads') onHead(Number(what));
+        else onNews?.(what as News);
     });
     try {
       await client.connect();
-      await client.query('listen judoka_heads');
+      await client.query('listen judoka_heads; listen judoka_news');
       this.#failures = 0;
+      for (const listeners of this.#listeners.values()) for (const { onHearing } of listeners) onHearing?.();
     } catch {
       again();
     }
