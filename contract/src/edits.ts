@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { jointSetups, skeletonChange } from './joints.ts';
 import { MAX_EDITS_A_REQUEST } from './limits.ts';
+import { role } from './people.ts';
 import { editLabel } from './text.ts';
 import { documentValues, valueChange } from './values.ts';
 
@@ -50,6 +51,8 @@ export const editRef = z.object({ id: z.uuid(), label: z.string() });
 export const documentHeader = z.object({
   id: z.uuid(),
   name: z.string(),
+  /** What the one who asks may do with it. */
+  role,
   arrival: z.array(z.string()),
   head: z.number().int(),
   joints: jointSetups,

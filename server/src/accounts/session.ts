@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { promisify } from 'node:util';
 import connectPgSimple from 'connect-pg-simple';
 import type { Request, RequestHandler } from 'express';
 import session from 'express-session';
@@ -44,9 +45,7 @@ export function sessions(database: Database, secret: string, { address }: Config
 
 /** Signs the browser in, with a session of a new number; stored before anything is answered. */
 export async function begin(request: Request, account: string): Promise<void> {
-  await new Promise<void>((resolve, reject) =>
-    request.session.regenerate((error: unknown) => (error ? reject(error as Error) : resolve())),
-  );
+  await promisify((done: (error: unknown) => void) => request.session.regenerate(done))();
   const now = new Date().toISOString();
   Object.assign(request.session, {
     accountId: account,
@@ -55,19 +54,11 @@ export async function begin(request: Request, account: string): Promise<void> {
     since: now,
     seenAt: now,
   });
-  await store(request);
-}
-
-async function store(request: Request): Promise<void> {
-  await new Promise<void>((resolve, reject) =>
-    request.session.save((error: unknown) => (error ? reject(error as Error) : resolve())),
-  );
+  await promisify((done: (error: unknown) => void) => request.session.save(done))();
 }
 
 export async function finish(request: Request): Promise<void> {
-  await new Promise<void>((resolve, reject) =>
-    request.session.destroy((error: unknown) => (error ? reject(error as Error) : resolve())),
-  );
+  await promisify((done: (error: unknown) => void) => request.session.destroy(done))();
 }
 
 /** Lets only signed-in requests pass. */

@@ -104,6 +104,7 @@ export const open = (question: Question): Promise<Outcome<Uint8Array>> =>
           documentHeader.parse({
             id: character,
             name: head.name,
+            role: head.role,
             arrival: head.arrival,
             head: head.head,
             joints: head.setups,

@@ -1,4 +1,4 @@
-import { jointSetups } from '@judoka/contract';
+import { jointSetups, role, type Role } from '@judoka/contract';
 import type { DocumentValues, Json } from '@judoka/core/document';
 import type { Joint, JointSetups } from '@judoka/core/skeleton';
 import { z } from 'zod';
@@ -9,6 +9,8 @@ import { mayChange, mayLook } from '../people/access.ts';
 export interface Head {
   readonly head: number;
   readonly name: string;
+  /** What the account may do with it. */
+  readonly role: Role;
   readonly arrival: readonly string[];
   /** Which parts have weights of their own. */
   readonly skinned: readonly boolean[];
@@ -25,6 +27,7 @@ const headRow = z
   .object({
     head: z.number(),
     name: z.string(),
+    role,
     arrival: z.array(z.string()),
     skinned: z.array(z.boolean()).nullable(),
     skeleton: z.array(z.custom<Joint>()).nullable(),
@@ -40,7 +43,9 @@ const headRow = z
     redoTop: redo_top,
   }));
 
-const HEAD_COLUMNS = `head, characters.name, summary -> 'arrival' as arrival, summary -> 'skinned' as skinned, skeleton,
+/** With the account as $2. */
+const HEAD_COLUMNS = `head, characters.name,
+  (select m.role from shelf_members m where m.shelf_id = characters.shelf_id and m.account_id = $2) as role, summary -> 'arrival' as arrival, summary -> 'skinned' as skinned, skeleton,
   joint_setups as setups, undo_top, redo_top,
   coalesce((select value from place where place.name = 'epoch'), '') as epoch`;
 

@@ -21,10 +21,7 @@ export function checkSource({ address }: Pick<Config, 'address'>): RequestHandle
     if (!SAFE.has(request.method)) {
       const { origin, 'sec-fetch-site': site } = request.headers;
       const own = address ? address.origin : `http://${host}`;
-      if (
-        (origin !== undefined && origin !== own) ||
-        !['same-origin', 'none', undefined].includes(site as string)
-      )
+      if ((origin !== undefined && origin !== own) || !['same-origin', 'none', undefined].includes(site))
         throw new RequestError('not-allowed', 'Only Judoka’s own pages change something here.');
     }
     next();

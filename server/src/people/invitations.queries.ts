@@ -1,4 +1,5 @@
-import { madeInvitation, type Role } from '@judoka/contract';
+import type { madeInvitation } from '@judoka/contract';
+import { type Role } from '@judoka/contract';
 import type { z } from 'zod';
 import { hashOf, makeToken } from '../accounts/tokens.ts';
 import type { Queryable } from '../database.ts';
@@ -33,7 +34,7 @@ export async function findInvitation(
   token: string,
 ): Promise<{ shelf: string; by: string; role: Role } | undefined> {
   const { rows } = await db.query<{ shelf: string; by: string; role: Role }>(
-    `select s.name as shelf, a.name as by, i.role
+    `select case when s.own_of is not null then s.name || '’s shelf' else s.name end as shelf, a.name as by, i.role
      from invitations i
      join shelves s on s.id = i.shelf_id
      join accounts a on a.id = i.made_by

@@ -3,10 +3,14 @@ import type { Queryable } from '../database.ts';
 import { RequestError } from '../http/requestError.ts';
 import { guestRefusal, mayManage } from './access.ts';
 
+/** SQL: what a shelf is called towards an account; somebody's own is called after them. */
+export const shelfName = (account: string): string =>
+  `case when s.own_of is not null and s.own_of <> ${account} then s.name || '’s shelf' else s.name end`;
+
 /** The shelves that an account is on, its own first. */
 export async function listShelves(db: Queryable, account: string): Promise<Shelf[]> {
   const { rows } = await db.query<object>(
-    `select s.id, s.name, coalesce(s.own_of = $1, false) as "isOwn", m.role,
+    `select s.id, ${shelfName('$1')} as name, coalesce(s.own_of = $1, false) as "isOwn", m.role,
             (select count(*) from shelf_members each where each.shelf_id = s.id) as people
      from shelves s
      join shelf_members m on m.shelf_id = s.id and m.account_id = $1

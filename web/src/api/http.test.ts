@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { asHttpError, HttpError, request, requestBytes, signIn } from './http.ts';
+import { asHttpError, HttpError, request, requestBytes } from './http.ts';
 
 type Answer = Response | 'gone';
 let answers: ((path: string, init?: RequestInit) => Answer)[] = [];
@@ -8,14 +8,13 @@ const asked: string[] = [];
 const json = (body: unknown, status = 200): Response => new Response(JSON.stringify(body), { status });
 const refusal = (status: number, code: string, message: string): Response =>
   json({ error: { code, message, detail: { at: 3 } } }, status);
-const signedIn = (): Answer => json({});
 
 beforeEach(() => {
   answers = [];
   asked.length = 0;
   const answered = (path: string, init?: RequestInit): Promise<Response> => {
     asked.push(`${init?.method ?? 'GET'} ${path}`);
-    const answer = path === '/api/session' ? signedIn() : (answers.shift() ?? signedIn)(path, init);
+    const answer = (answers.shift() ?? (() => json({})))(path, init);
     return answer === 'gone' ? Promise.reject(new TypeError('no network')) : Promise.resolve(answer);
   };
   globalThis.fetch = answered as typeof fetch;
@@ -23,19 +22,10 @@ beforeEach(() => {
 afterEach(() => expect(answers).toEqual([]));
 
 describe('a request', () => {
-  test('signs the browser in before the first, and not again', async () => {
-    answers = [() => json({ a: 1 }), () => json({ a: 2 })];
-    await request('/api/characters');
-    await request('/api/characters');
-    expect(asked.filter((line) => line.includes('session')).length).toBeLessThanOrEqual(1);
-    expect(asked.filter((line) => line === 'GET /api/characters')).toHaveLength(2);
-  });
-
-  test('a session that has ended is begun anew, and the request is made once more', async () => {
-    answers = [() => refusal(401, 'not-signed-in', 'Sign in.'), () => json({ fine: true })];
-    const answer = await request('/api/characters');
-    expect(await answer.json()).toEqual({ fine: true });
-    expect(asked.at(-2)).toBe('POST /api/session');
+  test('that finds nobody signed in says so, and is not made again', async () => {
+    answers = [() => refusal(401, 'not-signed-in', 'You are not signed in here.')];
+    await expect(request('/api/characters')).rejects.toMatchObject({ code: 'not-signed-in' });
+    expect(asked).toEqual(['GET /api/characters']);
   });
 
   test('refused for good, it says the server’s sentence, code and detail', async () => {
@@ -101,9 +91,4 @@ describe('bytes', () => {
     answers = [() => new Response(Uint8Array.of(7, 8))];
     expect([...(await requestBytes('/x'))]).toEqual([7, 8]);
   });
-});
-
-test('several who sign in at once share one request', async () => {
-  await Promise.all([signIn(), signIn(), signIn()]);
-  expect(asked).toEqual(['POST /api/session']);
 });

@@ -23,17 +23,8 @@ export function asHttpError(status: number, body: unknown): HttpError {
   return new HttpError('server-failed', `The server answered with an error (${status}).`);
 }
 
-let signingIn: Promise<void> | undefined;
-
-/** Signs this browser in; several callers share one request. */
-export function signIn(): Promise<void> {
-  signingIn ??= send('/api/session', { method: 'POST' })
-    .then(() => undefined)
-    .finally(() => (signingIn = undefined));
-  return signingIn;
-}
-
-async function send(path: string, init: RequestInit): Promise<Response> {
+/** A request to the server. @throws HttpError with the server's sentence, or `offline` */
+export async function request(path: string, init: RequestInit = {}): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(path, { credentials: 'same-origin', ...init });
@@ -42,23 +33,6 @@ async function send(path: string, init: RequestInit): Promise<Response> {
   }
   if (response.ok) return response;
   throw asHttpError(response.status, await response.json().catch(() => undefined));
-}
-
-let signedIn = false;
-
-/** A request to the server; a browser that is not signed in is, once, and asks again. */
-export async function request(path: string, init: RequestInit = {}): Promise<Response> {
-  if (!signedIn) {
-    await signIn();
-    signedIn = true;
-  }
-  try {
-    return await send(path, init);
-  } catch (error) {
-    if (!(error instanceof HttpError) || error.code !== 'not-signed-in') throw error;
-    await signIn();
-    return send(path, init);
-  }
 }
 
 /** The bytes of an answer, with their share so far told as they come. */
@@ -86,7 +60,7 @@ export async function requestBytes(
 /** Sends bytes with progress (only XMLHttpRequest tells it for what goes out); `signal` stops it. */
 export function sendBytes(
   path: string,
-  body: Uint8Array<ArrayBuffer>,
+  body: Uint8Array<ArrayBuffer> | Blob,
   tell: (share: number) => void,
   signal: AbortSignal,
 ): Promise<unknown> {

@@ -22,8 +22,17 @@ const loadWorkspace = async () => ({
   Component: (await import('../workspace/WorkspacePage.tsx')).WorkspacePage,
 });
 
+const doors = {
+  enter: async () => ({ Component: (await import('../people/EnterPage.tsx')).EnterPage }),
+  signIn: async () => ({ Component: (await import('../people/SignInPage.tsx')).SignInPage }),
+  join: async () => ({ Component: (await import('../people/JoinPage.tsx')).JoinPage }),
+};
+
 const router = createBrowserRouter([
   { path: '/', element: <ShelfPage />, errorElement: <ErrorPage /> },
+  { path: '/enter', lazy: doors.enter, errorElement: <ErrorPage /> },
+  { path: '/sign-in', lazy: doors.signIn, errorElement: <ErrorPage /> },
+  { path: '/join', lazy: doors.join, errorElement: <ErrorPage /> },
   { path: '/characters/:id', element: <Navigate to="paint" replace />, errorElement: <ErrorPage /> },
   { path: '/characters/:id/:stage', lazy: loadWorkspace, errorElement: <ErrorPage /> },
   { path: '*', element: <ErrorPage /> },

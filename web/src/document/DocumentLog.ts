@@ -202,6 +202,7 @@ export class DocumentLog {
    * a tab still lives, or is only just going, it is left to send them; once it is gone, what remains is taken over.
    */
   async adoptUnsent(): Promise<void> {
+    if (this.#host.writer.closed !== undefined) return;
     const own = new Set(this.queue.pending.map(({ id }) => id));
     const { free, tabs } = await findLeftEdits(this.#host.id, own).catch(() => ({ free: [], tabs: [] }));
     for (const tab of tabs) {

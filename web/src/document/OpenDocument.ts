@@ -1,4 +1,4 @@
-import type { DocumentHeader } from '@judoka/contract';
+import type { DocumentHeader, PresentPerson } from '@judoka/contract';
 import {
   changeValues,
   checkEdit,
@@ -38,6 +38,7 @@ import type { BoundCharacter } from './BoundCharacter.ts';
 import { DocumentLog, type CommitOptions, type LogHost } from './DocumentLog.ts';
 import { Events } from './events.ts';
 import { OtherReaders } from './readers/OtherReaders.ts';
+import { THIS_TAB } from './readers/tabs.ts';
 import { Proposals } from './Proposals.ts';
 import { SavedItems } from './SavedItems.ts';
 import type { Shown } from './shown.ts';
@@ -47,7 +48,17 @@ import { isLarge, nextTurn } from './turns.ts';
 import { Writer } from './Writer.ts';
 
 export type DocumentEvent =
-  'weights' | 'joints' | 'values' | 'history' | 'saving' | 'refused' | 'shown' | 'notTaken' | 'notice';
+  | 'weights'
+  | 'joints'
+  | 'values'
+  | 'history'
+  | 'saving'
+  | 'refused'
+  | 'shown'
+  | 'notTaken'
+  | 'notice'
+  | 'others'
+  | 'comments';
 
 /** A part of the open character: its shape and its weights, which lie in the kernels' memory. */
 export interface DocumentPart {
@@ -59,6 +70,9 @@ export interface DocumentPart {
 
 /** Rows of a part that were written: the first `count` of `points`. */
 export type RowsWritten = (part: number, points: Uint32Array, count: number) => void;
+
+/** Why a guest changes nothing. */
+const GUEST = 'You look at this character as a guest: pose it and comment on it; a painter changes it.';
 
 /** How far off the mirrored place a partner may stand, as a share of the skeleton's size. */
 const PAIR_TOLERANCE = 0.012;
@@ -79,7 +93,7 @@ export class OpenDocument implements LogHost {
   readonly batch: RowBatch;
   readonly events = new Events<DocumentEvent>();
   readonly rowListeners = new Set<RowsWritten>();
-  readonly writer = new Writer();
+  readonly writer: Writer;
   readonly log: DocumentLog;
   /** Uint8Array by joint, in the kernels' memory: 1 where a joint is locked. */
   readonly locks: Uint8Array;
@@ -89,6 +103,8 @@ export class OpenDocument implements LogHost {
   readonly unsettled = new Set<() => void>();
   readonly proposals = new Proposals(this);
   readonly saved: SavedItems;
+  /** Who else has the character open, and which joint they have in hand. */
+  others: readonly PresentPerson[] = [];
   /** What the person should know now, in a sentence. */
   notice = '';
   /** Points where not all of an edit could be taken on top of others', with the rows that it had wanted. */
@@ -107,6 +123,7 @@ export class OpenDocument implements LogHost {
   ) {
     this.id = header.id;
     this.name = header.name;
+    this.writer = new Writer(header.role === 'guest' ? GUEST : undefined);
     this.arrival = header.arrival;
     this.bound = bound;
     this.memory = memory;
@@ -118,8 +135,13 @@ export class OpenDocument implements LogHost {
     this.#layLocks();
     this.saved = new SavedItems(this);
     this.log = new DocumentLog(this, header);
-    this.#readers = new OtherReaders(this.id, (head) => {
-      this.log.follow(head).catch(this.notifyError);
+    this.#readers = new OtherReaders(this.id, {
+      onHead: (head) => void this.log.follow(head).catch(this.notifyError),
+      onPeople: (people) => {
+        this.others = people.filter(({ page }) => page !== THIS_TAB);
+        this.events.publish('others');
+      },
+      onComments: () => this.events.publish('comments'),
     });
   }
 
@@ -136,6 +158,11 @@ export class OpenDocument implements LogHost {
 
   get skeleton(): Skeleton {
     return this.bound.skeleton;
+  }
+
+  /** Whether the one who looks may change it. */
+  get mayChange(): boolean {
+    return this.writer.closed === undefined;
   }
 
   get saveState(): SaveState {
@@ -209,6 +236,7 @@ export class OpenDocument implements LogHost {
 
   /** Does an edit when it is its turn: named, kept and sent. @throws CoreError while something is only shown */
   async perform(label: string, some: Partial<Edit>, options?: CommitOptions): Promise<void> {
+    this.writer.needOpen();
     this.settle();
     const edit = editOf(some);
     await this.writer.write(label, async () => {
@@ -228,6 +256,10 @@ export class OpenDocument implements LogHost {
     this.settle();
     const edit = editOf({ values: changeValues(this.values, wanted) });
     if (isEmptyEdit(edit)) return;
+    if (this.writer.closed !== undefined) {
+      this.notify(this.writer.closed);
+      return;
+    }
     this.apply(edit);
     this.log.commit(label, edit, options);
   }
@@ -265,13 +297,17 @@ export class OpenDocument implements LogHost {
   }
 
   undo(): Promise<void> {
-    this.settle();
-    return this.log.undo();
+    return this.#step(() => this.log.undo());
   }
 
   redo(): Promise<void> {
+    return this.#step(() => this.log.redo());
+  }
+
+  async #step(step: () => Promise<void>): Promise<void> {
     this.settle();
-    return this.log.redo();
+    if (this.writer.closed === undefined) await step();
+    else this.notify(this.writer.closed);
   }
 
   // ---- what the log does -----------------------------------------------------------------------------------------

@@ -54,11 +54,13 @@ export class Proposals {
    *
    * @param isPassing whether it only lasts as long as a drag, and is not worth keeping over a reload
    */
-  propose(
+  async propose(
     label: string,
     change: Change,
     { notes = [], isPassing = false }: { notes?: readonly ProposalNote[]; isPassing?: boolean } = {},
   ): Promise<void> {
+    // Somebody who only looks would have something on the stage that cannot be kept.
+    this.#document.writer.needOpen();
     return this.#document.writer.write(label, async () => {
       await this.#document.dropShown();
       const edit = editOf({ weights: change });

@@ -11,16 +11,28 @@ export interface WriteTurn {
  * told who is at work.
  */
 export class Writer {
+  /** Why nobody may change the document at all; undefined where one may. */
+  readonly closed: string | undefined;
   #holder: string | undefined;
   readonly #waiting: (() => void)[] = [];
+
+  constructor(closed?: string) {
+    this.closed = closed;
+  }
 
   /** Who is at work, in words: “A stroke”; undefined if nobody is. */
   get holder(): string | undefined {
     return this.#holder;
   }
 
+  /** @throws CoreError argument-invalid where the document is only looked at */
+  needOpen(): void {
+    if (this.closed !== undefined) throw new CoreError('argument-invalid', this.closed);
+  }
+
   /** Takes the turn at once. @throws CoreError argument-invalid while somebody else has it */
   begin(what: string): WriteTurn {
+    this.needOpen();
     if (this.#holder !== undefined)
       throw new CoreError('argument-invalid', `${this.#holder} is under way. Try again when it is done.`);
     return this.#take(what);

@@ -138,6 +138,8 @@ export class Scene {
   setPose(pose: Pose, label?: string, growsAs = 'pose'): void {
     if (this.#unsettled && this.#unsettled.growsAs !== growsAs) this.settlePose();
     this.showPose(pose);
+    // Whoever only looks poses for themselves.
+    if (!this.document.mayChange) return;
     this.#unsettled = { label, growsAs };
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => this.settlePose(), POSE_SETTLED_MS);

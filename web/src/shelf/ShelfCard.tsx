@@ -1,6 +1,6 @@
 import { ActionIcon, Button, Menu, Text, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
-import type { CharacterCard } from '@judoka/contract';
+import type { CharacterCard, Shelf } from '@judoka/contract';
 import { IconDots } from '@tabler/icons-react';
 import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
@@ -17,7 +17,8 @@ function since(iso: string): string {
   return new Date(iso).toLocaleDateString(undefined, { day: 'numeric', month: 'short', year: 'numeric' });
 }
 
-export function ShelfCard({ card }: { card: CharacterCard }) {
+/** A character on the shelf, and what can be done with it without opening it. */
+export function ShelfCard({ card, shelves }: { card: CharacterCard; shelves: readonly Shelf[] }) {
   const [renaming, setRenaming] = useState(false);
   const [change] = useChangeCharacterMutation();
   const remove = (removed: boolean): void => {
@@ -44,6 +45,8 @@ export function ShelfCard({ card }: { card: CharacterCard }) {
       ),
     });
   };
+  const targets =
+    card.role === 'owner' ? shelves.filter(({ id, role }) => id !== card.shelf && role !== 'guest') : [];
   const rest = card.troubles.length + card.arrival.length - SHOWN_TROUBLES;
   return (
     <article className="card" aria-label={card.name}>
@@ -73,8 +76,21 @@ export function ShelfCard({ card }: { card: CharacterCard }) {
               </ActionIcon>
             </Menu.Target>
             <Menu.Dropdown>
-              <Menu.Item onClick={() => setRenaming(true)}>Rename</Menu.Item>
-              <Menu.Item onClick={() => remove(true)}>Take off the shelf</Menu.Item>
+              {card.role !== 'guest' && <Menu.Item onClick={() => setRenaming(true)}>Rename</Menu.Item>}
+              <Menu.Item component="a" href={`/api/characters/${card.id}/history.judoka`} download>
+                Save with its history
+              </Menu.Item>
+              {targets.map((shelf) => (
+                <Menu.Item
+                  key={shelf.id}
+                  onClick={() => void change({ id: card.id, change: { shelf: shelf.id } })}
+                >
+                  {`Move to ${shelf.isOwn ? 'my shelf' : shelf.name}`}
+                </Menu.Item>
+              ))}
+              {card.role !== 'guest' && (
+                <Menu.Item onClick={() => remove(true)}>Take off the shelf</Menu.Item>
+              )}
             </Menu.Dropdown>
           </Menu>
         </div>

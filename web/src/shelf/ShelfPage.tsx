@@ -1,44 +1,86 @@
 import { Button, Loader } from '@mantine/core';
+import type { CharacterCard, Shelf } from '@judoka/contract';
 import { lazy, Suspense } from 'react';
-import { useShelfQuery } from '../api/api.ts';
-import type { ApiFailure } from '../api/api.ts';
+import { Navigate, useSearchParams } from 'react-router';
+import { useCharactersQuery, useShelvesQuery, type ApiFailure } from '../api/api.ts';
+import { AccountButton } from '../people/AccountButton.tsx';
 import { ShelfCard } from './ShelfCard.tsx';
+import { ShelfTabs } from './ShelfTabs.tsx';
 import './shelf.css';
 
 /** Comes a moment later: what tells files apart is as large as the shelf itself. */
 const TakeIn = lazy(async () => ({ default: (await import('./TakeIn.tsx')).TakeIn }));
 
-/** All characters of the account, and the place where new ones come in. */
+const ANEW = { refetchOnMountOrArgChange: true } as const;
+
+/** The characters of a shelf, whose it is, and the place where new ones come in. */
 export function ShelfPage() {
-  const { data, error, isLoading, refetch } = useShelfQuery(undefined, { refetchOnMountOrArgChange: true });
+  const [params] = useSearchParams();
+  const characters = useCharactersQuery(undefined, ANEW);
+  const shelves = useShelvesQuery(undefined, ANEW);
   document.title = 'Judoka';
+  const error = (characters.error ?? shelves.error) as ApiFailure | undefined;
+  if (error?.code === 'not-signed-in')
+    return (
+      <Navigate to={`/sign-in?${new URLSearchParams({ to: location.pathname + location.search })}`} replace />
+    );
+  const wanted = params.get('shelf');
+  const shown = shelves.data?.find(({ id, isOwn }) => (wanted === null ? isOwn : id === wanted));
+  const again = (): void => {
+    void characters.refetch();
+    void shelves.refetch();
+  };
   return (
     <main className="shelf">
       <header className="shelf-head">
         <h1>Characters</h1>
-        {data && (
-          <span className="card-line">
-            {data.length === 1 ? '1 on the shelf' : `${data.length} on the shelf`}
-          </span>
-        )}
+        <span className="spread" />
+        <AccountButton />
       </header>
-      {isLoading && <Loader size="sm" aria-label="Loading the shelf" />}
-      {error && (
-        <div className="centre-note" role="alert">
-          <span>{(error as ApiFailure).message}</span>
-          <Button variant="default" onClick={() => void refetch()}>
-            Try again
-          </Button>
-        </div>
+      {shelves.data && shown && <ShelfTabs shelves={shelves.data} shown={shown} />}
+      {(characters.isLoading || shelves.isLoading) && <Loader size="sm" aria-label="Loading the shelf" />}
+      {error && <Trouble message={error.message} again={again} />}
+      {shelves.data && !shown && <Trouble message="This shelf does not exist, or you are not on it." />}
+      {characters.data && shelves.data && shown && (
+        <Cards cards={characters.data} shelf={shown} shelves={shelves.data} />
       )}
-      <div className="shelf-grid">
-        {data?.map((card) => (
-          <ShelfCard key={card.id} card={card} />
-        ))}
-        <Suspense fallback={<div className="drop" />}>
-          <TakeIn />
-        </Suspense>
-      </div>
     </main>
+  );
+}
+
+function Trouble({ message, again }: { message: string; again?: () => void }) {
+  return (
+    <div className="centre-note" role="alert">
+      <span>{message}</span>
+      {again && (
+        <Button variant="default" onClick={again}>
+          Try again
+        </Button>
+      )}
+    </div>
+  );
+}
+
+interface CardsProps {
+  readonly cards: readonly CharacterCard[];
+  readonly shelf: Shelf;
+  readonly shelves: readonly Shelf[];
+}
+
+function Cards({ cards, shelf, shelves }: CardsProps) {
+  const own = cards.filter((card) => card.shelf === shelf.id);
+  if (own.length === 0 && shelf.role === 'guest')
+    return <Trouble message="Nothing stands on this shelf yet." />;
+  return (
+    <div className="shelf-grid">
+      {own.map((card) => (
+        <ShelfCard key={card.id} card={card} shelves={shelves} />
+      ))}
+      {shelf.role !== 'guest' && (
+        <Suspense fallback={<div className="drop" />}>
+          <TakeIn key={shelf.id} shelf={shelf.id} />
+        </Suspense>
+      )}
+    </div>
   );
 }

@@ -3,7 +3,7 @@ import { characterCard, MAX_UPLOAD_BYTES } from '@judoka/contract';
 import { useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
-import { HttpError, sendBytes, signIn } from '../api/http.ts';
+import { HttpError, sendBytes } from '../api/http.ts';
 import { messageOf } from '@judoka/core/errors';
 
 interface Work {
@@ -12,8 +12,8 @@ interface Work {
   readonly share: number;
 }
 
-/** The place on the shelf where a `.glb` is dropped or picked: read here first, then sent, then opened. */
-export function TakeIn() {
+/** The place on the shelf where a file is dropped or picked: read here first, then sent, then opened. */
+export function TakeIn({ shelf }: { shelf: string }) {
   const navigate = useNavigate();
   const [work, setWork] = useState<Work>();
   const [failure, setFailure] = useState<string>();
@@ -25,7 +25,7 @@ export function TakeIn() {
     const { signal } = stopper.current;
     const tell = (stage: string, share: number): void => setWork({ name: file.name, stage, share });
     try {
-      const id = await takeIn(file, tell, signal);
+      const id = await (isHistory(file) ? takeHistory : takeIn)(file, shelf, tell, signal);
       void navigate(`/characters/${id}/paint`);
     } catch (error) {
       if (!signal.aborted) setFailure(`“${file.name}” was not taken. ${messageOf(error)}`);
@@ -59,7 +59,7 @@ export function TakeIn() {
         </>
       ) : (
         <>
-          <span>Drop a .glb file here</span>
+          <span>Drop a .glb file here, or a .judoka file with its history</span>
           <Button variant="default" onClick={open}>
             Pick a file
           </Button>
@@ -74,9 +74,26 @@ export function TakeIn() {
   );
 }
 
+const isHistory = (file: File): boolean => /\.judoka$/i.test(file.name);
+
+/** A character that was saved with its history, here or elsewhere. @returns its id */
+async function takeHistory(
+  file: File,
+  shelf: string,
+  tell: (stage: string, share: number) => void,
+  signal: AbortSignal,
+): Promise<string> {
+  const sending = (share: number): void =>
+    tell(share < 1 ? 'Sending' : 'Doing its edits again, one after the other', share * 0.9);
+  sending(0);
+  const path = `/api/characters/history?${new URLSearchParams({ shelf }).toString()}`;
+  return characterCard.parse(await sendBytes(path, file, sending, signal)).id;
+}
+
 /** @returns the new character's id */
 async function takeIn(
   file: File,
+  shelf: string,
   tell: (stage: string, share: number) => void,
   signal: AbortSignal,
 ): Promise<string> {
@@ -92,13 +109,12 @@ async function takeIn(
   const { checkInWorker } = await import('../document/reading/reader.ts');
   const refusal = await checkInWorker(bytes, (stage, share) => tell(stage, share * 0.6), signal);
   if (refusal) throw new HttpError('file-invalid', refusal.message);
-  await signIn();
   const name =
     file.name
       .replace(/\.[^.]*$/, '')
       .trim()
       .slice(0, 120) || 'Unnamed';
-  const path = `/api/characters?${new URLSearchParams({ name }).toString()}`;
+  const path = `/api/characters?${new URLSearchParams({ name, shelf }).toString()}`;
   const sending = (share: number): void =>
     tell(share < 1 ? 'Sending' : 'Putting it on the shelf', 0.6 + share * 0.4);
   return characterCard.parse(await sendBytes(path, bytes, sending, signal)).id;

@@ -76,6 +76,7 @@ export class SimulatedServer {
     return {
       id: this.id,
       name: 'Somebody',
+      role: 'owner' as const,
       arrival: [],
       head: this.head,
       joints: this.#setups(),
@@ -89,7 +90,6 @@ export class SimulatedServer {
   /** Answers as fetch does: it fails where the network would. */
   async answer(path: string, init: RequestInit = {}): Promise<Response> {
     if (this.isAway) throw new TypeError('no network');
-    if (path === '/api/session') return json({});
     const [what, id, , piece] = path.replace(`/api/characters/${this.id}/`, '').split(/[/?]/);
     if (!path.includes(this.id)) return failure(404, 'not-found', 'No such character.');
     const body = init.body ? new Uint8Array(await new Response(init.body).arrayBuffer()) : undefined;

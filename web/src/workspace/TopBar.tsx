@@ -3,6 +3,9 @@ import { ActionIcon, Button, Tooltip, useMantineColorScheme } from '@mantine/cor
 import { spotlight } from '@mantine/spotlight';
 import { IconArrowBackUp, IconArrowForwardUp, IconCommand, IconMoon, IconSun } from '@tabler/icons-react';
 import { Link, NavLink } from 'react-router';
+import { CommentsButton } from '../features/comments/CommentsButton.tsx';
+import { Company } from '../features/company/Company.tsx';
+import { AccountButton } from '../people/AccountButton.tsx';
 import { SaveWords } from '../features/saving/SaveWords.tsx';
 import { useEvent } from '../document/useEvent.ts';
 import { STEP_NAMES, STEPS, type Step } from './stages.ts';
@@ -34,8 +37,16 @@ export function TopBar({ at, step }: { at: Workspace; step: Step }) {
         ))}
       </nav>
       <span className="spread" />
-      <SaveWords document={at.document} />
+      <Company at={at} />
+      {at.document.mayChange ? (
+        <SaveWords document={at.document} />
+      ) : (
+        <Tooltip label="You look, pose and comment. An owner of the shelf can make you a painter.">
+          <span className="save-state">Guest</span>
+        </Tooltip>
+      )}
       <HistoryButtons at={at} />
+      <CommentsButton comments={at.comments} />
       <Tooltip label={colorScheme === 'dark' ? 'Day' : 'Night practice'}>
         <ActionIcon variant="subtle" aria-label="Day or night practice" onClick={toggleColorScheme}>
           {colorScheme === 'dark' ? <IconSun size={17} /> : <IconMoon size={17} />}
@@ -46,6 +57,7 @@ export function TopBar({ at, step }: { at: Workspace; step: Step }) {
           <IconCommand size={17} />
         </ActionIcon>
       </Tooltip>
+      <AccountButton isSmall />
     </header>
   );
 }

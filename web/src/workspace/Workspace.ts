@@ -2,6 +2,8 @@ import type { OpenDocument } from '../document/OpenDocument.ts';
 import { TrialThreads } from '../document/TrialThreads.ts';
 import { CheckUpWatch } from '../features/checkIn/CheckUpWatch.ts';
 import { ClipPlayer } from '../features/clips/ClipPlayer.ts';
+import { Comments } from '../features/comments/Comments.ts';
+import { Presence } from '../features/company/Presence.ts';
 import { Clipboard } from '../features/exact/Clipboard.ts';
 import { JointPlacement } from '../features/joints/JointPlacement.ts';
 import { Mirroring } from '../features/mirror/Mirroring.ts';
@@ -25,6 +27,8 @@ export class Workspace implements Editing {
   readonly trialThreads: TrialThreads;
   readonly checkUp: CheckUpWatch;
   readonly clipboard = new Clipboard();
+  readonly comments: Comments;
+  readonly presence: Presence;
   readonly clips: ClipPlayer;
   readonly jointPlacement: JointPlacement;
   readonly mirroring: Mirroring;
@@ -40,6 +44,8 @@ export class Workspace implements Editing {
     this.document = document;
     this.scene = new Scene(document, parts);
     this.trialThreads = new TrialThreads(document);
+    this.comments = new Comments(document);
+    this.presence = new Presence(this);
     this.checkUp = new CheckUpWatch(document);
     this.strayCounts = new StrayCounts(document);
     this.mirroring = new Mirroring(this);
@@ -57,6 +63,8 @@ export class Workspace implements Editing {
 
   close(): void {
     removeEventListener('pagehide', this.#leaving);
+    this.presence.close();
+    this.comments.close();
     this.document.close();
     this.scene.close();
     this.checkUp.close();

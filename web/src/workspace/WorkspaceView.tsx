@@ -9,6 +9,7 @@ import { useAppDispatch } from '../settings/store.ts';
 import { BindStep } from './BindStage.tsx';
 import { CheckInPanel } from '../features/checkIn/CheckInPanel.tsx';
 import { Commands } from './Commands.tsx';
+import { CommentsPanel } from '../features/comments/CommentsPanel.tsx';
 import { DeliverPanel } from '../features/deliver/DeliverPanel.tsx';
 import { LeftOut } from '../features/saving/LeftOut.tsx';
 import { PartsStrip } from '../features/parts/PartsStrip.tsx';
@@ -56,6 +57,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
                 <Stage at={at} step={step} />
               </MotionDrop>
               <LeftOut at={at} />
+              <CommentsPanel at={at} />
               {practising && step === 'paint' && <WarmUp at={at} close={() => setPractising(false)} />}
             </div>
             <ProposalBar at={at} />

@@ -30,7 +30,6 @@ beforeAll(async () => {
     addEventListener: () => undefined,
     removeEventListener: () => undefined,
     fetch: (path: string, init: { body?: Uint8Array }) => {
-      if (path === '/api/session') return Promise.resolve(new Response('{}', { status: 200 }));
       if (path.includes('/pieces/')) {
         if (answer !== accept) return Promise.reject(new TypeError('no network'));
         pieces.push(init.body?.length ?? 0);

@@ -31,7 +31,7 @@ let page: FakePage;
 const opened: OtherReaders[] = [];
 const heads: number[] = [];
 const readersOf = (character: string, onHead = (head: number) => void heads.push(head)): OtherReaders => {
-  const readers = new OtherReaders(character, onHead);
+  const readers = new OtherReaders(character, { onHead });
   opened.push(readers);
   return readers;
 };

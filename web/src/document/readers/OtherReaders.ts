@@ -1,4 +1,11 @@
-import { headEvent } from '@judoka/contract';
+import { headEvent, presentAnswer, type PresentPerson } from '@judoka/contract';
+
+/** What is heard of a character. */
+export interface ReaderHost {
+  readonly onHead: (head: number) => void;
+  readonly onPeople?: (people: readonly PresentPerson[]) => void;
+  readonly onComments?: () => void;
+}
 
 /** A character's head as it came to one place, for the other tabs of this browser. */
 interface HeadMessage {
@@ -12,13 +19,13 @@ interface HeadMessage {
  */
 export class OtherReaders {
   readonly #character: string;
-  readonly #onHead: (head: number) => void;
+  readonly #host: ReaderHost;
   readonly #channel = typeof BroadcastChannel === 'undefined' ? undefined : new BroadcastChannel('judoka');
   #stream: EventSource | undefined;
 
-  constructor(character: string, onHead: (head: number) => void) {
+  constructor(character: string, host: ReaderHost) {
     this.#character = character;
-    this.#onHead = onHead;
+    this.#host = host;
     this.#channel?.addEventListener('message', this.#onMessage);
     if (typeof document === 'undefined' || typeof EventSource === 'undefined') return;
     document.addEventListener('visibilitychange', this.#watch);
@@ -38,7 +45,7 @@ export class OtherReaders {
   }
 
   readonly #onMessage = ({ data }: MessageEvent<HeadMessage>): void => {
-    if (data.character === this.#character) this.#onHead(data.head);
+    if (data.character === this.#character) this.#host.onHead(data.head);
   };
 
   /** The browser connects anew by itself, and the server then begins with the head as it is. */
@@ -52,7 +59,12 @@ export class OtherReaders {
     this.#stream = new EventSource(`/api/characters/${this.#character}/events`);
     this.#stream.addEventListener('message', ({ data }: MessageEvent<string>) => {
       const read = headEvent.safeParse(JSON.parse(data));
-      if (read.success) this.#onHead(read.data.head);
+      if (read.success) this.#host.onHead(read.data.head);
     });
+    this.#stream.addEventListener('people', ({ data }: MessageEvent<string>) => {
+      const read = presentAnswer.safeParse(JSON.parse(data));
+      if (read.success) this.#host.onPeople?.(read.data.people);
+    });
+    this.#stream.addEventListener('comments', () => this.#host.onComments?.());
   };
 }

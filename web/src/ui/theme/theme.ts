@@ -39,6 +39,9 @@ export const theme = createTheme({
   components: {
     Button: { defaultProps: { size: 'xs' } },
     TextInput: { defaultProps: { size: 'xs' } },
+    PasswordInput: { defaultProps: { size: 'xs' } },
+    Textarea: { defaultProps: { size: 'xs' } },
+    Checkbox: { defaultProps: { size: 'xs' } },
     NumberInput: { defaultProps: { size: 'xs' } },
     Select: { defaultProps: { size: 'xs' } },
     SegmentedControl: { defaultProps: { size: 'xs' } },

@@ -18,6 +18,7 @@ import {
 } from '../../settings/uiSettings.ts';
 import { store, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { DAY, NIGHT } from '../../ui/theme/tokens.ts';
+import { CommentPins } from '../../features/comments/CommentPins.tsx';
 import { Legend } from './Legend.tsx';
 import { Loupe } from './Loupe.tsx';
 import { PointRings } from '../../features/select/PointRings.tsx';
@@ -128,6 +129,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
       >
         <Legend at={at} view={ui.view} />
         {view && <PointRings at={at} view={view} />}
+        {view && <CommentPins at={at} view={view} />}
         <Said pointing={pointing} />
         <StageHint at={at} />
         <Loupe at={at} pointing={pointing} width={boxes.stage.width} height={boxes.stage.height} />

@@ -57,6 +57,7 @@ export class StagePointer {
 
   #begin(at: Spot, event: PointerEvent): Gesture | undefined {
     const tool = this.#tool;
+    if (this.#context.at.comments.isPointing) return this.#pointOut(at);
     if (this.sizing) return this.#sizeGesture(at);
     if (event.ctrlKey && tool !== 'pose' && tool !== 'place') return this.#chooseBone(at);
     switch (tool) {
@@ -83,6 +84,14 @@ export class StagePointer {
         return hit ? strokeGesture(this.#context, hit, at, event) : this.#chooseBone(at);
       }
     }
+  }
+
+  /** Says which place the comment is about that is being written. */
+  #pointOut({ x, y }: Spot): Gesture | undefined {
+    const { view, at } = this.#context;
+    const hit = view.sight.pick(x, y);
+    if (hit) at.comments.set({ place: { part: hit.part.index, point: hit.point }, isPointing: false });
+    return undefined;
   }
 
   /** Pointer events do not count clicks. */

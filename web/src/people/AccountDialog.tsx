@@ -1,0 +1,167 @@
+import { Button, Group, Modal, PasswordInput } from '@mantine/core';
+import type { Account, SignedIn } from '@judoka/contract';
+import { useState } from 'react';
+import {
+  useChangeMeMutation,
+  useEndSessionMutation,
+  useMeQuery,
+  useSessionsQuery,
+  type ApiFailure,
+} from '../api/api.ts';
+import { TextSetting } from '../ui/TextSetting.tsx';
+import { Refused } from './Door.tsx';
+import { signOut } from './doors.ts';
+import '@mantine/core/styles.layer.css';
+import './people.css';
+
+/** One's name, password, and where one is signed in. */
+export function AccountDialog({ close }: { close: () => void }) {
+  const { data: me } = useMeQuery(undefined);
+  if (!me) return null;
+  return (
+    <Modal opened onClose={close} title="Account" size={480}>
+      <Name me={me} />
+      <Password key={String(me.hasPassword)} me={me} />
+      <Sessions />
+      <Group mt={20} justify="space-between">
+        <span className="card-line">
+          {me.hasPassword ? '' : 'Without a password you come back in only by a new address of npm start.'}
+        </span>
+        <Button
+          variant="default"
+          onClick={() =>
+            void signOut().then(
+              () => location.assign('/sign-in'),
+              () => undefined,
+            )
+          }
+        >
+          Sign out here
+        </Button>
+      </Group>
+    </Modal>
+  );
+}
+
+function Name({ me }: { me: Account }) {
+  const [change, { error }] = useChangeMeMutation();
+  return (
+    <>
+      <TextSetting
+        key={me.name}
+        label="Name, as others see it"
+        value={me.name}
+        keep={(name) => void change({ name })}
+      />
+      <Refused why={(error as ApiFailure | undefined)?.message} />
+    </>
+  );
+}
+
+function Password({ me }: { me: Account }) {
+  const [now, setNow] = useState('');
+  const [next, setNext] = useState('');
+  const [change, { error, isLoading, isSuccess }] = useChangeMeMutation();
+  return (
+    <form
+      className="door-form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void change({ password: { now, next } })
+          .unwrap()
+          .then(
+            () => {
+              setNow('');
+              setNext('');
+            },
+            () => undefined,
+          );
+      }}
+    >
+      <h2 className="dialog-part">{me.hasPassword ? 'Another password' : 'A password'}</h2>
+      {!me.hasPassword && (
+        <span className="card-line">
+          At this machine you need none. With one you sign in from any browser that reaches this place.
+        </span>
+      )}
+      {me.hasPassword && (
+        <PasswordInput
+          label="The one until now"
+          autoComplete="current-password"
+          value={now}
+          onChange={(event) => setNow(event.currentTarget.value)}
+        />
+      )}
+      <PasswordInput
+        label="The new one, of at least 10 characters"
+        autoComplete="new-password"
+        minLength={10}
+        value={next}
+        onChange={(event) => setNext(event.currentTarget.value)}
+      />
+      <Refused why={(error as ApiFailure | undefined)?.message} />
+      <Group gap={10}>
+        <Button type="submit" variant="default" loading={isLoading} disabled={next.length === 0}>
+          Set the password
+        </Button>
+        {isSuccess && next === '' && (
+          <span role="status" className="card-line">
+            It is set. Other browsers have to sign in anew.
+          </span>
+        )}
+      </Group>
+    </form>
+  );
+}
+
+const when = (iso: string): string =>
+  new Date(iso).toLocaleString(undefined, {
+    day: 'numeric',
+    month: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+  });
+
+function Sessions() {
+  const { data = [] } = useSessionsQuery(undefined, { refetchOnMountOrArgChange: true });
+  const [end] = useEndSessionMutation();
+  const others = data.filter(({ isThis }) => !isThis);
+  return (
+    <>
+      <h2 className="dialog-part">Where you are signed in</h2>
+      <ul className="people-list" aria-label="Sessions">
+        {[...data]
+          .sort((a, b) => Number(b.isThis) - Number(a.isThis))
+          .map((each) => (
+            <SessionRow key={each.id} session={each} end={() => void end(each.id)} />
+          ))}
+      </ul>
+      {others.length > 1 && (
+        <Button mt={8} variant="default" size="compact-sm" onClick={() => void end(undefined)}>
+          {`End the ${others.length} others`}
+        </Button>
+      )}
+    </>
+  );
+}
+
+function SessionRow({ session, end }: { session: SignedIn; end: () => void }) {
+  return (
+    <li>
+      <div>
+        {session.browser}
+        <div className="card-line">
+          {`since ${when(session.since)}${session.address ? `, from ${session.address}` : ''}`}
+        </div>
+      </div>
+      <span className="spread" />
+      {session.isThis ? (
+        <span className="card-line">this browser</span>
+      ) : (
+        <Button size="compact-xs" variant="subtle" onClick={end}>
+          End
+        </Button>
+      )}
+    </li>
+  );
+}
