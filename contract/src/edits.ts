@@ -92,6 +92,9 @@ export const attachmentParams = z.object({ id: z.uuid(), attachment: z.uuid() })
 
 /** What the server tells readers of a character: its head is another one now. */
 export const headEvent = z.object({ head: z.number().int() });
+/** Which version of Judoka answers, and which past its place has: another one after a restore. */
+export const placeEvent = z.object({ version: z.string(), epoch: z.string() });
+export type PlaceEvent = z.infer<typeof placeEvent>;
 
 /** Header of an attachment with a saved selection's points; a blob of u32 points a part. */
 export const selectionHeader = z.object({ parts: z.array(z.number().int().min(0)).max(4096) });

@@ -113,6 +113,16 @@ export const commentChange = z
   .refine((change) => Object.keys(change).length > 0, 'text or settled is needed');
 
 export const presenceBody = z.object({ joint: index.nullable() });
+/** Whether a page that closes leaves nothing unsent behind. */
+export const goneQuery = z.object({ saved: z.enum(['0', '1']).default('0') });
+
+/** Addresses of this place under which a browser may still keep edits of a character. */
+export const elsewhereAnswer = z.object({
+  addresses: z.array(z.object({ address: z.string(), seenAt: z.iso.datetime() })),
+});
+export type Elsewhere = z.infer<typeof elsewhereAnswer>['addresses'][number];
+export const elsewhereBody = z.object({ address: z.string().max(200) });
+export const elsewhereLink = z.object({ link: z.string() });
 export const presenceParams = z.object({ id: z.uuid(), page: z.uuid() });
 /** Somebody who has the character open. */
 export const presentPerson = z.object({

@@ -19,7 +19,7 @@ import { run } from './run.mjs';
 
 export const FORMAT = 'judoka-backup';
 /** Who is signed in where is not kept: whoever restores signs in anew. */
-const NOT_KEPT = ['sessions', 'entry_keys', 'presence', 'tries'];
+const NOT_KEPT = ['sessions', 'entry_keys', 'presence', 'openings', 'tries'];
 
 /** Opens a connection; `pg` is loaded when packages are there. */
 export async function connect(url) {

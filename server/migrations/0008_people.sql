@@ -76,6 +76,17 @@ create unlogged table presence (
   primary key (character_id, page)
 );
 
+-- Under which address a page has a character open, until it is closed with everything saved: a browser keeps what is unsent
+-- by address, so what is left here says where to look for it.
+create table openings (
+  character_id uuid not null references characters (id) on delete cascade,
+  page uuid not null,
+  account_id uuid not null references accounts (id) on delete cascade,
+  address text not null,
+  seen_at timestamptz not null default now(),
+  primary key (character_id, page)
+);
+
 -- How often somebody tried to come in, as rate-limiter-flexible keeps it.
 create unlogged table tries (
   key varchar(255) primary key,
@@ -84,4 +95,4 @@ create unlogged table tries (
 );
 
 -- Down Migration
-drop table tries, presence, comments, invitations, entry_keys;
+drop table tries, openings, presence, comments, invitations, entry_keys;

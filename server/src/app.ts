@@ -1,4 +1,6 @@
-import { existsSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { once } from 'node:events';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
@@ -13,6 +15,7 @@ import { documentRoutes } from './documents/documentRoutes.ts';
 import { DocumentThreads } from './documents/DocumentThreads.ts';
 import { FileJobs } from './jobs/FileJobs.ts';
 import { LiveEvents } from './live/LiveEvents.ts';
+import { elsewhereRoutes } from './live/elsewhereRoutes.ts';
 import { liveRoutes } from './live/liveRoutes.ts';
 import { commentRoutes } from './comments/commentRoutes.ts';
 import type { Config } from './config.ts';
@@ -23,6 +26,21 @@ import { RequestError } from './http/requestError.ts';
 import { shelfRoutes } from './people/shelfRoutes.ts';
 
 const PAGE = fileURLToPath(new URL('../../web/dist', import.meta.url));
+
+/** Answers under another port of this machine as well, for as long as the server runs. */
+async function listenOn(app: Express, port: number): Promise<void> {
+  const server = app.listen(port, '127.0.0.1').unref();
+  await once(server, 'listening').catch((error: unknown) => {
+    // It is one of those that are listened on already.
+    if ((error as { code?: unknown }).code !== 'EADDRINUSE') throw error;
+  });
+}
+
+/** Which page this server gives: another one after an upgrade. */
+function versionOf(page: string): string {
+  const index = join(page, 'index.html');
+  return existsSync(index) ? createHash('sha256').update(readFileSync(index)).digest('hex').slice(0, 12) : '';
+}
 
 /** What the server's routes share, and what has to be closed with it. */
 export interface Services {
@@ -56,6 +74,7 @@ export function createApp(
   { threads, jobs, events }: Services,
 ): Express {
   const app = express();
+  const listenAlso = config.address ? undefined : (port: number) => listenOn(app, port);
   app.disable('x-powered-by');
   app.use(
     helmet({
@@ -93,13 +112,19 @@ export function createApp(
     characterRoutes(database, jobs),
     characterFileRoutes(database, threads, jobs),
     documentRoutes(database, threads, jobs),
-    liveRoutes(database, events),
+    liveRoutes(database, events, versionOf(PAGE)),
     commentRoutes(database),
+    elsewhereRoutes(database, listenAlso),
   );
   app.use('/api', () => {
     throw new RequestError('not-found', 'There is nothing at this address.');
   });
   if (existsSync(PAGE)) {
+    // The page's own script decides what is kept; it must not be kept itself.
+    app.get('/shell.js', (_request, response, next) => {
+      response.set('Cache-Control', 'no-cache');
+      next();
+    });
     app.use(
       '/assets',
       compressedStatic(join(PAGE, 'assets'), {

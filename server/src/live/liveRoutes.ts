@@ -1,4 +1,4 @@
-import { idParam, presenceBody, presenceParams, presentAnswer } from '@judoka/contract';
+import { goneQuery, idParam, presenceBody, presenceParams, presentAnswer } from '@judoka/contract';
 import express, { type Request, type Response, type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
 import type { Database } from '../database.ts';
@@ -6,13 +6,14 @@ import { findHead } from '../documents/heads.queries.ts';
 import { found, missing } from '../http/bodies.ts';
 import { asked } from '../http/requestError.ts';
 import type { LiveEvents } from './LiveEvents.ts';
+import { addressOf, dropOpening, keepOpening } from './openings.queries.ts';
 import { dropPresence, keepPresence, listPresent, notifyNews } from './presence.queries.ts';
 
 /** A comment now and then keeps what lies between from closing a silent connection. */
 const HEARTBEAT_MS = 25_000;
 
 /** What happens to a character while it is open: its heads, its comments, who else is here. */
-export function liveRoutes(database: Database, events: LiveEvents): Router {
+export function liveRoutes(database: Database, events: LiveEvents, version: string): Router {
   const routes = express.Router();
 
   routes.get('/characters/:id/events', async (request, response) => {
@@ -22,7 +23,9 @@ export function liveRoutes(database: Database, events: LiveEvents): Router {
     const tell = beginStream(request, response);
     const tellHead = async (): Promise<void> => {
       const now = await findHead(database, account, id);
-      if (now) tell('message', { head: now.head });
+      if (!now) return;
+      tell('place', { version, epoch: now.epoch });
+      tell('message', { head: now.head });
     };
     const tellPeople = async (): Promise<void> =>
       tell('people', presentAnswer.parse({ people: await listPresent(database, id) }));
@@ -53,8 +56,10 @@ export function liveRoutes(database: Database, events: LiveEvents): Router {
   routes.put('/characters/:id/people/:page', express.json(), async (request, response) => {
     const { id, page } = asked(presenceParams, request.params);
     const { joint } = asked(presenceBody, request.body);
-    const isNews = await keepPresence(database, accountId(request), id, page, joint);
+    const account = accountId(request);
+    const isNews = await keepPresence(database, account, id, page, joint);
     if (isNews === undefined) throw missing();
+    await keepOpening(database, account, id, page, addressOf(request));
     if (isNews) await notifyNews(database, id, 'people');
     response.status(204).end();
   });
@@ -62,7 +67,9 @@ export function liveRoutes(database: Database, events: LiveEvents): Router {
   // A page that closes can only send what a beacon can: a POST.
   routes.post('/characters/:id/people/:page/gone', async (request, response) => {
     const { id, page } = asked(presenceParams, request.params);
+    const { saved } = asked(goneQuery, request.query);
     if (!(await dropPresence(database, accountId(request), id, page))) throw missing();
+    if (saved === '1') await dropOpening(database, accountId(request), id, page);
     await notifyNews(database, id, 'people');
     response.status(204).end();
   });

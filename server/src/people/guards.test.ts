@@ -16,6 +16,7 @@ const FOR_GUESTS = [
   'DELETE /api/characters/:id/comments/:comment',
   'PUT /api/characters/:id/people/:page',
   'POST /api/characters/:id/people/:page/gone',
+  'POST /api/characters/:id/elsewhere',
 ];
 
 let server: TestServer;
@@ -59,6 +60,7 @@ const BODIES: Readonly<Record<string, object>> = {
   'POST /api/characters/:id/comments': { id: randomUUID(), text: 'Hm', place: null, joint: null },
   'PATCH /api/characters/:id/comments/:comment': { settled: true },
   'PUT /api/characters/:id/people/:page': { joint: 1 },
+  'POST /api/characters/:id/elsewhere': { address: 'http://localhost:4600' },
   'PATCH /api/shelves/:shelf': { name: 'Mine' },
   'PATCH /api/shelves/:shelf/people/:account': { role: 'owner' },
   'POST /api/shelves/:shelf/invitations': { role: 'owner' },

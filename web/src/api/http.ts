@@ -39,7 +39,7 @@ export async function request(path: string, init: RequestInit = {}): Promise<Res
 export async function requestBytes(
   path: string,
   tell: (share: number) => void = () => undefined,
-): Promise<Uint8Array> {
+): Promise<Uint8Array<ArrayBuffer>> {
   const response = await request(path);
   const total = Number(response.headers.get('Content-Length') ?? 0);
   if (!response.body || total === 0) return new Uint8Array(await response.arrayBuffer());

@@ -9,6 +9,7 @@ import { Provider } from 'react-redux';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { ErrorPage } from './ErrorPage.tsx';
 import { ShelfPage } from '../shelf/ShelfPage.tsx';
+import { keepPage } from './keepPage.ts';
 import { store } from '../settings/store.ts';
 import { cssVariables, theme } from '../ui/theme/theme.ts';
 
@@ -52,4 +53,8 @@ createRoot(document.getElementById('root') as HTMLElement).render(
 );
 
 // What cannot be fetched now is asked for again when a character is opened.
-requestIdleCallback(() => void loadWorkspace().catch(() => undefined));
+requestIdleCallback(() => {
+  loadWorkspace()
+    .then(keepPage)
+    .catch(() => undefined);
+});

@@ -3,6 +3,7 @@ import { CoreError } from '@judoka/core/errors';
 import {
   buildPalette,
   type JointSetups,
+  setupOf,
   type Pose,
   poseWorld,
   rebind,
@@ -34,6 +35,16 @@ export class BoundCharacter {
 
   get skeleton(): Skeleton {
     return this.character.skeleton;
+  }
+
+  /** Joints that are not as the file has them: what this character was made with, were it opened now. */
+  get setups(): JointSetups {
+    const { joints } = this.#base.skeleton;
+    return Object.fromEntries(
+      this.skeleton.joints.flatMap((joint, i) =>
+        joint === joints[i] ? [] : [[i, joint.removed ? null : setupOf(joint)]],
+      ),
+    );
   }
 
   /** @throws CoreError if there is no room for so many joints */

@@ -1,10 +1,11 @@
-import type { DocumentHeader, PresentPerson } from '@judoka/contract';
+import type { DocumentHeader, PlaceEvent, PresentPerson, Role } from '@judoka/contract';
 import {
   changeValues,
   checkEdit,
   describeValue,
   characterSize,
   editOf,
+  editsOf,
   isEmptyEdit,
   longestSide,
   boxAround,
@@ -58,7 +59,8 @@ export type DocumentEvent =
   | 'notTaken'
   | 'notice'
   | 'others'
-  | 'comments';
+  | 'comments'
+  | 'outdated';
 
 /** A part of the open character: its shape and its weights, which lie in the kernels' memory. */
 export interface DocumentPart {
@@ -70,6 +72,9 @@ export interface DocumentPart {
 
 /** Rows of a part that were written: the first `count` of `points`. */
 export type RowsWritten = (part: number, points: Uint32Array, count: number) => void;
+
+/** Edits that can be undone which a header names. */
+const HEADER_EDITS = 100;
 
 /** Why a guest changes nothing. */
 const GUEST = 'You look at this character as a guest: pose it and comment on it; a painter changes it.';
@@ -84,6 +89,7 @@ const PAIR_TOLERANCE = 0.012;
 export class OpenDocument implements LogHost {
   readonly id: string;
   readonly name: string;
+  readonly role: Role;
   /** What was found on arrival, in sentences. */
   readonly arrival: readonly string[];
   readonly bound: BoundCharacter;
@@ -103,6 +109,12 @@ export class OpenDocument implements LogHost {
   readonly unsettled = new Set<() => void>();
   readonly proposals = new Proposals(this);
   readonly saved: SavedItems;
+  /** The version and the past of the place, as first heard. */
+  place: PlaceEvent | undefined;
+  /** The page is older than what the server now has: another version, or another past after a restore. */
+  outdated: 'version' | 'restored' | undefined;
+  /** Since when this is what the browser kept: the server could not be reached. */
+  keptAt: number | undefined;
   /** Who else has the character open, and which joint they have in hand. */
   others: readonly PresentPerson[] = [];
   /** What the person should know now, in a sentence. */
@@ -123,6 +135,7 @@ export class OpenDocument implements LogHost {
   ) {
     this.id = header.id;
     this.name = header.name;
+    this.role = header.role;
     this.writer = new Writer(header.role === 'guest' ? GUEST : undefined);
     this.arrival = header.arrival;
     this.bound = bound;
@@ -142,7 +155,30 @@ export class OpenDocument implements LogHost {
         this.events.publish('others');
       },
       onComments: () => this.events.publish('comments'),
+      onPlace: (place) => {
+        this.place ??= place;
+        // It is heard again: what comes is taken in on top of what was kept.
+        this.keptAt = undefined;
+        if (this.place.version !== place.version) this.outdated = 'version';
+        if (this.place.epoch !== place.epoch) this.outdated = 'restored';
+        this.events.publish('outdated');
+      },
     });
+  }
+
+  /** What the server would begin this document with, were it opened now. */
+  header(): DocumentHeader {
+    const { done, undone, moreDone } = this.history;
+    const refs = (stack: History['done']) => [...editsOf(stack)].slice(0, HEADER_EDITS);
+    return {
+      ...{ id: this.id, name: this.name, role: this.role, arrival: [...this.arrival] },
+      head: this.log.queue.head,
+      joints: this.bound.setups,
+      values: this.values,
+      done: refs(done),
+      moreDone: moreDone || [...editsOf(done)].length > HEADER_EDITS,
+      undone: refs(undone),
+    };
   }
 
   close(): void {

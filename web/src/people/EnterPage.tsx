@@ -1,9 +1,9 @@
 import { Button, Loader } from '@mantine/core';
 import { messageOf } from '@judoka/core/errors';
 import { useEffect, useState } from 'react';
-import { Link, useLocation, useNavigate } from 'react-router';
+import { Link, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { request } from '../api/http.ts';
-import { enter } from './doors.ts';
+import { enter, placeToGo } from './doors.ts';
 import { Door, Refused } from './Door.tsx';
 
 /** The key of the address, once: the page may be drawn twice, the key opens once. */
@@ -28,17 +28,18 @@ function enterOnce(key: string): Promise<void> {
 export function EnterPage() {
   const navigate = useNavigate();
   const { hash } = useLocation();
+  const [params] = useSearchParams();
   const [refusal, setRefusal] = useState<string>();
   useEffect(() => {
     if (hash === '') return;
     setRefusal(undefined);
     enterOnce(hash.slice(1)).then(
-      () => navigate('/', { replace: true }),
+      () => navigate(placeToGo(params.get('to')), { replace: true }),
       (error: unknown) => {
         setRefusal(messageOf(error));
       },
     );
-  }, [navigate, hash]);
+  }, [navigate, hash, params]);
   if (refusal === undefined && hash !== '')
     return (
       <div className="centre-note" role="status">

@@ -1,6 +1,7 @@
 import { accountAnswer, invitationAnswer, joinedAnswer, type Account } from '@judoka/contract';
 import type { z } from 'zod';
 import { request } from '../api/http.ts';
+import { dropCopies } from '../document/copies/copyStore.ts';
 
 // The ways in. They are no queries: what they send is used once.
 
@@ -21,6 +22,7 @@ export const signIn = async (name: string, password: string): Promise<Account> =
 
 export async function signOut(): Promise<void> {
   await request('/api/session', { method: 'DELETE' });
+  await dropCopies().catch(() => undefined);
 }
 
 export type InvitationTo = z.infer<typeof invitationAnswer>;

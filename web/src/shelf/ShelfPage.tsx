@@ -11,6 +11,8 @@ import './shelf.css';
 /** Comes a moment later: what tells files apart is as large as the shelf itself. */
 const TakeIn = lazy(async () => ({ default: (await import('./TakeIn.tsx')).TakeIn }));
 
+const KeptHere = lazy(async () => ({ default: (await import('./KeptHere.tsx')).KeptHere }));
+
 const ANEW = { refetchOnMountOrArgChange: true } as const;
 
 /** The characters of a shelf, whose it is, and the place where new ones come in. */
@@ -39,7 +41,14 @@ export function ShelfPage() {
       </header>
       {shelves.data && shown && <ShelfTabs shelves={shelves.data} shown={shown} />}
       {(characters.isLoading || shelves.isLoading) && <Loader size="sm" aria-label="Loading the shelf" />}
-      {error && <Trouble message={error.message} again={again} />}
+      {error && (
+        <>
+          <Trouble message={troubleWords(error)} again={again} />
+          <Suspense fallback={null}>
+            <KeptHere />
+          </Suspense>
+        </>
+      )}
       {shelves.data && !shown && <Trouble message="This shelf does not exist, or you are not on it." />}
       {characters.data && shelves.data && shown && (
         <Cards cards={characters.data} shelf={shown} shelves={shelves.data} />
@@ -47,6 +56,10 @@ export function ShelfPage() {
     </main>
   );
 }
+
+/** Here nothing is being done that could be kept. */
+const troubleWords = ({ code, message }: ApiFailure): string =>
+  code === 'offline' ? 'The server cannot be reached: it is not running, or the network is away.' : message;
 
 function Trouble({ message, again }: { message: string; again?: () => void }) {
   return (

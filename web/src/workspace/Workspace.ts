@@ -1,4 +1,5 @@
 import type { OpenDocument } from '../document/OpenDocument.ts';
+import { CopyKeeper } from '../document/copies/CopyKeeper.ts';
 import { TrialThreads } from '../document/TrialThreads.ts';
 import { CheckUpWatch } from '../features/checkIn/CheckUpWatch.ts';
 import { ClipPlayer } from '../features/clips/ClipPlayer.ts';
@@ -29,6 +30,7 @@ export class Workspace implements Editing {
   readonly clipboard = new Clipboard();
   readonly comments: Comments;
   readonly presence: Presence;
+  readonly copyKeeper: CopyKeeper;
   readonly clips: ClipPlayer;
   readonly jointPlacement: JointPlacement;
   readonly mirroring: Mirroring;
@@ -46,6 +48,7 @@ export class Workspace implements Editing {
     this.trialThreads = new TrialThreads(document);
     this.comments = new Comments(document);
     this.presence = new Presence(this);
+    this.copyKeeper = new CopyKeeper(document);
     this.checkUp = new CheckUpWatch(document);
     this.strayCounts = new StrayCounts(document);
     this.mirroring = new Mirroring(this);
@@ -64,6 +67,7 @@ export class Workspace implements Editing {
   close(): void {
     removeEventListener('pagehide', this.#leaving);
     this.presence.close();
+    this.copyKeeper.close();
     this.comments.close();
     this.document.close();
     this.scene.close();

@@ -11,6 +11,7 @@ import { CheckInPanel } from '../features/checkIn/CheckInPanel.tsx';
 import { Commands } from './Commands.tsx';
 import { CommentsPanel } from '../features/comments/CommentsPanel.tsx';
 import { DeliverPanel } from '../features/deliver/DeliverPanel.tsx';
+import { Elsewhere } from '../features/saving/Elsewhere.tsx';
 import { LeftOut } from '../features/saving/LeftOut.tsx';
 import { PartsStrip } from '../features/parts/PartsStrip.tsx';
 import { PaintStep } from './PaintStage.tsx';
@@ -57,6 +58,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
                 <Stage at={at} step={step} />
               </MotionDrop>
               <LeftOut at={at} />
+              <Elsewhere document={at.document} />
               <CommentsPanel at={at} />
               {practising && step === 'paint' && <WarmUp at={at} close={() => setPractising(false)} />}
             </div>

@@ -3,6 +3,7 @@ import { countBytes, createKernelMemory } from '@judoka/core/memory';
 import { createPaintWorkspace } from '@judoka/core/operations/paint';
 import { createRowBatch, DEFAULT_STRIDE, type WeightRows } from '@judoka/core/weights';
 import { HttpError, requestBytes } from '../api/http.ts';
+import { findCopy, keepSource } from '../document/copies/copyStore.ts';
 import { BoundCharacter } from '../document/BoundCharacter.ts';
 import { OpenDocument } from '../document/OpenDocument.ts';
 import { readInWorker } from '../document/reading/reader.ts';
@@ -13,20 +14,51 @@ import { Workspace } from './Workspace.ts';
 
 type Tell = (stage: string, share: number) => void;
 
+/** Why the server's document cannot be had now, while what this browser keeps of it is as good. */
+const AWAY: readonly HttpError['code'][] = [
+  'offline',
+  'database-away',
+  'storage-full',
+  'read-only',
+  'server-failed',
+];
+
+interface Fetched {
+  readonly source: Uint8Array<ArrayBuffer>;
+  readonly header: DocumentHeader;
+  readonly weights: Uint8Array;
+  /** Since when it has been kept here, where it does not come from the server. */
+  readonly keptAt?: number;
+}
+
+/** A character from the server; from what this browser keeps where the server is away. */
+async function fetchCharacter(id: string, tell: Tell): Promise<Fetched> {
+  try {
+    const [source, frame] = await Promise.all([
+      requestBytes(`/api/characters/${id}/source.glb`, (share) => tell('Fetching', share * 0.3)),
+      requestBytes(`/api/characters/${id}/document`).then(unpackFrame),
+    ]);
+    keepSource(id, source).catch(() => undefined);
+    return { source, header: documentHeader.parse(frame.header), weights: frame.blobs[0] };
+  } catch (error) {
+    const copy = error instanceof HttpError && AWAY.includes(error.code) ? await findCopy(id) : undefined;
+    if (!copy) throw error;
+    return copy;
+  }
+}
+
 /** Opens a character: fetches it, reads it in a worker, and lays its arrays out for painting. */
 export async function openWorkspace(id: string, tell: Tell, signal: AbortSignal): Promise<Workspace> {
   tell('Fetching', 0);
-  const [source, frame] = await Promise.all([
-    requestBytes(`/api/characters/${id}/source.glb`, (share) => tell('Fetching', share * 0.3)),
-    requestBytes(`/api/characters/${id}/document`).then(unpackFrame),
-  ]);
+  const { source, header, weights, keptAt } = await fetchCharacter(id, tell);
   signal.throwIfAborted();
   const read = await readInWorker(source, (stage, share) => tell(stage, 0.3 + share * 0.6), signal);
   signal.throwIfAborted();
   tell('Laying out', 0.95);
-  const rows = decodeRows(frame.blobs[0]);
+  const rows = decodeRows(weights);
   checkFits(read, rows);
-  const workspace = await layOut(documentHeader.parse(frame.header), read, rows);
+  const workspace = await layOut(header, read, rows);
+  workspace.document.keptAt = keptAt;
   await workspace.document.log.adoptUnsent();
   await workspace.document.proposals.restore();
   return workspace;

@@ -1,4 +1,7 @@
+import { encodeRows, type DocumentHeader } from '@judoka/contract';
+import type { WeightRows } from '@judoka/core/weights';
 import { HttpError } from '../../api/http.ts';
+import { keepCopy } from '../copies/copyStore.ts';
 import { keepEdit, type StoredEdit } from './editStore.ts';
 import { postEdits, type PostedEdit } from './postEdits.ts';
 
@@ -42,6 +45,11 @@ export class BulkUploader {
         error instanceof HttpError ? error : new HttpError('server-failed', String(error));
       return { done: false, code, message, detail };
     }
+  }
+
+  /** Keeps a copy of a character that is all saved. */
+  keepCopy(header: DocumentHeader, rows: readonly WeightRows[]): Promise<void> {
+    return keepCopy(header, encodeRows(rows));
   }
 
   /** Edits that are confirmed, or that are kept anew under another change. */

@@ -100,6 +100,7 @@ const service: UploadService = {
     uploaded.push(`send ${edits.map(({ label }) => label).join(', ')}`);
     return uploader.post(character, base, edits);
   },
+  keepCopy: (header, rows) => uploader.keepCopy(header, rows),
   forget: (ids) => {
     uploaded.push(`forget ${ids.length}`);
     uploader.forget(ids);
@@ -212,7 +213,7 @@ describe('the queue of edits', () => {
     queue.push(edit('one'));
     await until('offline');
     queue.push(edit('two'));
-    expect(queue.state).toEqual({ kind: 'offline', count: 2 });
+    expect(queue.state).toMatchObject({ kind: 'offline', count: 2 });
     await Promise.all(queue.pending.map(({ stored }) => stored));
     expect(await keptOrders()).toEqual(['one', 'two']);
     answer = accept;

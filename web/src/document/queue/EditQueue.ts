@@ -79,14 +79,14 @@ export class EditQueue {
     this.#head = head;
     this.#host = host;
     this.#uploader = uploader;
-    addEventListener('online', this.#tryNow);
+    addEventListener('online', this.tryNow);
   }
 
   /** What can be sent at once still is; what cannot stays in the browser for whoever opens the character next. */
   close(): void {
     this.#closed = true;
     clearTimeout(this.#timer);
-    removeEventListener('online', this.#tryNow);
+    removeEventListener('online', this.tryNow);
     if (!this.#failure) void this.#send(true);
   }
 
@@ -203,7 +203,8 @@ export class EditQueue {
     return { ...edit, openUntil, bytes: encoded.then((change) => (own ? change : undefined)), stored };
   }
 
-  readonly #tryNow = (): void => {
+  /** Tries at once, without waiting for its turn. */
+  readonly tryNow = (): void => {
     clearTimeout(this.#timer);
     void this.#send();
   };

@@ -1,3 +1,4 @@
+import type { DocumentHeader } from '@judoka/contract';
 import type { ValueChange } from '@judoka/core/document';
 import type { SkeletonChange } from '@judoka/core/skeleton';
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
@@ -54,17 +55,27 @@ export interface StoredProposal {
   readonly notes: readonly ProposalNote[];
 }
 
+/** A character as the server last had it, for opening it while the server cannot be reached. */
+export interface KeptCopy {
+  readonly character: string;
+  readonly keptAt: number;
+  readonly header: DocumentHeader;
+  /** Rows as on the wire. */
+  readonly weights: Uint8Array<ArrayBuffer>;
+}
+
 interface Schema extends DBSchema {
   proposals: { key: string; value: StoredProposal };
   edits: { key: number; value: StoredEdit; indexes: { character: string } };
   refused: { key: string; value: RefusedEdit; indexes: { character: string } };
   attachments: { key: string; value: StoredAttachment };
+  copies: { key: string; value: KeptCopy };
 }
 
 let opening: Promise<IDBPDatabase<Schema>> | undefined;
 
 export function database(): Promise<IDBPDatabase<Schema>> {
-  opening ??= openDB<Schema>('judoka', 3, {
+  opening ??= openDB<Schema>('judoka', 4, {
     upgrade: (db, before) => {
       if (before < 1)
         db.createObjectStore('edits', { keyPath: 'order', autoIncrement: true }).createIndex(
@@ -75,7 +86,8 @@ export function database(): Promise<IDBPDatabase<Schema>> {
         db.createObjectStore('refused', { keyPath: 'id' }).createIndex('character', 'character');
         db.createObjectStore('attachments', { keyPath: 'id' });
       }
-      db.createObjectStore('proposals', { keyPath: 'character' });
+      if (before < 3) db.createObjectStore('proposals', { keyPath: 'character' });
+      db.createObjectStore('copies', { keyPath: 'character' });
     },
   });
   return opening;

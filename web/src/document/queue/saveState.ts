@@ -10,15 +10,32 @@ export interface Failure {
 export type SaveState =
   | { readonly kind: 'saved' }
   | { readonly kind: 'saving'; readonly count: number }
-  | { readonly kind: 'offline'; readonly count: number }
-  | { readonly kind: 'failed'; readonly count: number; readonly message: string };
+  | { readonly kind: Trouble; readonly count: number; readonly message: string };
 
-/** Failures that pass by themselves: the queue tries again, and nobody has to do anything. */
-const PASSING: readonly Failure['code'][] = ['offline', 'server-failed'];
+/** What stands in the way of saving. The queue goes on trying in each of them. */
+export type Trouble =
+  | 'offline'
+  | 'databaseAway'
+  | 'diskFull'
+  | 'readOnly'
+  | 'signedOut'
+  | 'notAllowed'
+  | 'serverFailed'
+  | 'failed';
+
+const TROUBLES: Readonly<Partial<Record<Failure['code'], Trouble>>> = {
+  offline: 'offline',
+  'database-away': 'databaseAway',
+  'storage-full': 'diskFull',
+  'read-only': 'readOnly',
+  'not-signed-in': 'signedOut',
+  'not-allowed': 'notAllowed',
+  'not-found': 'notAllowed',
+  'server-failed': 'serverFailed',
+};
 
 export function saveStateOf(count: number, failure: Failure | undefined): SaveState {
   if (count === 0) return { kind: 'saved' };
   if (!failure) return { kind: 'saving', count };
-  if (PASSING.includes(failure.code)) return { kind: 'offline', count };
-  return { kind: 'failed', count, message: failure.message };
+  return { kind: TROUBLES[failure.code] ?? 'failed', count, message: failure.message };
 }

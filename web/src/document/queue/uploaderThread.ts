@@ -1,4 +1,6 @@
 import * as Comlink from 'comlink';
+import type { DocumentHeader } from '@judoka/contract';
+import type { WeightRows } from '@judoka/core/weights';
 import type { BulkUploader, HeldEdit, Posted } from './BulkUploader.ts';
 import type { StoredEdit } from './editStore.ts';
 
@@ -7,6 +9,7 @@ export interface UploadService {
   keep(edit: StoredEdit): Promise<number>;
   post(character: string, base: number, edits: readonly HeldEdit[]): Promise<Posted>;
   forget(ids: readonly string[]): Promise<void>;
+  keepCopy(header: DocumentHeader, rows: readonly WeightRows[]): Promise<void>;
 }
 
 let worker: Comlink.Remote<BulkUploader> | undefined;
@@ -24,4 +27,12 @@ export const uploadInThread: UploadService = {
   keep: (edit) => started().keep(Comlink.transfer(edit, [edit.change.buffer])),
   post: (character, base, edits) => started().post(character, base, edits),
   forget: (ids) => started().forget(ids),
+  keepCopy: (header, rows) =>
+    started().keepCopy(
+      header,
+      Comlink.transfer(
+        [...rows],
+        rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]),
+      ),
+    ),
 };

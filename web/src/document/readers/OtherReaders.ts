@@ -1,10 +1,11 @@
-import { headEvent, presentAnswer, type PresentPerson } from '@judoka/contract';
+import { headEvent, placeEvent, presentAnswer, type PlaceEvent, type PresentPerson } from '@judoka/contract';
 
 /** What is heard of a character. */
 export interface ReaderHost {
   readonly onHead: (head: number) => void;
   readonly onPeople?: (people: readonly PresentPerson[]) => void;
   readonly onComments?: () => void;
+  readonly onPlace?: (place: PlaceEvent) => void;
 }
 
 /** A character's head as it came to one place, for the other tabs of this browser. */
@@ -64,6 +65,10 @@ export class OtherReaders {
     this.#stream.addEventListener('people', ({ data }: MessageEvent<string>) => {
       const read = presentAnswer.safeParse(JSON.parse(data));
       if (read.success) this.#host.onPeople?.(read.data.people);
+    });
+    this.#stream.addEventListener('place', ({ data }: MessageEvent<string>) => {
+      const read = placeEvent.safeParse(JSON.parse(data));
+      if (read.success) this.#host.onPlace?.(read.data);
     });
     this.#stream.addEventListener('comments', () => this.#host.onComments?.());
   };

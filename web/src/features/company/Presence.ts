@@ -20,8 +20,8 @@ export class Presence {
     this.#at = at;
     this.#path = `/api/characters/${at.document.id}/people/${THIS_TAB}`;
     this.#unsubscribe = at.scene.events.subscribe('joint', () => this.#tellSoon(SETTLED_MS));
-    const { signal } = this.#stop;
     if (typeof document === 'undefined') return;
+    const { signal } = this.#stop;
     document.addEventListener('visibilitychange', this.#look, { signal });
     addEventListener('pagehide', () => this.#leave(), { signal });
     this.#look();
@@ -41,11 +41,12 @@ export class Presence {
 
   #tellSoon(after: number): void {
     clearTimeout(this.#timer);
+    // Where no page is looked at, nobody is here.
+    if (typeof document === 'undefined' || document.visibilityState === 'hidden') return;
     this.#timer = setTimeout(() => void this.#tell(), after);
   }
 
   async #tell(): Promise<void> {
-    if (typeof document !== 'undefined' && document.visibilityState === 'hidden') return;
     this.#isHere = true;
     const { joint } = this.#at.scene;
     // What does not arrive is told again with the next one.
@@ -62,6 +63,7 @@ export class Presence {
     clearTimeout(this.#timer);
     if (!this.#isHere) return;
     this.#isHere = false;
-    navigator.sendBeacon(`${this.#path}/gone`);
+    const saved = this.#at.document.saveState.kind === 'saved' ? '1' : '0';
+    request(`${this.#path}/gone?saved=${saved}`, { method: 'POST', keepalive: true }).catch(() => undefined);
   }
 }

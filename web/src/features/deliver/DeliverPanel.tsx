@@ -36,9 +36,7 @@ export function DeliverPanel({ at }: { at: At }) {
 /** Fetches the export and hands it to the browser as a download. */
 export async function exportGlb(at: At): Promise<void> {
   const bytes = await requestBytes(`/api/characters/${at.document.id}/export.glb`);
-  const address = URL.createObjectURL(
-    new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'model/gltf-binary' }),
-  );
+  const address = URL.createObjectURL(new Blob([bytes], { type: 'model/gltf-binary' }));
   const link = document.createElement('a');
   link.href = address;
   link.download = `${at.document.name}.glb`;

@@ -1,6 +1,7 @@
 import { Button, Group } from '@mantine/core';
 import { dropRefused, type RefusedEdit } from '../../document/queue/editStore.ts';
 import type { OpenDocument } from '../../document/OpenDocument.ts';
+import { saveFile } from '../../ui/saveFile.ts';
 import { refusedFile, tryAgain } from './refused.ts';
 
 interface RefusedEditsProps {
@@ -25,7 +26,7 @@ export function RefusedEdits({ document, refused }: RefusedEditsProps) {
             <Button size="compact-xs" onClick={() => again(edit)}>
               Try again
             </Button>
-            <Button size="compact-xs" variant="default" onClick={() => saveFile(edit)}>
+            <Button size="compact-xs" variant="default" onClick={() => saveAsFile(edit)}>
               Save as a file
             </Button>
             <Button size="compact-xs" variant="subtle" onClick={() => void forget(edit)}>
@@ -38,11 +39,7 @@ export function RefusedEdits({ document, refused }: RefusedEditsProps) {
   );
 }
 
-function saveFile(edit: RefusedEdit): void {
+function saveAsFile(edit: RefusedEdit): void {
   const { name, bytes } = refusedFile(edit);
-  const link = globalThis.document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([bytes], { type: 'application/json' }));
-  link.download = name;
-  link.click();
-  URL.revokeObjectURL(link.href);
+  saveFile(name, bytes);
 }

@@ -1,42 +1,30 @@
-import { Button, Popover, Tooltip } from '@mantine/core';
+import { Button, FileButton, Group, Popover } from '@mantine/core';
 import type { OpenDocument } from '../../document/OpenDocument.ts';
-import type { SaveState } from '../../document/queue/saveState.ts';
 import { useEvent } from '../../document/useEvent.ts';
+import { saveFile } from '../../ui/saveFile.ts';
+import { takeEditsFile, writeEditsFile } from './editsFile.ts';
 import { RefusedEdits } from './RefusedEdits.tsx';
+import { meaningOf, stateWords } from './saveWords.ts';
 import { useRefused } from './useRefused.ts';
 
-function wordsFor(state: SaveState): string {
-  const edits = 'count' in state ? `${state.count} ${state.count === 1 ? 'edit' : 'edits'}` : '';
-  switch (state.kind) {
-    case 'saved':
-      return 'All saved';
-    case 'saving':
-      return `Saving ${edits}`;
-    case 'offline':
-      return `Offline: ${edits} kept here`;
-    case 'failed':
-      return `Not saved: ${edits} kept here`;
-  }
-}
-
-/** What the queue of edits says, and what was set aside. */
+/** What the queue of edits says, what it means and what can be done about it, and what was set aside. */
 export function SaveWords({ document }: { document: OpenDocument }) {
   useEvent(document.events, 'saving');
-  const state = document.saveState;
   const refused = useRefused(document);
+  const state = document.saveState;
   return (
     <>
-      <Tooltip
-        label={
-          state.kind === 'failed'
-            ? state.message
-            : 'Every edit is kept in this browser until the server has it'
-        }
-      >
-        <span className="save-state" data-state={state.kind} role="status">
-          {wordsFor(state)}
-        </span>
-      </Tooltip>
+      <Outdated document={document} />
+      <Popover width={340} position="bottom-end" withArrow>
+        <Popover.Target>
+          <button type="button" className="save-state" data-state={state.kind} aria-live="polite">
+            {stateWords(state)}
+          </button>
+        </Popover.Target>
+        <Popover.Dropdown>
+          <SaveDetails document={document} />
+        </Popover.Dropdown>
+      </Popover>
       {refused.length > 0 && (
         <Popover width={340} position="bottom-start" withArrow>
           <Popover.Target>
@@ -50,5 +38,80 @@ export function SaveWords({ document }: { document: OpenDocument }) {
         </Popover>
       )}
     </>
+  );
+}
+
+/** The page, or the place behind it, is another one than it was opened with. */
+function Outdated({ document }: { document: OpenDocument }) {
+  useEvent(document.events, 'outdated');
+  const { outdated, keptAt } = document;
+  if (outdated)
+    return (
+      <Button size="compact-xs" variant="light" onClick={() => location.reload()}>
+        {outdated === 'version' ? 'A newer version is there: reload' : 'The place was restored: reload'}
+      </Button>
+    );
+  if (keptAt === undefined) return null;
+  const since = new Date(keptAt).toLocaleString(undefined, {
+    day: 'numeric',
+    month: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+  });
+  return <span className="save-state" data-state="offline">{`As this browser kept it, ${since}`}</span>;
+}
+
+function SaveDetails({ document }: { document: OpenDocument }) {
+  const state = document.saveState;
+  const keep = async (): Promise<void> => {
+    const file = await writeEditsFile(document);
+    if (file) saveFile(file.name, file.bytes);
+  };
+  const take = async (file: File): Promise<void> => {
+    const count = await takeEditsFile(document, await file.text());
+    document.notify(
+      count === 0
+        ? 'Everything in this file is here already.'
+        : `${count} ${count === 1 ? 'edit was' : 'edits were'} taken in from “${file.name}”.`,
+    );
+  };
+  return (
+    <div role="group" aria-label="Saving">
+      <p style={{ margin: '0 0 8px' }}>{meaningOf(state)}</p>
+      {state.kind === 'failed' && <p className="card-line">{state.message}</p>}
+      <Group gap={6}>
+        {state.kind === 'signedOut' && (
+          <Button
+            size="compact-sm"
+            component="a"
+            href={`/sign-in?${new URLSearchParams({ to: location.pathname }).toString()}`}
+          >
+            Sign in
+          </Button>
+        )}
+        {state.kind !== 'saved' && state.kind !== 'saving' && (
+          <Button size="compact-sm" variant="default" onClick={() => document.log.queue.tryNow()}>
+            Try now
+          </Button>
+        )}
+        {state.kind !== 'saved' && (
+          <Button size="compact-sm" variant="default" onClick={() => void keep().catch(document.notifyError)}>
+            Save what is kept as a file
+          </Button>
+        )}
+        <FileButton
+          accept="application/json"
+          onChange={(file) => {
+            if (file) take(file).catch(document.notifyError);
+          }}
+        >
+          {(props) => (
+            <Button size="compact-sm" variant="subtle" {...props}>
+              Take kept edits in from a file
+            </Button>
+          )}
+        </FileButton>
+      </Group>
+    </div>
   );
 }
