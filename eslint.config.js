@@ -31,7 +31,9 @@ export default tseslint.config(
     files: ['**/*.{ts,tsx}'],
     languageOptions: {
       parserOptions: {
-        projectService: { allowDefaultProject: ['web/vite.config.ts', 'web/compress.ts'] },
+        projectService: {
+          allowDefaultProject: ['web/vite.config.ts', 'web/compress.ts', 'web/listAssets.ts'],
+        },
         tsconfigRootDir: import.meta.dirname,
       },
     },

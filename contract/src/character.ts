@@ -22,7 +22,12 @@ export type CharacterCard = z.infer<typeof characterCard>;
 export const shelfAnswer = z.object({ characters: z.array(characterCard) });
 
 /** Without a shelf it goes onto the account's own. */
-export const uploadQuery = z.object({ name: givenName, shelf: z.uuid().optional() });
+export const uploadQuery = z.object({
+  name: givenName,
+  shelf: z.uuid().optional(),
+  /** `0`: the job is answered at once rather than its character when it is done. */
+  wait: z.enum(['0', '1']).default('1'),
+});
 export const historyUploadQuery = z.object({ shelf: z.uuid().optional() });
 export const characterChange = z
   .object({ name: givenName, removed: z.boolean(), shelf: z.uuid() })

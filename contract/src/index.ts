@@ -4,6 +4,7 @@ export * from './limits.ts';
 export * from './text.ts';
 export * from './people.ts';
 export * from './character.ts';
+export * from './jobs.ts';
 export { jointSetups, skeletonChange } from './joints.ts';
 export { documentValues, schemaOfPath, valueChange } from './values.ts';
 export * from './edits.ts';

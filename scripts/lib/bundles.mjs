@@ -47,6 +47,7 @@ export const bundleServer = async () =>
       'server',
       {
         main: 'main.ts',
+        worker: 'worker.ts',
         documentThread: 'documents/documentThread.ts',
         fileThread: 'jobs/fileThread.ts',
         copyCharacters: 'characterFile/copyCharacters.ts',

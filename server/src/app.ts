@@ -10,6 +10,9 @@ import helmet from 'helmet';
 import { accountRoutes, entryRoutes } from './accounts/accountRoutes.ts';
 import { needAccount, sessions } from './accounts/session.ts';
 import { characterFileRoutes } from './characterFile/characterFileRoutes.ts';
+import { importRoutes } from './imports/importRoutes.ts';
+import { ImportWorker } from './imports/ImportWorker.ts';
+import { JobQueue } from './imports/JobQueue.ts';
 import { characterRoutes } from './characters/characterRoutes.ts';
 import { documentRoutes } from './documents/documentRoutes.ts';
 import { DocumentThreads } from './documents/DocumentThreads.ts';
@@ -20,6 +23,8 @@ import { liveRoutes } from './live/liveRoutes.ts';
 import { commentRoutes } from './comments/commentRoutes.ts';
 import type { Config } from './config.ts';
 import type { Database } from './database.ts';
+import { healthRoutes, Metrics } from './health/healthRoutes.ts';
+import { mayWatch } from './health/mayWatch.ts';
 import { answerErrors } from './http/answerErrors.ts';
 import { checkSource } from './http/checkSource.ts';
 import { RequestError } from './http/requestError.ts';
@@ -47,20 +52,28 @@ export interface Services {
   readonly threads: DocumentThreads;
   readonly jobs: FileJobs;
   readonly events: LiveEvents;
+  readonly queue: JobQueue;
   close(): Promise<void>;
 }
 
-export function createServices({ databaseUrl }: Pick<Config, 'databaseUrl'>): Services {
-  const [threads, jobs, events] = [
-    new DocumentThreads(databaseUrl),
-    new FileJobs(),
-    new LiveEvents(databaseUrl),
-  ];
+/** @param workers imports that this server does at a time; others may be done by workers elsewhere */
+export async function createServices(
+  { databaseUrl }: Pick<Config, 'databaseUrl'>,
+  database: Database,
+  workers: number,
+): Promise<Services> {
+  const threads = new DocumentThreads(databaseUrl);
+  const jobs = new FileJobs();
+  const events = new LiveEvents(databaseUrl);
+  const queue = new JobQueue(databaseUrl, database);
+  const worker = new ImportWorker(database, jobs, queue);
+  await queue.open();
+  await worker.start(workers);
   return {
-    threads,
-    jobs,
-    events,
+    ...{ threads, jobs, events, queue },
     close: async () => {
+      worker.close();
+      await queue.close();
       await Promise.all([threads.close(), jobs.close(), events.close()]);
     },
   };
@@ -71,7 +84,7 @@ export function createApp(
   database: Database,
   config: Config,
   secret: string,
-  { threads, jobs, events }: Services,
+  { threads, jobs, events, queue }: Services,
 ): Express {
   const app = express();
   const listenAlso = config.address ? undefined : (port: number) => listenOn(app, port);
@@ -101,7 +114,10 @@ export function createApp(
   );
   app.set('trust proxy', config.proxies);
   app.use(checkSource(config));
+  const metrics = new Metrics();
+  app.use(metrics.watch);
   app.use(compression());
+  app.use(healthRoutes(database, metrics, mayWatch(config)));
   app.use(
     '/api',
     sessions(database, secret, config),
@@ -109,7 +125,8 @@ export function createApp(
     accountRoutes(database),
     needAccount,
     shelfRoutes(database),
-    characterRoutes(database, jobs),
+    characterRoutes(database),
+    importRoutes(database, queue, events),
     characterFileRoutes(database, threads, jobs),
     documentRoutes(database, threads, jobs),
     liveRoutes(database, events, versionOf(PAGE)),

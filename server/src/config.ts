@@ -17,6 +17,10 @@ const environment = z.object({
   JUDOKA_LISTEN: z.string().default('127.0.0.1'),
   /** How many proxies of one's own stand before it, each adding to X-Forwarded-For. */
   JUDOKA_PROXIES: z.coerce.number().int().min(0).max(9).default(0),
+  /** What whoever collects the figures sends as a bearer token; without one only this machine may. */
+  JUDOKA_METRICS_TOKEN: z.string().min(16).optional(),
+  /** Imports done in this server at a time; 0 where workers of their own do them. */
+  JUDOKA_WORKERS: z.coerce.number().int().min(0).max(64).default(2),
   JUDOKA_DEMO: z.enum(['0', '1']).default('1'),
 });
 
@@ -30,6 +34,8 @@ export interface Config {
   readonly address: URL | undefined;
   readonly listen: string;
   readonly proxies: number;
+  readonly workers: number;
+  readonly metricsToken: string | undefined;
   readonly localAccount: boolean;
   readonly demo: boolean;
 }
@@ -49,6 +55,8 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     address: values.JUDOKA_ADDRESS,
     listen: values.JUDOKA_LISTEN,
     proxies: values.JUDOKA_PROXIES,
+    workers: values.JUDOKA_WORKERS,
+    metricsToken: values.JUDOKA_METRICS_TOKEN,
     localAccount: values.JUDOKA_LOCAL_ACCOUNT === '1',
     demo: values.JUDOKA_DEMO === '1',
   };

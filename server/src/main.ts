@@ -17,7 +17,7 @@ async function serve(): Promise<void> {
   const config = readConfig(process.env);
   await migrate(config.databaseUrl);
   const database = openDatabase(config.databaseUrl);
-  const services = createServices(config);
+  const services = await createServices(config, database, config.workers);
   await dropStalePieces(database);
   await dropStaleArrivals(database);
   const account = await ensureLocalAccount(database);

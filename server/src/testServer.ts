@@ -44,6 +44,8 @@ export interface Client {
 }
 
 interface TestServerOptions {
+  /** Imports that it does itself, at a time. */
+  readonly workers?: number;
   /** An existing database that another test server already has; a new one where it is missing. */
   readonly database?: string;
   /** Fills the new database as an earlier version left it, before it is brought up to date. */
@@ -53,6 +55,7 @@ interface TestServerOptions {
 export async function startTestServer({
   database: shared,
   fill,
+  workers = 2,
 }: TestServerOptions = {}): Promise<TestServer> {
   const admin = process.env.DATABASE_URL;
   if (!admin) throw new Error('DATABASE_URL is not set: run these tests with npm test -- server.');
@@ -72,8 +75,10 @@ export async function startTestServer({
     address: undefined,
     listen: '127.0.0.1',
     proxies: 0,
+    metricsToken: undefined,
+    workers,
   };
-  const services = createServices(config);
+  const services = await createServices(config, database, workers);
   const app = createApp(database, config, 'a secret for tests', services);
   const server = app.listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));

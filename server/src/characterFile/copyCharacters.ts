@@ -1,14 +1,15 @@
 // Puts the characters of one database beside those of another, with all their history: `npm run restore -- FILE --beside`.
 import { Readable } from 'node:stream';
 import { createGzip } from 'node:zlib';
-import { createServices } from '../app.ts';
 import { migrate, openDatabase, transaction, type Database } from '../database.ts';
 import { findTwinShelf, listEverything } from './twins.queries.ts';
+import { DocumentThreads } from '../documents/DocumentThreads.ts';
+import { FileJobs } from '../jobs/FileJobs.ts';
 import { readCharacterFile } from './readCharacterFile.ts';
 import { writeCharacterFile } from './writeCharacterFile.ts';
 
 async function copyAll(from: Database, to: Database, url: string): Promise<number> {
-  const services = createServices({ databaseUrl: url });
+  const [threads, jobs] = [new DocumentThreads(url), new FileJobs()];
   let failed = 0;
   try {
     for (const character of await listEverything(from)) {
@@ -19,7 +20,7 @@ async function copyAll(from: Database, to: Database, url: string): Promise<numbe
           from,
           (db) =>
             readCharacterFile(
-              { database: to, ...services },
+              { database: to, threads, jobs },
               twin,
               Readable.from(writeCharacterFile(db, account.id, id)).pipe(createGzip({ level: 1 })),
             ),
@@ -32,7 +33,7 @@ async function copyAll(from: Database, to: Database, url: string): Promise<numbe
       }
     }
   } finally {
-    await services.close();
+    await Promise.all([threads.close(), jobs.close()]);
   }
   return failed;
 }

@@ -1,37 +1,19 @@
-import {
-  characterCard,
-  characterChange,
-  idParam,
-  MAX_UPLOAD_BYTES,
-  shelfAnswer,
-  uploadQuery,
-} from '@judoka/contract';
-import express, { type Request, type Response, type Router } from 'express';
+import { characterCard, characterChange, idParam, shelfAnswer } from '@judoka/contract';
+import express, { type Response, type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
 import type { Database } from '../database.ts';
-import { bodyOf, found, missing, rawBody } from '../http/bodies.ts';
-import { asked, RequestError } from '../http/requestError.ts';
-import type { FileJobs } from '../jobs/FileJobs.ts';
+import { found, missing } from '../http/bodies.ts';
+import { asked } from '../http/requestError.ts';
 import { needPainter } from '../people/access.ts';
-import { findShelfToFill } from '../people/shelves.queries.ts';
 import { changeCharacter, findCard, findPicture, listCharacters } from './characters.queries.ts';
-import { createCharacter } from './createCharacter.ts';
 import { eachSourcePiece, findSourceSize } from './sources.queries.ts';
 
-/** The shelf: what characters there are, bringing one in, its file and picture. */
-export function characterRoutes(database: Database, jobs: FileJobs): Router {
+/** The shelf: what characters there are, their files and pictures. */
+export function characterRoutes(database: Database): Router {
   const routes = express.Router();
 
   routes.get('/characters', async (request, response) => {
     response.json(shelfAnswer.parse({ characters: await listCharacters(database, accountId(request)) }));
-  });
-
-  routes.post('/characters', refuseLarge, rawBody(MAX_UPLOAD_BYTES), async (request, response) => {
-    const { name, shelf: wanted } = asked(uploadQuery, request.query);
-    const account = accountId(request);
-    const shelf = await findShelfToFill(database, account, wanted);
-    const id = await createCharacter(database, jobs, shelf, name, bodyOf(request));
-    response.status(201).json(characterCard.parse(found(await findCard(database, account, id))));
   });
 
   routes.get('/characters/:id', async (request, response) => {
@@ -57,17 +39,6 @@ export function characterRoutes(database: Database, jobs: FileJobs): Router {
     await sendSource(database, accountId(request), id, response);
   });
   return routes;
-}
-
-/** Refuses by the announced length, before any of the body is read. */
-function refuseLarge(request: Request, _response: Response, next: () => void): void {
-  const announced = Number(request.headers['content-length'] ?? 0);
-  if (announced > MAX_UPLOAD_BYTES) {
-    throw new RequestError('file-too-large', 'The file is larger than 256 MB and cannot be taken.', {
-      bytes: announced,
-    });
-  }
-  next();
 }
 
 async function sendSource(

@@ -37,11 +37,16 @@ export async function insertCharacter(
   shelf: string,
   name: string,
   { summary, picture, skeleton }: Imported,
-  { sourceBytes, demo, isArriving }: { sourceBytes: number; demo?: string; isArriving: boolean },
+  {
+    id,
+    sourceBytes,
+    demo,
+    isArriving,
+  }: { id?: string; sourceBytes: number; demo?: string; isArriving: boolean },
 ): Promise<string> {
   const { rows } = await db.query<{ id: string }>(
-    `insert into characters (shelf_id, name, summary, picture, source_bytes, skeleton, demo, arriving_at)
-     values ($1, $2, $3, $4, $5, $6, $7, case when $8 then now() end)
+    `insert into characters (shelf_id, name, summary, picture, source_bytes, skeleton, demo, arriving_at, id)
+     values ($1, $2, $3, $4, $5, $6, $7, case when $8 then now() end, coalesce($9::uuid, gen_random_uuid()))
      returning id`,
     [
       shelf,
@@ -52,6 +57,7 @@ export async function insertCharacter(
       JSON.stringify(skeleton),
       demo ?? null,
       isArriving,
+      id ?? null,
     ],
   );
   return rows[0].id;

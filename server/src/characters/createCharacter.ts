@@ -11,6 +11,9 @@ import { insertSource } from './sources.queries.ts';
 interface Extras {
   /** Which of the demo's characters it is. */
   readonly demo?: string;
+  /** Done again under the same id, it is there once. */
+  readonly id?: string;
+  readonly signal?: AbortSignal;
   /** It stays off the shelf until it is said to have arrived. */
   readonly isArriving?: boolean;
   /** Puts more beside it, in the same transaction. */
@@ -24,17 +27,18 @@ export async function createCharacter(
   shelf: string,
   name: string,
   bytes: Uint8Array,
-  { demo, isArriving = false, add }: Extras = {},
+  { id: wanted, signal, demo, isArriving = false, add }: Extras = {},
 ): Promise<string> {
   if (bytes.length === 0) throw new CoreError('file-empty', 'The file is empty.');
   if (bytes.length > MAX_UPLOAD_BYTES)
     throw new CoreError('file-too-large', 'The file is larger than 256 MB and cannot be taken.');
-  const imported = await jobs.importFile(bytes);
+  const imported = await jobs.importFile(bytes, signal);
   const values = new Map(
     imported.nonDeforming.map((joint): [string, Json] => [jointPath('nonDeforming', joint), true]),
   );
   return transaction(database, async (db) => {
     const id = await insertCharacter(db, shelf, name, imported, {
+      id: wanted,
       sourceBytes: bytes.length,
       demo,
       isArriving,

@@ -44,7 +44,8 @@ export const answerErrors: ErrorRequestHandler = (error: unknown, request, respo
   response.status(STATUS[answer.error.code]).json(answer);
 };
 
-function describeError(error: unknown): ErrorAnswer {
+/** An error as it is told. */
+export function describeError(error: unknown): ErrorAnswer {
   const known = error instanceof CoreError || error instanceof RequestError ? error : databaseError(error);
   if (known) return { error: { code: known.code, message: known.message, detail: { ...known.detail } } };
   const { type, status, limit } = (error ?? {}) as { type?: string; status?: number; limit?: number };

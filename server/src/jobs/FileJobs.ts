@@ -1,6 +1,7 @@
 import type { Joint, JointSetups } from '@judoka/core/skeleton';
 import { Piscina } from 'piscina';
 import { valueOf, type Outcome } from '../http/outcome.ts';
+import { RequestError } from '../http/requestError.ts';
 import { threadFile } from './threadFile.ts';
 
 /** What the shelf shows of a character, and which of its parts have weights of their own. */
@@ -28,6 +29,8 @@ export interface ExportJob {
   readonly setups: JointSetups;
 }
 
+/** The longest that a file may take. */
+const READING_MS = 120_000;
 /** Jobs at a time: a file of 256 MB takes memory for itself several times over. */
 const THREADS = 2;
 
@@ -35,15 +38,37 @@ const THREADS = 2;
 export class FileJobs {
   readonly #threads = new Piscina({
     ...threadFile('fileThread'),
-    minThreads: 0,
+    // Kept warm: what comes is read at once.
+    minThreads: 1,
     maxThreads: THREADS,
-    idleTimeout: 30_000,
+    idleTimeout: 60_000,
     atomics: 'disabled',
-    resourceLimits: { maxOldGenerationSizeMb: 4096 },
+    resourceLimits: { maxOldGenerationSizeMb: 3072 },
   });
 
-  async importFile(bytes: Uint8Array): Promise<Imported> {
-    return valueOf((await this.#threads.run(bytes, { name: 'importFile' })) as Outcome<Imported>);
+  /** @throws RequestError `file-too-large` where reading takes too long, or more memory than there is for it */
+  async importFile(bytes: Uint8Array, signal?: AbortSignal): Promise<Imported> {
+    const late = AbortSignal.timeout(READING_MS);
+    const ending = signal ? AbortSignal.any([signal, late]) : late;
+    const read = this.#threads.run(bytes, { name: 'importFile', signal: ending }) as Promise<
+      Outcome<Imported>
+    >;
+    return valueOf(
+      await read.catch((error: unknown) => {
+        if (signal?.aborted) throw new RequestError('stopped', 'It was stopped.');
+        if (late.aborted)
+          throw new RequestError(
+            'file-too-large',
+            'Reading this file takes longer than two minutes; it was stopped.',
+          );
+        if ((error as { code?: unknown }).code === 'ERR_WORKER_OUT_OF_MEMORY')
+          throw new RequestError(
+            'file-too-large',
+            'Reading this file takes more memory than there is for it.',
+          );
+        throw error;
+      }),
+    );
   }
 
   async exportFile(job: ExportJob): Promise<Uint8Array> {

@@ -1,7 +1,7 @@
 import pg from 'pg';
 
-/** What is new about a character besides its head. */
-export type News = 'comments' | 'people';
+/** What is new about a character besides its head, or about a job. */
+export type News = 'comments' | 'people' | 'job';
 
 interface Listener {
   readonly onHead: (head: number) => void;

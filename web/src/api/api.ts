@@ -1,6 +1,7 @@
 import { createApi, type BaseQueryFn } from '@reduxjs/toolkit/query/react';
 import {
   accountAnswer,
+  jobsAnswer,
   madeInvitation,
   peopleAnswer,
   shelf,
@@ -9,6 +10,7 @@ import {
   signedInAnswer,
   type Account,
   type CharacterCard,
+  type ImportJob,
   type Role,
   type Shelf,
   type SignedIn,
@@ -50,7 +52,7 @@ export type MadeInvitation = z.infer<typeof madeInvitation>;
 export const api = createApi({
   reducerPath: 'api',
   baseQuery,
-  tagTypes: ['Characters', 'Me', 'Shelves', 'People', 'Sessions'],
+  tagTypes: ['Characters', 'Me', 'Shelves', 'People', 'Sessions', 'Jobs'],
   endpoints: (build) => ({
     characters: build.query<CharacterCard[], undefined>({
       query: () => ({ path: '/api/characters' }),
@@ -63,6 +65,17 @@ export const api = createApi({
     >({
       query: ({ id, change }) => ({ path: `/api/characters/${id}`, method: 'PATCH', body: change }),
       invalidatesTags: ['Characters'],
+    }),
+    /** Files on their way to a shelf. */
+    jobs: build.query<ImportJob[], undefined>({
+      query: () => ({ path: '/api/jobs' }),
+      transformResponse: (answer: unknown) => jobsAnswer.parse(answer).jobs,
+      providesTags: ['Jobs'],
+    }),
+    /** Stops a job, or puts one away that failed. */
+    stopJob: build.mutation<null, string>({
+      query: (id) => ({ path: `/api/jobs/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['Jobs'],
     }),
     me: build.query<Account, undefined>({
       query: () => ({ path: '/api/session' }),
@@ -130,6 +143,8 @@ export const api = createApi({
 export const {
   useCharactersQuery,
   useChangeCharacterMutation,
+  useJobsQuery,
+  useStopJobMutation,
   useMeQuery,
   useChangeMeMutation,
   useSessionsQuery,

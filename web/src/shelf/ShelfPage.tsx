@@ -4,6 +4,7 @@ import { lazy, Suspense } from 'react';
 import { Navigate, useSearchParams } from 'react-router';
 import { useCharactersQuery, useShelvesQuery, type ApiFailure } from '../api/api.ts';
 import { AccountButton } from '../people/AccountButton.tsx';
+import { Jobs } from './Jobs.tsx';
 import { ShelfCard } from './ShelfCard.tsx';
 import { ShelfTabs } from './ShelfTabs.tsx';
 import './shelf.css';
@@ -89,6 +90,7 @@ function Cards({ cards, shelf, shelves }: CardsProps) {
       {own.map((card) => (
         <ShelfCard key={card.id} card={card} shelves={shelves} />
       ))}
+      <Jobs shelf={shelf.id} />
       {shelf.role !== 'guest' && (
         <Suspense fallback={<div className="drop" />}>
           <TakeIn key={shelf.id} shelf={shelf.id} />

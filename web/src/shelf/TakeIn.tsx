@@ -1,9 +1,10 @@
 import { Button, Progress } from '@mantine/core';
-import { characterCard, MAX_UPLOAD_BYTES } from '@judoka/contract';
+import { characterCard, importJob, MAX_UPLOAD_BYTES } from '@judoka/contract';
 import { useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { HttpError, sendBytes } from '../api/http.ts';
+import { followJob } from './followJob.ts';
 import { messageOf } from '@judoka/core/errors';
 
 interface Work {
@@ -114,8 +115,8 @@ async function takeIn(
       .replace(/\.[^.]*$/, '')
       .trim()
       .slice(0, 120) || 'Unnamed';
-  const path = `/api/characters?${new URLSearchParams({ name, shelf }).toString()}`;
-  const sending = (share: number): void =>
-    tell(share < 1 ? 'Sending' : 'Putting it on the shelf', 0.6 + share * 0.4);
-  return characterCard.parse(await sendBytes(path, bytes, sending, signal)).id;
+  const path = `/api/characters?${new URLSearchParams({ name, shelf, wait: '0' }).toString()}`;
+  const sending = (share: number): void => tell('Sending', 0.6 + share * 0.3);
+  const job = importJob.parse(await sendBytes(path, bytes, sending, signal));
+  return followJob(job, (stage) => tell(stage, 0.95), signal);
 }

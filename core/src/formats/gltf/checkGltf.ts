@@ -23,6 +23,8 @@ const READABLE_EXTENSIONS = new Set([
 ]);
 const MAX_JOINTS = 4096;
 const MAX_VERTICES = 4_000_000;
+/** Decoding takes time and memory for each vertex, however few bytes they come in. */
+const MAX_COMPRESSED_VERTICES = 1_500_000;
 
 /**
  * Looks a file's structure over before anything is decoded: every index points at something, every accessor lies
@@ -50,8 +52,28 @@ export function checkGltf(container: GltfContainer): void {
   (json.bufferViews ?? []).forEach((view, i) => checkBufferView(container, view, `bufferViews[${i}]`));
   (json.accessors ?? []).forEach((accessor, i) => checkAccessor(json, accessor, `accessors[${i}]`));
   checkMeshes(json);
+  checkTotal(json);
   checkNodes(json);
   checkSkins(json);
+}
+
+/** Refuses by what the file says of itself, before anything is decoded. */
+function checkTotal({ meshes = [], accessors = [] }: GltfJson): void {
+  let [total, compressed] = [0, 0];
+  for (const { primitives } of meshes)
+    for (const { attributes, extensions } of primitives) {
+      const count = accessors.at(attributes.POSITION ?? -1)?.count ?? 0;
+      total += count;
+      if (extensions?.KHR_draco_mesh_compression) compressed += count;
+    }
+  if (total <= MAX_VERTICES && compressed <= MAX_COMPRESSED_VERTICES) return;
+  const [what, most] =
+    total > MAX_VERTICES ? ['vertices', MAX_VERTICES] : ['compressed vertices', MAX_COMPRESSED_VERTICES];
+  throw new CoreError(
+    'file-too-large',
+    `The file has ${Math.max(total, compressed).toLocaleString('en')} ${what}; at most ${most.toLocaleString('en')} can be taken.`,
+    { where: 'meshes' },
+  );
 }
 
 function checkVersion(json: GltfJson): void {

@@ -1,0 +1,84 @@
+import PgBoss from 'pg-boss';
+import pg from 'pg';
+import type { Database } from '../database.ts';
+
+const IMPORTS = 'imports';
+const CHANNEL = 'judoka_jobs';
+/** Should a word get lost, work is found by looking. */
+const POLL_S = 5;
+const RETRY_MS = 2000;
+
+/** The queue of heavy work, in PostgreSQL: put in by any server, taken out by any worker, at once when there is one. */
+export class JobQueue {
+  readonly #url: string;
+  readonly #database: Database;
+  readonly #boss: PgBoss;
+  #listener: pg.Client | undefined;
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #workers: readonly string[] = [];
+  #isClosed = false;
+
+  constructor(url: string, database: Database) {
+    this.#url = url;
+    this.#database = database;
+    this.#boss = new PgBoss({ connectionString: url, max: 3, application_name: 'judoka jobs' });
+    this.#boss.on('error', (error) => console.error(`The queue of jobs: ${error.message}`));
+  }
+
+  async open(): Promise<void> {
+    await this.#boss.start();
+    await this.#boss.createQueue(IMPORTS);
+  }
+
+  /** Puts an import in. */
+  async put(id: string): Promise<void> {
+    await this.#boss.send(IMPORTS, { id }, { retryLimit: 2, expireInSeconds: 900 });
+    await this.#database.query('select pg_notify($1, $2)', [CHANNEL, id]);
+  }
+
+  /** Takes imports out, so many at a time. */
+  async work(count: number, take: (id: string) => Promise<void>): Promise<void> {
+    const started: string[] = [];
+    for (let worker = 0; worker < count; worker++)
+      started.push(
+        await this.#boss.work<{ id: string }>(
+          IMPORTS,
+          { pollingIntervalSeconds: POLL_S, batchSize: 1 },
+          async ([{ data }]) => take(data.id),
+        ),
+      );
+    this.#workers = started;
+    if (count > 0) await this.#listen();
+  }
+
+  async close(): Promise<void> {
+    this.#isClosed = true;
+    clearTimeout(this.#timer);
+    await this.#listener?.end().catch(() => undefined);
+    await this.#boss.stop({ graceful: true, wait: true, timeout: 3000 });
+  }
+
+  /** Wakes the workers when something is put in, wherever that is. */
+  async #listen(): Promise<void> {
+    const client = new pg.Client({ connectionString: this.#url });
+    this.#listener = client;
+    const again = (): void => {
+      client.removeAllListeners();
+      client.on('error', () => undefined);
+      client.end().catch(() => undefined);
+      clearTimeout(this.#timer);
+      if (!this.#isClosed) this.#timer = setTimeout(() => void this.#listen(), RETRY_MS);
+    };
+    client.on('error', again);
+    client.on('end', again);
+    client.on('notification', () => {
+      for (const worker of this.#workers) this.#boss.notifyWorker(worker);
+    });
+    try {
+      await client.connect();
+      await client.query(`listen ${CHANNEL}`);
+    } catch {
+      again();
+    }
+  }
+}
