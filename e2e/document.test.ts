@@ -117,6 +117,8 @@ describe('two browsers on one character', () => {
     const other = await openBrowser();
     try {
       const theirs = handsOn(server, other.driver);
+      await other.driver.get(await server.entry());
+      await find(other.driver, '[aria-label=\"Shelves\"]');
       await other.driver.get(await driver.getCurrentUrl());
       await other.driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
       await other.driver.navigate().refresh();
@@ -161,6 +163,8 @@ describe('two browsers on one character', () => {
     const other = await openBrowser();
     try {
       const theirs = handsOn(server, other.driver);
+      await other.driver.get(await server.entry());
+      await find(other.driver, '[aria-label=\"Shelves\"]');
       await other.driver.get(await driver.getCurrentUrl());
       await other.driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
       await other.driver.navigate().refresh();

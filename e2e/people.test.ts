@@ -40,7 +40,7 @@ async function invitationFor(role: string): Promise<string> {
   let link = '';
   await waitFor(owner, 'the link is shown', async () => {
     for (const field of await owner.findElements(By.css('input[readonly]')))
-      link = ((await field.getAttribute('value'))) ?? '';
+      link = (await field.getAttribute('value')) ?? '';
     const values = await owner.executeScript<string[]>(
       `return [...document.querySelectorAll('input[readonly]')].map((field) => field.value)`,
     );

@@ -1,4 +1,5 @@
 // npm run bench: performance as ratios in one run. npm run bench -- page: the page in a real browser.
+// npm run bench -- painters: many who paint on one character at once.
 // npm run bench -- quality [FILE.glb…]: bindings against painted weights.
 // npm run bench -- strays [FILE.glb…]: foreign weight planted, found and removed.
 import { join } from 'node:path';
@@ -10,17 +11,23 @@ ensurePackages();
 const { buildKernels } = await import('./buildKernels.mjs');
 await buildKernels();
 const tsx = ['--no-warnings', '--max-old-space-size=8192', '--import', 'tsx'];
-if (process.argv[2] === 'page') {
+if (process.argv[2] === 'page' || process.argv[2] === 'painters') {
   const { bundleServer } = await import('./lib/bundles.mjs');
   await bundleServer();
-  const { build } = await import('vite');
-  await build({ root: join(ROOT, 'web'), configFile: join(ROOT, 'web/vite.config.ts'), logLevel: 'warn' });
+  if (process.argv[2] === 'page') {
+    const { build } = await import('vite');
+    await build({ root: join(ROOT, 'web'), configFile: join(ROOT, 'web/vite.config.ts'), logLevel: 'warn' });
+  }
   const database = await throwawayPostgres(join(ROOT, 'data'), 'postgres-test');
   try {
     const env = { ...process.env, DATABASE_URL: database.url };
-    process.exitCode = await runLoud(process.execPath, [...tsx, join(ROOT, 'benchmarks/src/page.ts')], {
-      env,
-    });
+    process.exitCode = await runLoud(
+      process.execPath,
+      [...tsx, join(ROOT, `benchmarks/src/${process.argv[2]}.ts`)],
+      {
+        env,
+      },
+    );
   } finally {
     await database.stop();
   }

@@ -43,7 +43,12 @@ export const editsHeader = z
     'an undo or redo names its target, an edit none',
   );
 export type EditsHeader = z.infer<typeof editsHeader>;
-export const editsAnswer = z.object({ head: z.number().int() });
+export const editsAnswer = z.object({
+  head: z.number().int(),
+  /** Edits of others lie between the base and these: they are still to be taken in. */
+  behind: z.literal(true).optional(),
+});
+export type EditsAnswer = z.infer<typeof editsAnswer>;
 
 export const editRef = z.object({ id: z.uuid(), label: z.string() });
 

@@ -112,6 +112,8 @@ function makeCluster(cluster, secretFile, throwaway) {
   chmodSync(making, 0o700);
   renameSync(making, cluster);
   writeWhole(secretFile, JSON.stringify(secret));
+  // A program that went on after its start was killed has ended by now.
+  clearLeftOver(cluster);
 }
 
 const reasonOf = (stderr, error) => error?.message ?? String(stderr).trim().split('\n').slice(-3).join(' ');

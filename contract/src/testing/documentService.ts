@@ -164,9 +164,21 @@ export function describeDocumentService(name: string, start: () => Promise<Docum
 
     test('an edit made on another head is told where the head is', async () => {
       await client.send(0, { id: uuid(), label: 'First', values: lock(1) });
-      const { status, json } = await client.send(0, { id: uuid(), label: 'Second', values: lock(0) });
+      const { status, json } = await client.send(0, { id: uuid(), label: 'Second', values: lock(1) });
       expect(status).toBe(409);
       expect(json.error).toMatchObject({ code: 'edit-clash', detail: { head: 1 } });
+    });
+
+    test('an edit that touches nothing of what others did meanwhile is taken, and says that they are there', async () => {
+      await client.send(0, { id: uuid(), label: 'First', weights: giveTo(at.rows[0], 7, 1) });
+      const second = await client.send(0, { id: uuid(), label: 'Second', weights: giveTo(at.rows[0], 8, 1) });
+      expect(second).toEqual({ status: 200, json: { head: 2, behind: true } });
+      const third = await client.send(1, { id: uuid(), label: 'Third', weights: giveTo(at.rows[0], 8, 0) });
+      expect([third.status, third.json.error.code]).toEqual([409, 'edit-clash']);
+      const last = await client.send(2, { id: uuid(), label: 'Fourth', weights: giveTo(at.rows[0], 9, 1) });
+      expect(last.json).toEqual({ head: 3 });
+      const { rows, head } = await client.open();
+      expect([head, ...[7, 8, 9].map((point) => weightOf(rows[0], point, 1))]).toEqual([3, 1, 1, 1]);
     });
 
     test('undo and redo do what their target says, the other way and again', async () => {

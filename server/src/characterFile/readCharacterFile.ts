@@ -153,10 +153,11 @@ class Arrival {
       return { id, kind, label, target, joints, values, weights };
     });
     const question = { account: this.#account, character: this.#created() };
-    this.#head = await this.#means.threads.append({
+    const { head } = await this.#means.threads.append({
       ...question,
       bytes: packFrame({ base: this.#head, entries }, blobs),
     });
+    this.#head = head;
     [this.#waiting, this.#waitingBytes] = [[], 0];
   }
 

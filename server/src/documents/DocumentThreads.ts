@@ -1,3 +1,4 @@
+import type { EditsAnswer } from '@judoka/contract';
 import type { JointSetups } from '@judoka/core/skeleton';
 import { Piscina } from 'piscina';
 import { valueOf, type Outcome } from '../http/outcome.ts';
@@ -29,7 +30,7 @@ export class DocumentThreads {
     );
   }
 
-  append(question: Question & { readonly bytes: Uint8Array }): Promise<number> {
+  append(question: Question & { readonly bytes: Uint8Array }): Promise<EditsAnswer> {
     return this.#run('append', question);
   }
 

@@ -43,6 +43,8 @@ export interface SentEdits {
 
 export interface Accepted {
   readonly head: number;
+  /** Others' edits lie between the base and these. */
+  readonly behind: true | undefined;
   /** The document at the new head; undefined if nothing changed. To be kept once this is committed. */
   readonly document: LoadedDocument | undefined;
 }
@@ -53,8 +55,9 @@ const missing = (): RequestError =>
 /**
  * Appends edits to a character's log, in the transaction that `db` is in.
  *
- * A repeat of known ids changes nothing. The rest must start at the head that they name, and each must fit the document
- * that it meets; the first that does not is named, and nothing of them is kept.
+ * A repeat of known ids changes nothing. The rest must fit the document that they meet; the first that does not is named,
+ * and nothing of them is kept. Others may have been at work since the head that they name, where that touches nothing of
+ * what these were made on.
  *
  * @throws RequestError `not-found`, `edit-clash` with the head, `edit-refused` with the edit's id
  */
@@ -74,17 +77,28 @@ export async function acceptEdits(
   const fresh = entries.filter(({ id }) => !known.has(id));
   const base = entries.reduce((seq, { id }) => Math.max(seq, known.get(id) ?? 0), sentBase);
   // All known: the answer is where they stand, not the head, so that what others did since is still noticed.
-  if (fresh.length === 0) return { head: base, document: undefined };
-  if (base !== head.head)
-    throw new RequestError('edit-clash', 'This character was changed elsewhere in the meantime.', {
-      head: head.head,
-    });
+  if (fresh.length === 0) return { head: base, behind: undefined, document: undefined };
+  const behind = base !== head.head;
+  if (behind && (base > head.head || !fresh.every(canFollowOthers))) throw clash(head);
   const document = cache.take(character, head) ?? (await loadDocument(db, character, head));
   const log = new GrowingLog(db, character, head, document, blobs);
-  for (const entry of fresh) await refusedAs(entry, () => log.append(entry));
+  for (const entry of fresh)
+    await refusedAs(entry, () => log.append(entry)).catch((error: unknown) => {
+      if (!behind) throw error;
+      // Others changed what it was made on: whoever sent it puts it on top of theirs. An edit that does not fit leaves the
+      // document as it was.
+      if (log.isEmpty) cache.put(character, document);
+      throw clash(head);
+    });
   await log.keep();
-  return { head: document.head, document };
+  return { head: document.head, behind: behind || undefined, document };
 }
+
+const clash = ({ head }: Head): RequestError =>
+  new RequestError('edit-clash', 'This character was changed elsewhere in the meantime.', { head });
+
+/** Whether an edit means the same after others' edits that touch nothing of what it was made on. */
+const canFollowOthers = ({ kind, joints = [] }: LogEntry): boolean => kind === 'edit' && joints.length === 0;
 
 /** Reads the header edit by edit, so that one that is not valid can be named. */
 function readHeader(header: unknown): { base: number; entries: LogEntry[] } {
@@ -170,6 +184,10 @@ class GrowingLog {
       below,
     });
     if (isEdit) this.#contents.set(entry.id, edit);
+  }
+
+  get isEmpty(): boolean {
+    return this.#lines.length === 0;
   }
 
   async keep(): Promise<void> {

@@ -49,8 +49,8 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
     needPainter(database),
     rawBody(MAX_REQUEST_BYTES),
     async (request, response) => {
-      const head = await threads.append({ ...question(request), bytes: bodyOf(request) });
-      response.json(editsAnswer.parse({ head }));
+      const answer = await threads.append({ ...question(request), bytes: bodyOf(request) });
+      response.json(editsAnswer.parse(answer));
     },
   );
 

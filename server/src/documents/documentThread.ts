@@ -4,6 +4,7 @@ import {
   decodeWeights,
   documentHeader,
   editHeader,
+  type EditsAnswer,
   encodeRows,
   laterEditsHeader,
   packFrame,
@@ -55,17 +56,17 @@ async function headOf({ account, character }: Question): Promise<Head> {
 }
 
 /** Appends edits that came as a frame. @returns the new head */
-export const append = (question: Question & { readonly bytes: Uint8Array }): Promise<Outcome<number>> =>
+export const append = (question: Question & { readonly bytes: Uint8Array }): Promise<Outcome<EditsAnswer>> =>
   answer(async () => {
     const { header, blobs } = unpackFrame(question.bytes);
-    const { head, document } = await transaction(database, (db) =>
+    const { head, behind, document } = await transaction(database, (db) =>
       acceptEdits(db, cache, { ...question, header, blobs }),
     );
     if (document) {
       cache.put(question.character, document);
       await makeCheckpoint(question.character, document);
     }
-    return head;
+    return { head, behind };
   });
 
 async function makeCheckpoint(character: string, document: LoadedDocument): Promise<void> {

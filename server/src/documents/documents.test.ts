@@ -47,12 +47,27 @@ const checkpoints = async (character: string): Promise<number[]> => {
 };
 
 describe('the log', () => {
-  test('of tabs that send at the same time exactly one gets through', async () => {
+  test('of tabs that send at the same time for different points all get through, each told of the others', async () => {
     const { service } = await fresh();
     const { rows } = await service.open();
     const answers = await Promise.all(
       Array.from({ length: 6 }, (_, i) =>
         service.send(0, { id: randomUUID(), label: `tab ${i}`, weights: giveTo(rows[0], i, 6) }),
+      ),
+    );
+    expect(answers.map(({ status }) => status)).toEqual(Array<number>(6).fill(200));
+    expect(answers.map(({ json }) => json.head).sort()).toEqual([1, 2, 3, 4, 5, 6]);
+    for (const { json } of answers)
+      expect(json).toEqual(json.head === 1 ? { head: 1 } : { head: json.head, behind: true });
+    expect((await service.open()).head).toBe(6);
+  });
+
+  test('of tabs that send at the same time for one point exactly one gets through', async () => {
+    const { service } = await fresh();
+    const { rows } = await service.open();
+    const answers = await Promise.all(
+      Array.from({ length: 6 }, (_, i) =>
+        service.send(0, { id: randomUUID(), label: `tab ${i}`, weights: giveTo(rows[0], 3, 6 + i) }),
       ),
     );
     expect(answers.map(({ status }) => status).sort()).toEqual([200, 409, 409, 409, 409, 409]);
@@ -68,7 +83,7 @@ describe('the log', () => {
     // The first answer was lost, and the page asks again: it is told where its own edit stands.
     expect((await service.send(0, mine)).json).toEqual({ head: 1 });
     const next = { id: randomUUID(), label: 'next', weights: giveTo(rows[0], 7, 2) };
-    expect((await service.send(1, next)).status).toBe(409);
+    expect((await service.send(1, next)).json).toEqual({ head: 3, behind: true });
   });
 
   test('after many edits the head comes from a checkpoint and the edits since; old checkpoints go', async () => {

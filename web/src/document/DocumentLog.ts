@@ -40,6 +40,8 @@ import { messageOf } from '@judoka/core/errors';
 export interface LogHost {
   readonly id: string;
   readonly writer: Writer;
+  /** Who else is seen to be at work. */
+  readonly others: readonly unknown[];
   /** Does an edit, and lets everything that shows the document follow. */
   apply(edit: Edit): void;
   /** The same, with turns for the page where it is of very many points. */
@@ -248,10 +250,11 @@ export class DocumentLog {
   async #takeIn(): Promise<void> {
     const later = await this.#fetchLater(this.queue.head);
     const ours = new Set(this.queue.pending.map(({ id }) => id));
-    const isOurs = later.entries.some(({ entry }) => ours.has(entry.id));
+    const theirs = later.entries.filter(({ entry }) => !ours.has(entry.id)).length;
     const { again, shared, notTaken } = this.#putOn(later.entries, this.queue.pending);
-    if (later.entries.length > 0 && !isOurs)
-      this.#host.notify(clashSentence(later.entries.length, again.length, shared));
+    // Whoever is seen at work need not be told of at every stroke.
+    if (theirs > 0 && (shared > 0 || this.#host.others.length === 0))
+      this.#host.notify(clashSentence(theirs, again.length, shared));
     if (notTaken.length > 0) this.#host.notTaken(notTaken);
     await this.queue.replace(later.head, again);
   }

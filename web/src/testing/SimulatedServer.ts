@@ -135,7 +135,10 @@ export class SimulatedServer {
     const fresh = entries.filter((_, i) => known[i] === 0);
     const from = Math.max(base, ...known);
     if (fresh.length === 0) return json({ head: from });
-    if (from !== this.head) return failure(409, 'edit-clash', 'Changed elsewhere.', { head: this.head });
+    const behind = from !== this.head;
+    const clash = (): Response => failure(409, 'edit-clash', 'Changed elsewhere.', { head: this.head });
+    const canFollow = ({ kind, joints = [] }: LogEntry): boolean => kind === 'edit' && joints.length === 0;
+    if (behind && !fresh.every(canFollow)) return clash();
     const before = { state: copyState(this.state), history: this.#history, head: this.head };
     for (const entry of fresh) {
       try {
@@ -147,10 +150,10 @@ export class SimulatedServer {
         this.state = before.state;
         this.#history = before.history;
         this.log.length = before.head;
-        return refusal(entry.id, error.message);
+        return behind ? clash() : refusal(entry.id, error.message);
       }
     }
-    return json({ head: this.head });
+    return json({ head: this.head, behind: behind || undefined });
   }
 
   #read(

@@ -1,4 +1,4 @@
-import { encodeRows, type DocumentHeader } from '@judoka/contract';
+import { encodeRows, type DocumentHeader, type EditsAnswer } from '@judoka/contract';
 import type { WeightRows } from '@judoka/core/weights';
 import { HttpError } from '../../api/http.ts';
 import { keepCopy } from '../copies/copyStore.ts';
@@ -7,7 +7,7 @@ import { postEdits, type PostedEdit } from './postEdits.ts';
 
 /** How a sending went, as data: errors lose what is more than their message on the way between threads. */
 export type Posted =
-  | { readonly done: true; readonly head: number }
+  | { readonly done: true; readonly answer: EditsAnswer }
   | {
       readonly done: false;
       readonly code: HttpError['code'];
@@ -39,7 +39,7 @@ export class BulkUploader {
         ...edit,
         bytes: edit.bytes === 'held' ? this.#bytesOf(edit.id) : edit.bytes,
       }));
-      return { done: true, head: await postEdits(character, base, whole) };
+      return { done: true, answer: await postEdits(character, base, whole) };
     } catch (error) {
       const { code, message, detail } =
         error instanceof HttpError ? error : new HttpError('server-failed', String(error));

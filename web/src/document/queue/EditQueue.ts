@@ -1,4 +1,10 @@
-import { encodeWeights, encodeWeightsInTurns, MAX_EDITS_A_REQUEST, MAX_PIECE_BYTES } from '@judoka/contract';
+import {
+  encodeWeights,
+  encodeWeightsInTurns,
+  MAX_EDITS_A_REQUEST,
+  MAX_PIECE_BYTES,
+  type EditsAnswer,
+} from '@judoka/contract';
 import { isEmpty } from '@judoka/core/weights';
 import type { Edit } from '@judoka/core/document';
 import { HttpError } from '../../api/http.ts';
@@ -238,7 +244,7 @@ export class EditQueue {
     return batch;
   }
 
-  async #post(batch: readonly PendingEdit[]): Promise<number> {
+  async #post(batch: readonly PendingEdit[]): Promise<EditsAnswer> {
     for (const { attachments = [] } of batch) await sendAttachments(this.#character, attachments);
     const edits = await Promise.all(
       batch.map(async ({ id, kind, label, target, joints, values, bytes }) => ({
@@ -250,7 +256,7 @@ export class EditQueue {
     if (whole.length === edits.length) return postEdits(this.#character, this.#head, whole);
     const posted = await this.#uploader.post(this.#character, this.#head, edits);
     if (!posted.done) throw new HttpError(posted.code, posted.message, posted.detail);
-    return posted.head;
+    return posted.answer;
   }
 
   async #send(all = false): Promise<void> {
@@ -263,12 +269,18 @@ export class EditQueue {
       const orders = await Promise.all(batch.map(({ stored }) => stored));
       if (batch.length === 0) again = false;
       else {
-        this.#head = await this.#post(batch);
-        this.#pending.splice(0, batch.length);
+        const { head, behind } = await this.#post(batch);
         this.#failure = undefined;
         this.#failures = this.#clashes = 0;
         this.#oneByOne = false;
-        await this.#forget(batch, orders);
+        if (behind) {
+          // They are in, above edits of others: those are taken in below them.
+          await this.#host.clashed();
+        } else {
+          this.#head = head;
+          this.#pending.splice(0, batch.length);
+          await this.#forget(batch, orders);
+        }
         await dropAttachments(batch.flatMap(({ attachments = [] }) => attachments));
       }
       this.#host.stateChanged();

@@ -1,4 +1,10 @@
-import { editsAnswer, MAX_PIECE_BYTES, packFrame, type EditsHeader } from '@judoka/contract';
+import {
+  editsAnswer,
+  type EditsAnswer,
+  MAX_PIECE_BYTES,
+  packFrame,
+  type EditsHeader,
+} from '@judoka/contract';
 import { request } from '../../api/http.ts';
 import type { StoredEdit } from './editStore.ts';
 
@@ -16,13 +22,13 @@ const BINARY = { 'Content-Type': 'application/octet-stream' };
 /**
  * Posts edits as one request. Weights that are larger than a piece are sent in pieces beforehand, which a repeat sends
  * anew; they count once the edit is in.
- * @returns the new head
+ * @returns the new head, and whether others' edits lie before it
  */
 export async function postEdits(
   character: string,
   base: number,
   edits: readonly PostedEdit[],
-): Promise<number> {
+): Promise<EditsAnswer> {
   const path = `/api/characters/${character}/edits`;
   const blobs: Uint8Array[] = [];
   const entries: EditsHeader['entries'] = [];
@@ -42,7 +48,7 @@ export async function postEdits(
   }
   const body = packFrame({ base, entries }, blobs);
   const response = await request(path, { method: 'POST', headers: BINARY, body });
-  return editsAnswer.parse(await response.json()).head;
+  return editsAnswer.parse(await response.json());
 }
 
 async function sendPieces(path: string, bytes: Uint8Array): Promise<void> {
