@@ -118,7 +118,7 @@ describe('two browsers on one character', () => {
     try {
       const theirs = handsOn(server, other.driver);
       await other.driver.get(await server.entry());
-      await find(other.driver, '[aria-label=\"Shelves\"]');
+      await find(other.driver, '[aria-label="Shelves"]');
       await other.driver.get(await driver.getCurrentUrl());
       await other.driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
       await other.driver.navigate().refresh();
@@ -164,7 +164,7 @@ describe('two browsers on one character', () => {
     try {
       const theirs = handsOn(server, other.driver);
       await other.driver.get(await server.entry());
-      await find(other.driver, '[aria-label=\"Shelves\"]');
+      await find(other.driver, '[aria-label="Shelves"]');
       await other.driver.get(await driver.getCurrentUrl());
       await other.driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
       await other.driver.navigate().refresh();

@@ -128,6 +128,8 @@ export const presenceParams = z.object({ id: z.uuid(), page: z.uuid() });
 export const presentPerson = z.object({
   page: z.uuid(),
   name: z.string(),
+  /** Another page of the one who looks. */
+  isMe: z.boolean(),
   joint: z.number().int().nullable(),
 });
 export type PresentPerson = z.infer<typeof presentPerson>;

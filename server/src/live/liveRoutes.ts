@@ -28,7 +28,7 @@ export function liveRoutes(database: Database, events: LiveEvents, version: stri
       tell('message', { head: now.head });
     };
     const tellPeople = async (): Promise<void> =>
-      tell('people', presentAnswer.parse({ people: await listPresent(database, id) }));
+      tell('people', presentAnswer.parse({ people: await listPresent(database, account, id) }));
     const ignore = (): void => undefined;
     const tellAll = async (): Promise<void> => {
       await Promise.all([tellHead(), tellPeople()]).catch(ignore);

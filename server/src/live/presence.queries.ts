@@ -48,14 +48,18 @@ export async function dropPresence(
 }
 
 /** Who has a character open now. */
-export async function listPresent(db: Queryable, character: string): Promise<PresentPerson[]> {
+export async function listPresent(
+  db: Queryable,
+  account: string,
+  character: string,
+): Promise<PresentPerson[]> {
   const { rows } = await db.query<object>(
-    `select p.page, a.name, p.joint
+    `select p.page, a.name, p.account_id = $2 as "isMe", p.joint
      from presence p
      join accounts a on a.id = p.account_id
      where p.character_id = $1 and p.seen_at > now() - ${GONE}
      order by a.name, p.page`,
-    [character],
+    [character, account],
   );
   return rows.map((row) => presentPerson.parse(row));
 }

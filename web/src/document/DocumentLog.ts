@@ -41,7 +41,7 @@ export interface LogHost {
   readonly id: string;
   readonly writer: Writer;
   /** Who else is seen to be at work. */
-  readonly others: readonly unknown[];
+  readonly others: readonly { readonly isMe: boolean }[];
   /** Does an edit, and lets everything that shows the document follow. */
   apply(edit: Edit): void;
   /** The same, with turns for the page where it is of very many points. */
@@ -253,7 +253,7 @@ export class DocumentLog {
     const theirs = later.entries.filter(({ entry }) => !ours.has(entry.id)).length;
     const { again, shared, notTaken } = this.#putOn(later.entries, this.queue.pending);
     // Whoever is seen at work need not be told of at every stroke.
-    if (theirs > 0 && (shared > 0 || this.#host.others.length === 0))
+    if (theirs > 0 && (shared > 0 || this.#host.others.every(({ isMe }) => isMe)))
       this.#host.notify(clashSentence(theirs, again.length, shared));
     if (notTaken.length > 0) this.#host.notTaken(notTaken);
     await this.queue.replace(later.head, again);

@@ -15,22 +15,25 @@ export function Company({ at }: { at: Editing }) {
   const words = (joint: number | null): string => (joint === null ? '' : at.document.jointName(joint));
   return (
     <div className="company" role="group" aria-label="Who else is here">
-      {others.slice(0, MOST).map(({ page, name, joint }) => (
-        <Tooltip
-          key={page}
-          label={joint === null ? `${name} looks at this character` : `${name} has ${words(joint)} in hand`}
-        >
-          <button
-            type="button"
-            className="company-one"
-            disabled={joint === null}
-            onClick={() => joint !== null && at.scene.chooseJoint(joint)}
+      {others.slice(0, MOST).map(({ page, name: own, isMe, joint }) => {
+        const name = isMe ? 'You, elsewhere' : own;
+        return (
+          <Tooltip
+            key={page}
+            label={joint === null ? `${name} looks at this character` : `${name} has ${words(joint)} in hand`}
           >
-            <span>{name}</span>
-            {joint !== null && <span className="card-line">{words(joint)}</span>}
-          </button>
-        </Tooltip>
-      ))}
+            <button
+              type="button"
+              className="company-one"
+              disabled={joint === null}
+              onClick={() => joint !== null && at.scene.chooseJoint(joint)}
+            >
+              <span>{name}</span>
+              {joint !== null && <span className="card-line">{words(joint)}</span>}
+            </button>
+          </Tooltip>
+        );
+      })}
       {rest.length > 0 && (
         <Tooltip label={rest.map(({ name, joint }) => `${name} ${words(joint)}`.trim()).join(', ')}>
           <Badge variant="default">{`+${rest.length}`}</Badge>
