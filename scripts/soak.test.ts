@@ -53,7 +53,7 @@ async function killOne(random: () => number): Promise<string> {
   const all = [pid, ...children(pid), ...(worker?.pid === undefined ? [] : [worker.pid])];
   const chosen = all[Math.floor(random() * all.length)];
   if (chosen === worker?.pid) {
-    worker?.kill('SIGKILL');
+    worker.kill('SIGKILL');
     startWorker();
     return 'worker';
   }

@@ -62,7 +62,8 @@ function checkTotal({ meshes = [], accessors = [] }: GltfJson): void {
   let [total, compressed] = [0, 0];
   for (const { primitives } of meshes)
     for (const { attributes, extensions } of primitives) {
-      const count = accessors.at(attributes.POSITION ?? -1)?.count ?? 0;
+      const at = Object.hasOwn(attributes, 'POSITION') ? attributes.POSITION : accessors.length;
+      const count = at < accessors.length ? accessors[at].count : 0;
       total += count;
       if (extensions?.KHR_draco_mesh_compression) compressed += count;
     }
