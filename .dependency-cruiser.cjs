@@ -10,7 +10,7 @@ const ROOMS = {
   web: ['core', 'contract'],
   e2e: ['core', 'contract', 'demo'],
   // Times the page's own picking, and the page itself as the browser tests drive it.
-  benchmarks: ['core', 'demo', 'web', 'e2e'],
+  benchmarks: ['core', 'contract', 'demo', 'web', 'e2e'],
 };
 
 /** Floors of core from the ground up; a folder may use those before it. */
