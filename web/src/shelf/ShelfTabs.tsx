@@ -3,7 +3,8 @@ import type { Shelf } from '@judoka/contract';
 import { IconPlus, IconUsers } from '@tabler/icons-react';
 import { lazy, Suspense, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { useMakeShelfMutation, type ApiFailure } from '../api/api.ts';
+import { api, useMakeShelfMutation, type ApiFailure } from '../api/api.ts';
+import { useAppDispatch } from '../settings/store.ts';
 
 const PeopleDialog = lazy(async () => ({
   default: (await import('../people/PeopleDialog.tsx')).PeopleDialog,
@@ -13,6 +14,7 @@ const nameOf = (shelf: Shelf): string => (shelf.isOwn ? 'My shelf' : shelf.name)
 
 /** The shelves that one is on, who else is on the one that is shown, and a new one. */
 export function ShelfTabs({ shelves, shown }: { shelves: readonly Shelf[]; shown: Shelf }) {
+  const dispatch = useAppDispatch();
   const [open, setOpen] = useState(false);
   const others = shown.people - 1;
   return (
@@ -38,7 +40,14 @@ export function ShelfTabs({ shelves, shown }: { shelves: readonly Shelf[]; shown
       </Button>
       {open && (
         <Suspense fallback={null}>
-          <PeopleDialog shelf={shown} close={() => setOpen(false)} />
+          <PeopleDialog
+            shelf={shown}
+            close={() => {
+              setOpen(false);
+              // Somebody may have come while it was open.
+              dispatch(api.util.invalidateTags(['Shelves']));
+            }}
+          />
         </Suspense>
       )}
     </nav>
