@@ -28,5 +28,10 @@ export function asked<T extends z.ZodType>(schema: T, value: unknown): z.infer<T
 /** The first thing that is wrong, in a sentence with its field. */
 export function firstIssue({ issues: [{ path, message }] }: z.ZodError): { field: string; sentence: string } {
   const field = path.map(String).join('.') || 'request';
+  if (message.endsWith('received undefined'))
+    return {
+      field,
+      sentence: field === 'request' ? 'The request says nothing that can be read.' : `“${field}” is missing.`,
+    };
   return { field, sentence: `“${field}” is not valid: ${message}.` };
 }

@@ -11,6 +11,7 @@ import {
 import { TextSetting } from '../ui/TextSetting.tsx';
 import { Refused } from './Door.tsx';
 import { signOut } from './doors.ts';
+import { momentWords } from '../ui/momentWords.ts';
 import '@mantine/core/styles.layer.css';
 import './people.css';
 
@@ -114,14 +115,6 @@ function Password({ me }: { me: Account }) {
   );
 }
 
-const when = (iso: string): string =>
-  new Date(iso).toLocaleString(undefined, {
-    day: 'numeric',
-    month: 'short',
-    hour: '2-digit',
-    minute: '2-digit',
-  });
-
 function Sessions() {
   const { data = [] } = useSessionsQuery(undefined, { refetchOnMountOrArgChange: true });
   const [end] = useEndSessionMutation();
@@ -151,7 +144,7 @@ function SessionRow({ session, end }: { session: SignedIn; end: () => void }) {
       <div>
         {session.browser}
         <div className="card-line">
-          {`since ${when(session.since)}${session.address ? `, from ${session.address}` : ''}`}
+          {`since ${momentWords(session.since)}${session.address ? `, from ${session.address}` : ''}`}
         </div>
       </div>
       <span className="spread" />

@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
+import { momentWords } from '../ui/momentWords.ts';
 import { listCopies } from '../document/copies/copyStore.ts';
 
 type Copies = Awaited<ReturnType<typeof listCopies>>;
@@ -18,14 +19,7 @@ export function KeptHere() {
         {copies.map(({ character, header, keptAt }) => (
           <li key={character}>
             <Link to={`/characters/${character}/paint`}>{header.name}</Link>
-            <span className="card-line">
-              {new Date(keptAt).toLocaleString(undefined, {
-                day: 'numeric',
-                month: 'short',
-                hour: '2-digit',
-                minute: '2-digit',
-              })}
-            </span>
+            <span className="card-line">{momentWords(keptAt)}</span>
           </li>
         ))}
       </ul>

@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Comments } from './Comments.ts';
+import { momentWords } from '../../ui/momentWords.ts';
 import './comments.css';
 
 interface At extends Editing {
@@ -112,14 +113,6 @@ function Write({ at }: { at: At }) {
   );
 }
 
-const when = (iso: string): string =>
-  new Date(iso).toLocaleString(undefined, {
-    day: 'numeric',
-    month: 'short',
-    hour: '2-digit',
-    minute: '2-digit',
-  });
-
 function OneComment({ at, comment }: { at: At; comment: Comment }) {
   const { comments, document, scene } = at;
   const { id, by, isMine, joint, madeAt, place, settledAt, text } = comment;
@@ -137,7 +130,7 @@ function OneComment({ at, comment }: { at: At; comment: Comment }) {
       <button type="button" className="comment-text" onClick={look}>
         <span>{text}</span>
         <span className="card-line">
-          {`${isMine ? 'You' : by}, ${when(madeAt)}${about.length > 0 ? `, on ${about.join(', ')}` : ''}`}
+          {`${isMine ? 'You' : by}, ${momentWords(madeAt)}${about.length > 0 ? `, on ${about.join(', ')}` : ''}`}
         </span>
       </button>
       <Group gap={8}>

@@ -1,6 +1,7 @@
 import { Button, FileButton, Group, Popover } from '@mantine/core';
 import type { OpenDocument } from '../../document/OpenDocument.ts';
 import { useEvent } from '../../document/useEvent.ts';
+import { momentWords } from '../../ui/momentWords.ts';
 import { saveFile } from '../../ui/saveFile.ts';
 import { takeEditsFile, writeEditsFile } from './editsFile.ts';
 import { RefusedEdits } from './RefusedEdits.tsx';
@@ -52,13 +53,12 @@ function Outdated({ document }: { document: OpenDocument }) {
       </Button>
     );
   if (keptAt === undefined) return null;
-  const since = new Date(keptAt).toLocaleString(undefined, {
-    day: 'numeric',
-    month: 'short',
-    hour: '2-digit',
-    minute: '2-digit',
-  });
-  return <span className="save-state" data-state="offline">{`As this browser kept it, ${since}`}</span>;
+  return (
+    <span
+      className="save-state"
+      data-state="offline"
+    >{`As this browser kept it, ${momentWords(keptAt)}`}</span>
+  );
 }
 
 function SaveDetails({ document }: { document: OpenDocument }) {
