@@ -100,7 +100,7 @@ function body(): { type: string; bytes: BodyInit } {
         [bytesOf(64)],
       ),
     }),
-    () => ({ type: 'text/plain', bytes: String(pick(TEXTS)) }),
+    () => ({ type: 'text/plain', bytes: pick(TEXTS) }),
   ])();
 }
 
