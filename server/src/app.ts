@@ -35,6 +35,8 @@ const PAGE = fileURLToPath(new URL('../../web/dist', import.meta.url));
 /** Answers under another port of this machine as well, for as long as the server runs. */
 async function listenOn(app: Express, port: number): Promise<void> {
   const server = app.listen(port, '127.0.0.1').unref();
+  // It is for a visit, and does not keep the process from ending.
+  server.keepAliveTimeout = 500;
   await once(server, 'listening').catch((error: unknown) => {
     // It is one of those that are listened on already.
     if ((error as { code?: unknown }).code !== 'EADDRINUSE') throw error;
