@@ -25,6 +25,8 @@ export const shelfAnswer = z.object({ characters: z.array(characterCard) });
 export const uploadQuery = z.object({
   name: givenName,
   shelf: z.uuid().optional(),
+  /** The id that it is to have: sent again after a broken connection, it comes once. */
+  id: z.uuid().optional(),
   /** `0`: the job is answered at once rather than its character when it is done. */
   wait: z.enum(['0', '1']).default('1'),
 });

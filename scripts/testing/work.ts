@@ -33,14 +33,16 @@ export async function shelfOf(ask: Fetch): Promise<{ id: string; name: string }[
   return answer.characters;
 }
 
-/** Brings a character in. @returns what opens and changes it */
-export async function bringIn(ask: Fetch, name: string): Promise<Painter> {
-  const response = await ask(`/api/characters?name=${encodeURIComponent(name)}`, {
+/** Brings a character in; again under the same id it comes once. @returns what opens and changes it */
+export async function bringIn(ask: Fetch, name: string, id: string = randomUUID()): Promise<Painter> {
+  const response = await ask(`/api/characters?id=${id}&name=${encodeURIComponent(name)}`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/octet-stream' },
     body: (await keeper()) as Uint8Array<ArrayBuffer>,
   });
-  return painterOf(ask, ((await response.json()) as { id: string }).id);
+  const answer = await response.text();
+  if (!response.ok) throw new Error(`“${name}” did not come in: ${response.status} ${answer}`);
+  return painterOf(ask, id);
 }
 
 export async function painterOf(ask: Fetch, character: string): Promise<Painter> {

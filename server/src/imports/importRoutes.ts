@@ -27,10 +27,10 @@ export function importRoutes(database: Database, queue: JobQueue, events: LiveEv
   const routes = express.Router();
 
   routes.post('/characters', async (request, response) => {
-    const { name, shelf: wanted, wait } = asked(uploadQuery, request.query);
+    const { name, shelf: wanted, wait, id: given } = asked(uploadQuery, request.query);
     const account = accountId(request);
     const shelf = await findShelfToFill(database, account, wanted);
-    const id = await receiveFile(database, request, { account, shelf, name });
+    const id = await receiveFile(database, request, { id: given, account, shelf, name });
     await queue.put(id);
     const job = found(await findImport(database, account, id));
     if (wait === '0') {

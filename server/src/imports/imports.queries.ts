@@ -1,6 +1,7 @@
 import { importJob, type ErrorAnswer, type ImportJob } from '@judoka/contract';
 import { z } from 'zod';
 import type { Queryable } from '../database.ts';
+import { RequestError } from '../http/requestError.ts';
 
 /** One that whoever was at it has not spoken of for so long goes on elsewhere. */
 const ABANDONED = `interval '12 seconds'`;
@@ -14,13 +15,26 @@ export interface NewImport {
   readonly name: string;
 }
 
-export async function insertImport(db: Queryable, { id, account, shelf, name }: NewImport): Promise<void> {
-  await db.query('insert into imports (id, account_id, shelf_id, name) values ($1, $2, $3, $4)', [
-    id,
-    account,
-    shelf,
-    name,
-  ]);
+/**
+ * Begins an import, or begins one anew that had not come whole.
+ * @returns false where it has come already
+ * @throws RequestError where somebody else has this id
+ */
+export async function insertImport(db: Queryable, { id, account, shelf, name }: NewImport): Promise<boolean> {
+  const { rows } = await db.query<{ mine: boolean; state: string }>(
+    `with made as (
+       insert into imports (id, account_id, shelf_id, name) values ($1, $2, $3, $4)
+       on conflict (id) do nothing
+       returning id
+     )
+     select account_id = $2 as mine, state from imports where id = $1 and not exists (select from made)`,
+    [id, account, shelf, name],
+  );
+  if (rows.length === 0) return true;
+  if (!rows[0].mine) throw new RequestError('edit-clash', 'This id is taken already. Try again.');
+  if (rows[0].state !== 'coming') return false;
+  await db.query('delete from import_pieces where import_id = $1', [id]);
+  return true;
 }
 
 export async function insertImportPiece(
@@ -29,11 +43,11 @@ export async function insertImportPiece(
   piece: number,
   bytes: Buffer,
 ): Promise<void> {
-  await db.query('insert into import_pieces (import_id, piece, bytes) values ($1, $2, $3)', [
-    id,
-    piece,
-    bytes,
-  ]);
+  await db.query(
+    `insert into import_pieces (import_id, piece, bytes) values ($1, $2, $3)
+     on conflict (import_id, piece) do update set bytes = excluded.bytes`,
+    [id, piece, bytes],
+  );
   await db.query('update imports set seen_at = now() where id = $1', [id]);
 }
 

@@ -55,6 +55,24 @@ test('what cannot be read fails with its sentence, is listed, and can be put awa
   expect((await client.get('/api/jobs')).json.jobs).toEqual([]);
 });
 
+test('sent again under the same id it comes once, whole or after a broken sending', async () => {
+  const id = randomUUID();
+  const again = (): Promise<{ status: number; json: { id: string } }> =>
+    client.post(`/api/characters?id=${id}&name=Once`, keeper);
+  await server.database.query(
+    `insert into imports (id, account_id, shelf_id, name)
+     select $1, m.account_id, m.shelf_id, 'Once' from shelf_members m join accounts a on a.id = m.account_id
+     where a.is_local`,
+    [id],
+  );
+  await server.database.query(`insert into import_pieces values ($1, 0, '\\x00')`, [id]);
+  const [first, second] = [await again(), await again()];
+  expect([first.status, second.status, first.json.id, second.json.id]).toEqual([201, 201, id, id]);
+  expect((await names()).filter((name) => name === 'Once')).toHaveLength(1);
+  const stranger = await server.client(await server.account('Guesser'));
+  expect((await stranger.post(`/api/characters?id=${id}&name=Mine`, keeper)).status).toBe(409);
+});
+
 test('many at once are all done, each once', async () => {
   const jobs = await Promise.all([1, 2, 3, 4, 5, 6].map((n) => send(`Many${n}`, keeper)));
   for (const { id } of jobs) expect((await over(id)).state).toBe('done');

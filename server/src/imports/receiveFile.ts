@@ -12,7 +12,7 @@ const BINARY = 'application/octet-stream';
 export async function receiveFile(
   database: Database,
   request: Request,
-  to: { readonly account: string; readonly shelf: string; readonly name: string },
+  to: { readonly id?: string; readonly account: string; readonly shelf: string; readonly name: string },
 ): Promise<string> {
   if (request.headers['content-type'] !== BINARY)
     throw new RequestError('request-invalid', `The body must be of type ${BINARY}.`);
@@ -20,8 +20,11 @@ export async function receiveFile(
     throw new RequestError('request-invalid', 'The body must come as it is, not squeezed.');
   const announced = Number(request.headers['content-length'] ?? 0);
   if (announced > MAX_UPLOAD_BYTES) throw tooLarge(announced);
-  const id = randomUUID();
-  await insertImport(database, { id, ...to });
+  const id = to.id ?? randomUUID();
+  if (!(await insertImport(database, { ...to, id }))) {
+    request.resume();
+    return id;
+  }
   try {
     const bytes = await keepPieces(database, id, request);
     if (bytes === 0) throw new RequestError('file-empty', 'The file is empty.');
