@@ -32,7 +32,7 @@ afterAll(async () => {
 async function invitationFor(role: string): Promise<string> {
   const { click } = handsOn(server, owner);
   await owner.get(server.address);
-  await (await find(owner, '[aria-label="People on My shelf"]')).click();
+  await (await find(owner, '[aria-label$="people on My shelf"]')).click();
   const select = await find(owner, 'input[aria-label="Role of the invitation"]');
   await select.click();
   await (await owner.findElement(By.xpath(`//*[@role="option"][normalize-space(.)="${role}"]`))).click();

@@ -17,6 +17,7 @@ export function ShelfTabs({ shelves, shown }: { shelves: readonly Shelf[]; shown
   const dispatch = useAppDispatch();
   const [open, setOpen] = useState(false);
   const others = shown.people - 1;
+  const words = others === 0 ? 'Only you' : others === 1 ? 'You and 1 other' : `You and ${others} others`;
   return (
     <nav className="shelf-tabs" aria-label="Shelves">
       {shelves.map((each) => (
@@ -34,9 +35,9 @@ export function ShelfTabs({ shelves, shown }: { shelves: readonly Shelf[]; shown
         variant="default"
         leftSection={<IconUsers size={16} />}
         onClick={() => setOpen(true)}
-        aria-label={`People on ${nameOf(shown)}`}
+        aria-label={`${words}: people on ${nameOf(shown)}`}
       >
-        {others === 0 ? 'Only you' : others === 1 ? 'You and 1 other' : `You and ${others} others`}
+        {words}
       </Button>
       {open && (
         <Suspense fallback={null}>
