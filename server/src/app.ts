@@ -38,8 +38,12 @@ async function listenOn(app: Express, port: number): Promise<void> {
   // It is for a visit, and does not keep the process from ending.
   server.keepAliveTimeout = 500;
   await once(server, 'listening').catch((error: unknown) => {
-    // It is one of those that are listened on already.
     if ((error as { code?: unknown }).code !== 'EADDRINUSE') throw error;
+    // It may be anybody's: no browser is sent there with a key.
+    throw new RequestError(
+      'not-allowed',
+      `Another program answers at port ${port} now. End it, and open the character there once more.`,
+    );
   });
 }
 

@@ -20,7 +20,7 @@ self.addEventListener('fetch', (event) => {
 async function freshOrKept(request) {
   try {
     const response = await fetch(request);
-    if (response.ok) {
+    if (response.ok && response.headers.get('Content-Type')?.includes('text/html')) {
       const cache = await caches.open(PAGE);
       await cache.put(SHELL, response.clone());
     }

@@ -79,6 +79,8 @@ export class ImportWorker {
       });
     } catch (error) {
       const answer = describeError(error);
+      // Whoever stopped it has said so; and where it was taken for abandoned, somebody else is at it.
+      if (answer.error.code === 'stopped') return;
       // The database may be away: then it is abandoned, and goes on when it is back.
       if (answer.error.code === 'database-away') throw error;
       if (answer.error.code === 'server-failed') console.error('An import failed:', error);

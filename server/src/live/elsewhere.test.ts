@@ -73,6 +73,29 @@ test('the server listens there again, and the link lets the browser in, once', a
   expect((await nobody.send('POST', '/api/enter', { key })).status).toBe(401);
 });
 
+test('where another program answers now, no key is given away', async () => {
+  const { createServer } = await import('node:http');
+  const other = createServer((_request, response) => response.end('mine'));
+  await new Promise<void>((resolve) => other.listen(0, '127.0.0.1', resolve));
+  const { port } = other.address() as { port: number };
+  const address = `http://localhost:${port}`;
+  await gone(await openedAt(address), '0');
+  const keys = async (): Promise<number> =>
+    (await server.database.query('select from entry_keys')).rowCount ?? 0;
+  const before = await keys();
+  const { status, json } = await client.send('POST', `${path}/elsewhere`, { address });
+  expect([status, json.error.message]).toEqual([403, expect.stringMatching(/Another program answers/)]);
+  expect(await keys()).toBe(before);
+  await new Promise((resolve) => other.close(resolve));
+});
+
+test('this server’s own port needs no opening', async () => {
+  const own = server.address.replace('127.0.0.1', 'localhost');
+  await gone(await openedAt(own), '0');
+  const { status, json } = await client.send('POST', `${path}/elsewhere`, { address: own });
+  expect([status, (json.link as string).startsWith(`${own}/enter`)]).toEqual([200, true]);
+});
+
 test.each(['https://evil.example', 'http://localhost:1', 'x', ''])(
   'no way is shown to %p, where nothing is known to be kept',
   async (address) => {

@@ -14,6 +14,8 @@ export function elsewhereRoutes(
   listenAlso: ((port: number) => Promise<void>) | undefined,
 ): Router {
   const routes = express.Router();
+  /** Ports that are known to be this server's. */
+  const opened = new Set<number>();
 
   routes.get('/characters/:id/elsewhere', async (request, response) => {
     const { id } = asked(idParam, request.params);
@@ -35,8 +37,13 @@ export function elsewhereRoutes(
         'not-found',
         'Nothing of this character is known to be kept under this address.',
       );
-    const { port } = new URL(address);
-    if (listenAlso && port !== '') await listenAlso(Number(port));
+    if (!listenAlso)
+      throw new RequestError('not-allowed', `This place does not answer at ${address} any more.`);
+    const port = Number(new URL(address).port || 80);
+    if (port !== request.socket.localPort && !opened.has(port)) {
+      await listenAlso(port);
+      opened.add(port);
+    }
     const key = await makeEntryKey(database, account);
     response.json(elsewhereLink.parse({ link: `${address}/enter?to=/characters/${id}/paint#${key}` }));
   });
