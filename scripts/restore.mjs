@@ -44,6 +44,11 @@ async function restore(place) {
   const { characters = 0, edits = 0 } = restored.manifest.tables;
   try {
     if (replaces) {
+      // A server that runs on must find it as it knows it, also where an earlier version made the backup.
+      const env = { ...process.env, DATABASE_URL: restored.url };
+      const migrates = join(await bundleServer(), '../migrateTo.js');
+      if ((await runLoud(process.execPath, [migrates], { env })) !== 0)
+        throw new Error('The backup could not be brought up to this version. Nothing was changed.');
       const kept = await swapIn(place.url, restored.url);
       console.log(
         `Restored: ${characters} characters, ${edits} edits. What was there is kept as the database ${kept}.`,

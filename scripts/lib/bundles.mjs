@@ -48,6 +48,7 @@ export const bundleServer = async () =>
       {
         main: 'main.ts',
         worker: 'worker.ts',
+        migrateTo: 'migrateTo.ts',
         documentThread: 'documents/documentThread.ts',
         fileThread: 'jobs/fileThread.ts',
         copyCharacters: 'characterFile/copyCharacters.ts',

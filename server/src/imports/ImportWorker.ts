@@ -24,6 +24,8 @@ export class ImportWorker {
   readonly #database: Database;
   readonly #jobs: FileJobs;
   readonly #queue: JobQueue;
+  /** What is cut off now goes on elsewhere, or at the next start. */
+  #isClosing = false;
   #looking: ReturnType<typeof setInterval> | undefined;
 
   constructor(database: Database, jobs: FileJobs, queue: JobQueue) {
@@ -39,6 +41,7 @@ export class ImportWorker {
   }
 
   close(): void {
+    this.#isClosing = true;
     clearInterval(this.#looking);
   }
 
@@ -80,7 +83,7 @@ export class ImportWorker {
     } catch (error) {
       const answer = describeError(error);
       // Whoever stopped it has said so; and where it was taken for abandoned, somebody else is at it.
-      if (answer.error.code === 'stopped') return;
+      if (answer.error.code === 'stopped' || this.#isClosing) return;
       // The database may be away: then it is abandoned, and goes on when it is back.
       if (answer.error.code === 'database-away') throw error;
       if (answer.error.code === 'server-failed') console.error('An import failed:', error);
