@@ -1,5 +1,5 @@
 import { apply } from '@judoka/core/weights';
-import { BIND_METHODS, type BindMethod, bindSkin } from '@judoka/core/operations/bind';
+import { BIND_METHODS, bindNotes, bindSkin } from '@judoka/core/operations/bind';
 import { checkInput } from '@judoka/core/analysis/checkUp';
 import { CoreError } from '@judoka/core/errors';
 import { DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
@@ -55,25 +55,15 @@ export async function bind(input: string, output: string, options: BindOptions):
       why,
     })),
   };
-  process.stdout.write(options.json ? `${JSON.stringify(summary)}\n` : asText(summary));
-}
-
-const WHY = {
-  'no-bone-seen': 'no bone is seen from there; bound through the inside instead',
-  'no-solution': 'the equations have no solution there; bound through the inside instead',
-  'no-way-inside': 'no bone gets there through the inside; they follow the nearest surface',
-} as const;
-
-function asText(summary: {
-  method: BindMethod;
-  seconds: number;
-  pointsBound: number;
-  fallbacks: { name: string; points: number; why: keyof typeof WHY }[];
-}): string {
-  const lines = [`${summary.pointsBound} points bound by ${summary.method} in ${summary.seconds} s.`];
-  for (const { name, points, why } of summary.fallbacks)
-    lines.push(`“${name}”, ${points} points: ${WHY[why]}.`);
-  return `${lines.join('\n')}\n`;
+  process.stdout.write(
+    options.json
+      ? `${JSON.stringify(summary)}\n`
+      : [
+          `${summary.pointsBound} points bound by ${method} in ${summary.seconds} s.`,
+          ...bindNotes(report, (part) => parts[part].name).map(({ words }) => words),
+          '',
+        ].join('\n'),
+  );
 }
 
 function asNumber(option: string, text: string): number {

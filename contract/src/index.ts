@@ -9,5 +9,6 @@ export { jointSetups, skeletonChange } from './joints.ts';
 export { documentValues, schemaOfPath, valueChange } from './values.ts';
 export * from './edits.ts';
 export { packFrame, unpackFrame, type Frame } from './frame.ts';
+export { decodeSelection, encodeSelection } from './selectionBytes.ts';
 export { decodeRows, encodeRows } from './rowBytes.ts';
 export { decodeWeights, encodeWeights, encodeWeightsInTurns } from './changeBytes.ts';

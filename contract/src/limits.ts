@@ -24,3 +24,6 @@ export const MAX_SAVED: Readonly<Record<string, { readonly count: number; readon
   dismissed: { count: 2000, what: 'dismissed strays' },
   pieces: { count: 2000, what: 'pieces' },
 };
+
+/** Characters that one piece of work is asked of at once. */
+export const MAX_JOBS_A_BATCH = 500;

@@ -10,13 +10,13 @@ import helmet from 'helmet';
 import { accountRoutes, entryRoutes } from './accounts/accountRoutes.ts';
 import { needAccount, sessions } from './accounts/session.ts';
 import { characterFileRoutes } from './characterFile/characterFileRoutes.ts';
-import { importRoutes } from './imports/importRoutes.ts';
-import { ImportWorker } from './imports/ImportWorker.ts';
-import { JobQueue } from './imports/JobQueue.ts';
+import { jobRoutes } from './jobs/jobRoutes.ts';
+import { JobWorker } from './jobs/JobWorker.ts';
+import { JobQueue } from './jobs/JobQueue.ts';
 import { characterRoutes } from './characters/characterRoutes.ts';
 import { documentRoutes } from './documents/documentRoutes.ts';
 import { DocumentThreads } from './documents/DocumentThreads.ts';
-import { FileJobs } from './jobs/FileJobs.ts';
+import { FileThreads } from './files/FileThreads.ts';
 import { LiveEvents } from './live/LiveEvents.ts';
 import { elsewhereRoutes } from './live/elsewhereRoutes.ts';
 import { liveRoutes } from './live/liveRoutes.ts';
@@ -56,7 +56,7 @@ function versionOf(page: string): string {
 /** What the server's routes share, and what has to be closed with it. */
 export interface Services {
   readonly threads: DocumentThreads;
-  readonly jobs: FileJobs;
+  readonly jobs: FileThreads;
   readonly events: LiveEvents;
   readonly queue: JobQueue;
   close(): Promise<void>;
@@ -69,17 +69,16 @@ export async function createServices(
   workers: number,
 ): Promise<Services> {
   const threads = new DocumentThreads(databaseUrl);
-  const jobs = new FileJobs();
+  const jobs = new FileThreads();
   const events = new LiveEvents(databaseUrl);
   const queue = new JobQueue(databaseUrl, database);
-  const worker = new ImportWorker(database, jobs, queue);
+  const worker = new JobWorker(database, jobs, threads, queue);
   await queue.open();
   await worker.start(workers);
   return {
     ...{ threads, jobs, events, queue },
     close: async () => {
-      worker.close();
-      await queue.close();
+      await Promise.all([worker.close(), queue.close()]);
       await Promise.all([threads.close(), jobs.close(), events.close()]);
     },
   };
@@ -132,7 +131,7 @@ export function createApp(
     needAccount,
     shelfRoutes(database),
     characterRoutes(database),
-    importRoutes(database, queue, events),
+    jobRoutes(database, queue, events),
     characterFileRoutes(database, threads, jobs),
     documentRoutes(database, threads, jobs),
     liveRoutes(database, events, versionOf(PAGE)),

@@ -6,7 +6,7 @@ import { itemPath } from '@judoka/core/document';
 import { finishDemo, needsDemo } from './accounts/accounts.queries.ts';
 import { keepAttachment } from './documents/attachments.queries.ts';
 import { keepValues } from './documents/heads.queries.ts';
-import type { FileJobs } from './jobs/FileJobs.ts';
+import type { FileThreads } from './files/FileThreads.ts';
 import { ownShelf } from './people/shelves.queries.ts';
 import { withLock, type Database, type Queryable } from './database.ts';
 
@@ -38,7 +38,7 @@ const DEMO: readonly DemoCharacter[] = [
  * Puts the demo characters on a new account's shelf, once. Each is made whole or not at all, so that an interrupted making
  * goes on where it stopped; of several servers that start at once, one makes them.
  */
-export async function loadDemo(database: Database, jobs: FileJobs, account: string): Promise<void> {
+export async function loadDemo(database: Database, jobs: FileThreads, account: string): Promise<void> {
   if (!(await needsDemo(database, account))) return;
   await withLock(database, `demo ${account}`, async () => {
     if (!(await needsDemo(database, account))) return;

@@ -1,4 +1,3 @@
-import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { ensureLocalAccount } from './accounts/accounts.queries.ts';
 import { dropStaleArrivals } from './characterFile/arriving.queries.ts';
@@ -7,6 +6,7 @@ import { ConfigError, readConfig } from './config.ts';
 import { makeEntryKey } from './accounts/entryKeys.queries.ts';
 import { migrate, openDatabase, type Database } from './database.ts';
 import { dropStalePieces } from './documents/edits.queries.ts';
+import { closeServer } from './http/closeServer.ts';
 import { loadDemo } from './demo.ts';
 import { cookieSecret } from './secret.ts';
 
@@ -35,7 +35,7 @@ async function serve(): Promise<void> {
     process.on(signal, () => {
       if (isEnding) return;
       isEnding = true;
-      void finish(server, services.events).then(async () => {
+      void closeServer(server, services.events).then(async () => {
         await services.close();
         await database.end();
         process.exit(0);
@@ -49,15 +49,6 @@ async function tellAddress(database: Database, address: string, account: string 
   const key = account === undefined ? undefined : await makeEntryKey(database, account);
   console.log(`Judoka is at ${address}${key === undefined ? '' : `/enter#${key}`}`);
   process.send?.('ready');
-}
-
-/** Requests under way are finished; idle connections are let go, and readers' streams, which never end by themselves. */
-async function finish(server: Server, events: { close(): Promise<void> }): Promise<void> {
-  const isClosed = new Promise((resolve) => server.close(resolve));
-  server.closeIdleConnections();
-  await events.close();
-  server.closeAllConnections();
-  await isClosed;
 }
 
 function fail(error: unknown): void {

@@ -9,13 +9,13 @@ import type { DocumentThreads } from '../documents/DocumentThreads.ts';
 import { findHead } from '../documents/heads.queries.ts';
 import { found } from '../http/bodies.ts';
 import { asked } from '../http/requestError.ts';
-import type { FileJobs } from '../jobs/FileJobs.ts';
+import type { FileThreads } from '../files/FileThreads.ts';
 import { findShelfToFill } from '../people/shelves.queries.ts';
 import { readCharacterFile } from './readCharacterFile.ts';
 import { writeCharacterFile } from './writeCharacterFile.ts';
 
 /** A character with all its history as one file, out and in. */
-export function characterFileRoutes(database: Database, threads: DocumentThreads, jobs: FileJobs): Router {
+export function characterFileRoutes(database: Database, threads: DocumentThreads, jobs: FileThreads): Router {
   const routes = express.Router();
 
   routes.get('/characters/:id/history.judoka', async (request, response) => {

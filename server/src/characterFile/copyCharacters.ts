@@ -4,12 +4,12 @@ import { createGzip } from 'node:zlib';
 import { migrate, openDatabase, transaction, type Database } from '../database.ts';
 import { findTwinShelf, listEverything } from './twins.queries.ts';
 import { DocumentThreads } from '../documents/DocumentThreads.ts';
-import { FileJobs } from '../jobs/FileJobs.ts';
+import { FileThreads } from '../files/FileThreads.ts';
 import { readCharacterFile } from './readCharacterFile.ts';
 import { writeCharacterFile } from './writeCharacterFile.ts';
 
 async function copyAll(from: Database, to: Database, url: string): Promise<number> {
-  const [threads, jobs] = [new DocumentThreads(url), new FileJobs()];
+  const [threads, jobs] = [new DocumentThreads(url), new FileThreads()];
   let failed = 0;
   try {
     for (const character of await listEverything(from)) {

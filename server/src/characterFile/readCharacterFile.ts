@@ -19,7 +19,7 @@ import { keepPiece } from '../documents/edits.queries.ts';
 import { keepValues } from '../documents/heads.queries.ts';
 import { found } from '../http/bodies.ts';
 import { RequestError } from '../http/requestError.ts';
-import type { FileJobs } from '../jobs/FileJobs.ts';
+import type { FileThreads } from '../files/FileThreads.ts';
 import { readLines, VERSION, type EditLine, type FileLine } from './lines.ts';
 import { dropArriving, finishArriving } from './arriving.queries.ts';
 
@@ -29,7 +29,7 @@ const MAX_BYTES = 4 * 2 ** 30;
 interface Means {
   readonly database: Database;
   readonly threads: DocumentThreads;
-  readonly jobs: FileJobs;
+  readonly jobs: FileThreads;
 }
 
 /**

@@ -1,7 +1,7 @@
 import { characterCard, role, type CharacterCard } from '@judoka/contract';
 import { z } from 'zod';
 import type { Queryable } from '../database.ts';
-import type { Imported } from '../jobs/FileJobs.ts';
+import type { Imported } from '../files/FileThreads.ts';
 import { mayChange, mayLook, mayManage } from '../people/access.ts';
 
 /** With the account as $1. */

@@ -4,7 +4,7 @@ import { CoreError } from '@judoka/core/errors';
 import { transaction, type Database, type Queryable } from '../database.ts';
 import { insertCheckpoint } from '../documents/checkpoints.queries.ts';
 import { keepValues } from '../documents/heads.queries.ts';
-import type { FileJobs, Imported } from '../jobs/FileJobs.ts';
+import type { FileThreads, Imported } from '../files/FileThreads.ts';
 import { insertCharacter } from './characters.queries.ts';
 import { insertSource } from './sources.queries.ts';
 
@@ -23,7 +23,7 @@ interface Extras {
 /** Reads a `.glb` and puts it on a shelf, whole or not at all. @returns its id */
 export async function createCharacter(
   database: Database,
-  jobs: FileJobs,
+  jobs: FileThreads,
   shelf: string,
   name: string,
   bytes: Uint8Array,

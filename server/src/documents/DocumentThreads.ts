@@ -1,9 +1,8 @@
 import type { EditsAnswer } from '@judoka/contract';
-import type { JointSetups } from '@judoka/core/skeleton';
 import { Piscina } from 'piscina';
 import { valueOf, type Outcome } from '../http/outcome.ts';
-import { threadFile } from '../jobs/threadFile.ts';
-import type { Question } from './documentThread.ts';
+import { threadFile } from '../files/threadFile.ts';
+import type { Question, Snapshot } from './documentThread.ts';
 
 const THREADS = 2;
 
@@ -46,7 +45,7 @@ export class DocumentThreads {
     return this.#run('content', question);
   }
 
-  snapshot(question: Question): Promise<{ name: string; weights: Uint8Array; setups: JointSetups }> {
+  snapshot(question: Question): Promise<Snapshot> {
     return this.#run('snapshot', question);
   }
 

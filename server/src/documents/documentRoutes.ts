@@ -17,7 +17,7 @@ import { readSource } from '../characters/sources.queries.ts';
 import type { Database } from '../database.ts';
 import { bodyOf, found, missing, rawBody, sendBytes } from '../http/bodies.ts';
 import { asked } from '../http/requestError.ts';
-import type { FileJobs } from '../jobs/FileJobs.ts';
+import type { FileThreads } from '../files/FileThreads.ts';
 import { needPainter } from '../people/access.ts';
 import { findAttachment, keepAttachment } from './attachments.queries.ts';
 import type { DocumentThreads } from './DocumentThreads.ts';
@@ -28,7 +28,7 @@ import { findHead } from './heads.queries.ts';
 const HISTORY_PAGE = 100;
 
 /** A character's document: opening it, its edits, and what goes with them. */
-export function documentRoutes(database: Database, threads: DocumentThreads, jobs: FileJobs): Router {
+export function documentRoutes(database: Database, threads: DocumentThreads, jobs: FileThreads): Router {
   const routes = express.Router();
   const question = (request: Request) => {
     const { id } = asked(idParam, { id: request.params.id });

@@ -10,8 +10,9 @@ import {
   packFrame,
   unpackFrame,
 } from '@judoka/contract';
+import type { DocumentValues } from '@judoka/core/document';
 import type { JointSetups } from '@judoka/core/skeleton';
-import { openDatabase, transaction } from '../database.ts';
+import { openDatabase, transaction, type Queryable } from '../database.ts';
 import { asFailure, type Outcome } from '../http/outcome.ts';
 import { RequestError } from '../http/requestError.ts';
 import { acceptEdits } from './acceptEdits.ts';
@@ -38,6 +39,14 @@ export interface Question {
   readonly character: string;
 }
 
+/** A character as it is now. */
+export interface Snapshot {
+  readonly name: string;
+  readonly weights: Uint8Array;
+  readonly setups: JointSetups;
+  readonly values: DocumentValues;
+}
+
 async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {
   try {
     return { ok: true, value: await work() };
@@ -49,8 +58,8 @@ async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {
 const missing = (): RequestError =>
   new RequestError('not-found', 'This character does not exist, or is not yours.');
 
-async function headOf({ account, character }: Question): Promise<Head> {
-  const head = await findHead(database, account, character);
+async function headOf({ account, character }: Question, db: Queryable = database): Promise<Head> {
+  const head = await findHead(db, account, character);
   if (!head) throw missing();
   return head;
 }
@@ -155,11 +164,15 @@ export const content = (question: Question & { readonly edit: string }): Promise
   });
 
 /** Weights and joints at the head, to be written into a file. */
-export const snapshot = (
-  question: Question,
-): Promise<Outcome<{ name: string; weights: Uint8Array; setups: JointSetups }>> =>
-  answer(async () => {
-    const { head, name, setups } = await headOf(question);
-    const { rows } = await loadRows(database, question.character, head);
-    return { name, weights: encodeRows(rows), setups };
-  });
+export const snapshot = (question: Question): Promise<Outcome<Snapshot>> =>
+  answer(() =>
+    transaction(
+      database,
+      async (db) => {
+        const { head, name, setups } = await headOf(question, db);
+        const { rows } = await loadRows(db, question.character, head);
+        return { name, weights: encodeRows(rows), setups, values: await findValues(db, question.character) };
+      },
+      'repeatable read',
+    ),
+  );

@@ -5,7 +5,7 @@ import { withSetups, type Joint } from '@judoka/core/skeleton';
 import { apply, invert, type WeightRows } from '@judoka/core/weights';
 import { readSource } from '../characters/sources.queries.ts';
 import type { Queryable } from '../database.ts';
-import { decoders } from '../jobs/decoders.ts';
+import { decoders } from '../files/decoders.ts';
 import { findCheckpoint } from './checkpoints.queries.ts';
 import { eachEdit } from './edits.queries.ts';
 import { findValues, keepSkeleton, type Head } from './heads.queries.ts';

@@ -93,7 +93,7 @@ async function isThere(database: Database): Promise<boolean> {
 
 async function placeLines(database: Database): Promise<string[]> {
   const { rows } = await database.query<{ state: string; n: number }>(
-    `select state, count(*)::int as n from imports where state in ('waiting', 'reading') group by state`,
+    `select state, count(*)::int as n from jobs where state in ('waiting', 'working') group by state`,
   );
   const of = (state: string): number => rows.find((row) => row.state === state)?.n ?? 0;
   const size = await database.query<{ n: number }>(
@@ -102,7 +102,7 @@ async function placeLines(database: Database): Promise<string[]> {
   return [
     '# TYPE judoka_jobs gauge',
     `judoka_jobs{state="waiting"} ${of('waiting')}`,
-    `judoka_jobs{state="reading"} ${of('reading')}`,
+    `judoka_jobs{state="working"} ${of('working')}`,
     '# TYPE judoka_connections gauge',
     `judoka_connections{state="idle"} ${database.idleCount}`,
     `judoka_connections{state="all"} ${database.totalCount}`,

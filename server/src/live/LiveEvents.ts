@@ -8,6 +8,8 @@ interface Listener {
   readonly onNews?: (what: News) => void;
   /** It hears from now on, or again: what came before was missed. */
   readonly onHearing?: () => void;
+  /** This server ends: another one may go on. */
+  readonly onClose?: () => void;
 }
 
 const RETRY_MS = [500, 1000, 2000, 5000, 10_000];
@@ -46,6 +48,7 @@ export class LiveEvents {
     clearTimeout(this.#timer);
     const client = this.#client;
     this.#client = undefined;
+    for (const each of [...this.#listeners.values()].flatMap((all) => [...all])) each.onClose?.();
     await client?.end().catch(() => undefined);
   }
 

@@ -40,6 +40,7 @@ export function liveRoutes(database: Database, events: LiveEvents, version: stri
         if (what === 'people') tellPeople().catch(ignore);
         else tell(what, {});
       },
+      onClose: () => response.end(),
     });
     // Whoever was taken off the shelf, or whose session was ended, hears nothing more.
     const heartbeat = setInterval(() => {

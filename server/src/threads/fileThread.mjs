@@ -3,4 +3,4 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { importFile, exportFile } = await import('../jobs/fileThread.ts');
+export const { importFile, exportFile } = await import('../files/fileThread.ts');

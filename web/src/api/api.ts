@@ -9,8 +9,9 @@ import {
   shelvesAnswer,
   signedInAnswer,
   type Account,
+  type AskedBatch,
   type CharacterCard,
-  type ImportJob,
+  type Job,
   type Role,
   type Shelf,
   type SignedIn,
@@ -38,7 +39,7 @@ const baseQuery: BaseQueryFn<Call, unknown, ApiFailure> = async ({ path, method 
       headers: body === undefined ? {} : { 'Content-Type': 'application/json' },
       body: body === undefined ? undefined : JSON.stringify(body),
     });
-    return { data: response.status === 204 ? null : ((await response.json()) as unknown) };
+    return { data: [202, 204].includes(response.status) ? null : ((await response.json()) as unknown) };
   } catch (error) {
     const known = error instanceof HttpError ? error : new HttpError('server-failed', String(error));
     return { error: { code: known.code, message: known.message, field: known.detail.field } };
@@ -66,13 +67,22 @@ export const api = createApi({
       query: ({ id, change }) => ({ path: `/api/characters/${id}`, method: 'PATCH', body: change }),
       invalidatesTags: ['Characters'],
     }),
-    /** Files on their way to a shelf. */
-    jobs: build.query<ImportJob[], undefined>({
+    /** Heavy work: files on their way to a shelf, reports, bindings. */
+    jobs: build.query<Job[], undefined>({
       query: () => ({ path: '/api/jobs' }),
       transformResponse: (answer: unknown) => jobsAnswer.parse(answer).jobs,
       providesTags: ['Jobs'],
     }),
-    /** Stops a job, or puts one away that failed. */
+    askForWork: build.mutation<null, AskedBatch>({
+      query: (body) => ({ path: '/api/jobs', method: 'POST', body }),
+      invalidatesTags: ['Jobs'],
+    }),
+    /** Stops what is not over of a batch; puts it away where all of it is over. */
+    stopBatch: build.mutation<null, string>({
+      query: (id) => ({ path: `/api/batches/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['Jobs'],
+    }),
+    /** Stops a job, or puts one away that is over. */
     stopJob: build.mutation<null, string>({
       query: (id) => ({ path: `/api/jobs/${id}`, method: 'DELETE' }),
       invalidatesTags: ['Jobs'],
@@ -143,7 +153,9 @@ export const api = createApi({
 export const {
   useCharactersQuery,
   useChangeCharacterMutation,
+  useAskForWorkMutation,
   useJobsQuery,
+  useStopBatchMutation,
   useStopJobMutation,
   useMeQuery,
   useChangeMeMutation,

@@ -71,17 +71,32 @@ export class Proposals {
     });
   }
 
-  /** Puts what an earlier visit had proposed onto the stage again, on top of what has been done since. */
+  /** Puts what an earlier visit had proposed onto the stage again. */
   async restore(): Promise<void> {
     const held = await proposalOf(this.#document.id);
-    if (!held || (await isTabAlive(held.tab))) return;
-    const { label, notes } = held;
-    await this.#document.writer.write(label, async () => {
-      const { edit } = this.#document.rebase(editOf({ weights: decodeWeights(held.change) }), new Map());
-      if (isEmptyEdit(edit) || this.current) return;
+    if (!held || this.#document.writer.closed !== undefined || (await isTabAlive(held.tab))) return;
+    await this.take({ ...held, change: decodeWeights(held.change) });
+  }
+
+  /**
+   * Puts what was proposed on an earlier visit, or elsewhere, on top of what has been done since.
+   *
+   * @returns what is on the stage now: this; another proposal, which is not decided yet; or nothing, as nothing is left of it
+   */
+  async take({
+    label,
+    change,
+    notes,
+  }: Pick<Proposal, 'label' | 'change' | 'notes'>): Promise<'this' | 'another' | 'nothing'> {
+    this.#document.writer.needOpen();
+    return this.#document.writer.write(label, async () => {
+      if (this.current) return 'another';
+      const { edit } = this.#document.rebase(editOf({ weights: change }), new Map());
+      if (isEmptyEdit(edit)) return 'nothing';
       await this.#document.applyInTurns(edit);
       this.#set({ label, change: edit.weights, shown: true, notes });
       this.#store();
+      return 'this';
     });
   }
 

@@ -1,4 +1,4 @@
-import { packFrame, selectionHeader, unpackFrame } from '@judoka/contract';
+import { decodeSelection, encodeSelection } from '@judoka/contract';
 import {
   type DocumentSettings,
   itemPath,
@@ -99,9 +99,7 @@ export class SavedItems {
 
   /** @returns the new selection's id */
   async saveSelection(name: string, points: ReadonlyMap<number, Uint32Array>): Promise<string> {
-    const blobs = [...points.values()].map((list) => new Uint8Array(list.slice().buffer));
-    const bytes = packFrame({ parts: [...points.keys()] }, blobs);
-    const attachment = await addAttachment(this.#document.id, bytes);
+    const attachment = await addAttachment(this.#document.id, encodeSelection(points));
     this.#points.set(attachment, points);
     const id = crypto.randomUUID();
     this.#document.setValues(
@@ -140,17 +138,11 @@ export class SavedItems {
       this.#asked.add(attachment);
       attachmentBytes(this.#document.id, attachment)
         .then((bytes) => {
-          this.#points.set(attachment, readPoints(bytes));
+          this.#points.set(attachment, decodeSelection(bytes));
           this.#document.events.publish('values');
         })
         .catch(this.#document.notifyError)
         .finally(() => this.#asked.delete(attachment));
     }
   }
-}
-
-function readPoints(bytes: Uint8Array): ReadonlyMap<number, Uint32Array> {
-  const { header, blobs } = unpackFrame(bytes);
-  const { parts } = selectionHeader.parse(header);
-  return new Map(parts.map((part, i) => [part, new Uint32Array(blobs[i].slice().buffer)]));
 }

@@ -1,29 +1,25 @@
 import { Button, Progress } from '@mantine/core';
-import type { ImportJob } from '@judoka/contract';
+import type { Job } from '@judoka/contract';
 import { useEffect } from 'react';
-import { api, useJobsQuery, useStopJobMutation } from '../api/api.ts';
+import { api, useStopJobMutation } from '../api/api.ts';
 import { useAppDispatch } from '../settings/store.ts';
 import { jobWords } from './followJob.ts';
-
-const LOOK_MS = 1500;
+import { useJobs } from './useJobs.ts';
 
 /** Files on their way to this shelf, also those that another page or an earlier visit has sent. */
 export function Jobs({ shelf }: { shelf: string }) {
   const dispatch = useAppDispatch();
-  const { data = [] } = useJobsQuery(undefined, {
-    refetchOnMountOrArgChange: true,
-    pollingInterval: LOOK_MS,
-    skipPollingIfUnfocused: true,
-  });
   const [stop] = useStopJobMutation();
-  const shown = data.filter((job) => job.shelf === shelf && job.state !== 'coming');
+  const shown = useJobs().filter(
+    (job) => job.shelf === shelf && job.kind === 'import' && job.state !== 'coming',
+  );
   const count = shown.length;
   // One that is gone from the list has become a character.
   useEffect(() => void dispatch(api.util.invalidateTags(['Characters'])), [dispatch, count]);
   return shown.map((job) => <JobCard key={job.id} job={job} stop={() => void stop(job.id)} />);
 }
 
-function JobCard({ job, stop }: { job: ImportJob; stop: () => void }) {
+function JobCard({ job, stop }: { job: Job; stop: () => void }) {
   const failed = job.state === 'failed';
   return (
     <article className="drop" aria-label={`${job.name}, on its way`} role={failed ? 'alert' : undefined}>

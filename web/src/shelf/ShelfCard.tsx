@@ -1,4 +1,4 @@
-import { ActionIcon, Button, Menu, Text, TextInput } from '@mantine/core';
+import { ActionIcon, Button, Checkbox, Menu, Text, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import type { CharacterCard, Shelf } from '@judoka/contract';
 import { IconDots } from '@tabler/icons-react';
@@ -7,6 +7,9 @@ import { Link } from 'react-router';
 import { useChangeCharacterMutation } from '../api/api.ts';
 
 const SHOWN_TROUBLES = 3;
+
+const counted = (count: number, what: string): string =>
+  `${count.toLocaleString('en')} ${what}${count === 1 ? '' : 's'}`;
 
 /** When, in words: short ago by how long, long ago by the date. */
 function since(iso: string): string {
@@ -17,8 +20,18 @@ function since(iso: string): string {
   return new Date(iso).toLocaleDateString(undefined, { day: 'numeric', month: 'short', year: 'numeric' });
 }
 
+interface Props {
+  readonly card: CharacterCard;
+  readonly shelves: readonly Shelf[];
+  /** Undefined while nothing is being chosen. */
+  readonly isChosen: boolean | undefined;
+  readonly choose: () => void;
+  readonly report: () => void;
+  readonly bind: () => void;
+}
+
 /** A character on the shelf, and what can be done with it without opening it. */
-export function ShelfCard({ card, shelves }: { card: CharacterCard; shelves: readonly Shelf[] }) {
+export function ShelfCard({ card, shelves, isChosen, choose, report, bind }: Props) {
   const [renaming, setRenaming] = useState(false);
   const [change] = useChangeCharacterMutation();
   const remove = (removed: boolean): void => {
@@ -49,7 +62,15 @@ export function ShelfCard({ card, shelves }: { card: CharacterCard; shelves: rea
     card.role === 'owner' ? shelves.filter(({ id, role }) => id !== card.shelf && role !== 'guest') : [];
   const rest = card.troubles.length + card.arrival.length - SHOWN_TROUBLES;
   return (
-    <article className="card" aria-label={card.name}>
+    <article className="card" aria-label={card.name} data-chosen={isChosen}>
+      {isChosen !== undefined && (
+        <Checkbox
+          className="card-choice"
+          checked={isChosen}
+          onChange={choose}
+          aria-label={`Choose ${card.name}`}
+        />
+      )}
       <Link to={`/characters/${card.id}/paint`} tabIndex={-1} aria-hidden="true">
         <img src={`/api/characters/${card.id}/picture.png`} alt="" />
       </Link>
@@ -77,6 +98,8 @@ export function ShelfCard({ card, shelves }: { card: CharacterCard; shelves: rea
             </Menu.Target>
             <Menu.Dropdown>
               {card.role !== 'guest' && <Menu.Item onClick={() => setRenaming(true)}>Rename</Menu.Item>}
+              <Menu.Item onClick={report}>Make a report</Menu.Item>
+              {card.role !== 'guest' && <Menu.Item onClick={bind}>Bind…</Menu.Item>}
               <Menu.Item component="a" href={`/api/characters/${card.id}/history.judoka`} download>
                 Save with its history
               </Menu.Item>
@@ -95,7 +118,7 @@ export function ShelfCard({ card, shelves }: { card: CharacterCard; shelves: rea
           </Menu>
         </div>
         <div className="card-line">
-          {card.parts} parts · {card.points.toLocaleString('en')} points · {card.joints} joints
+          {counted(card.parts, 'part')} · {counted(card.points, 'point')} · {counted(card.joints, 'joint')}
         </div>
         <div className="card-line">Touched {since(card.touchedAt)}</div>
         <Text component="div" mt={8}>

@@ -1,16 +1,11 @@
 import { Button, Loader } from '@mantine/core';
-import type { CharacterCard, Shelf } from '@judoka/contract';
 import { lazy, Suspense } from 'react';
 import { Navigate, useSearchParams } from 'react-router';
 import { useCharactersQuery, useShelvesQuery, type ApiFailure } from '../api/api.ts';
 import { AccountButton } from '../people/AccountButton.tsx';
-import { Jobs } from './Jobs.tsx';
-import { ShelfCard } from './ShelfCard.tsx';
+import { Cards } from './Cards.tsx';
 import { ShelfTabs } from './ShelfTabs.tsx';
 import './shelf.css';
-
-/** Comes a moment later: what tells files apart is as large as the shelf itself. */
-const TakeIn = lazy(async () => ({ default: (await import('./TakeIn.tsx')).TakeIn }));
 
 const KeptHere = lazy(async () => ({ default: (await import('./KeptHere.tsx')).KeptHere }));
 
@@ -52,7 +47,7 @@ export function ShelfPage() {
       )}
       {shelves.data && !shown && <Trouble message="This shelf does not exist, or you are not on it." />}
       {characters.data && shelves.data && shown && (
-        <Cards cards={characters.data} shelf={shown} shelves={shelves.data} />
+        <Cards key={shown.id} cards={characters.data} shelf={shown} shelves={shelves.data} />
       )}
     </main>
   );
@@ -70,31 +65,6 @@ function Trouble({ message, again }: { message: string; again?: () => void }) {
         <Button variant="default" onClick={again}>
           Try again
         </Button>
-      )}
-    </div>
-  );
-}
-
-interface CardsProps {
-  readonly cards: readonly CharacterCard[];
-  readonly shelf: Shelf;
-  readonly shelves: readonly Shelf[];
-}
-
-function Cards({ cards, shelf, shelves }: CardsProps) {
-  const own = cards.filter((card) => card.shelf === shelf.id);
-  if (own.length === 0 && shelf.role === 'guest')
-    return <Trouble message="Nothing stands on this shelf yet." />;
-  return (
-    <div className="shelf-grid">
-      {own.map((card) => (
-        <ShelfCard key={card.id} card={card} shelves={shelves} />
-      ))}
-      <Jobs shelf={shelf.id} />
-      {shelf.role !== 'guest' && (
-        <Suspense fallback={<div className="drop" />}>
-          <TakeIn key={shelf.id} shelf={shelf.id} />
-        </Suspense>
       )}
     </div>
   );

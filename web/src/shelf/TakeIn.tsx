@@ -1,5 +1,5 @@
 import { Button, Progress } from '@mantine/core';
-import { characterCard, importJob, MAX_UPLOAD_BYTES } from '@judoka/contract';
+import { characterCard, jobAnswer, MAX_UPLOAD_BYTES } from '@judoka/contract';
 import { useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
@@ -27,7 +27,7 @@ export function TakeIn({ shelf }: { shelf: string }) {
     const tell = (stage: string, share: number): void => setWork({ name: file.name, stage, share });
     try {
       const id = await (isHistory(file) ? takeHistory : takeIn)(file, shelf, tell, signal);
-      void navigate(`/characters/${id}/paint`);
+      void navigate(`/characters/${id}/${isHistory(file) ? 'paint' : 'check-in'}`);
     } catch (error) {
       if (!signal.aborted) setFailure(`“${file.name}” was not taken. ${messageOf(error)}`);
     } finally {
@@ -117,6 +117,6 @@ async function takeIn(
       .slice(0, 120) || 'Unnamed';
   const path = `/api/characters?${new URLSearchParams({ name, shelf, wait: '0' }).toString()}`;
   const sending = (share: number): void => tell('Sending', 0.6 + share * 0.3);
-  const job = importJob.parse(await sendBytes(path, bytes, sending, signal));
+  const job = jobAnswer.parse(await sendBytes(path, bytes, sending, signal));
   return followJob(job, (stage) => tell(stage, 0.95), signal);
 }

@@ -1,12 +1,17 @@
 import { afterEach, expect, test } from '@jest/globals';
-import type { ImportJob } from '@judoka/contract';
+import type { Job } from '@judoka/contract';
 import { followJob, jobWords } from './followJob.ts';
 
 const ID = '00000000-0000-4000-8000-000000000001';
-const job = (state: ImportJob['state'], more: Partial<ImportJob> = {}): ImportJob => ({
+const job = (state: Job['state'], more: Partial<Job> = {}): Job => ({
   id: ID,
   name: 'A',
   shelf: ID,
+  kind: 'import',
+  character: null,
+  batch: null,
+  share: 0,
+  outcome: null,
   state,
   bytes: 1,
   before: 0,
@@ -20,7 +25,7 @@ afterEach(() => {
 });
 
 /** Answers looks at the job in turn; what was asked otherwise is noted. */
-function answering(looks: (ImportJob | 'gone')[]): string[] {
+function answering(looks: (Job | 'gone')[]): string[] {
   const others: string[] = [];
   globalThis.fetch = ((path: string, init?: RequestInit) => {
     if (init?.method === 'DELETE') {
@@ -36,7 +41,7 @@ function answering(looks: (ImportJob | 'gone')[]): string[] {
 }
 
 test('it is followed to its end, with what it does in words', async () => {
-  answering([job('waiting', { before: 2 }), job('reading'), job('done')]);
+  answering([job('waiting', { before: 2 }), job('working'), job('done')]);
   const told: string[] = [];
   expect(await followJob(job('waiting'), (words) => told.push(words), new AbortController().signal)).toBe(ID);
   expect(told).toEqual([
@@ -49,7 +54,7 @@ test('it is followed to its end, with what it does in words', async () => {
 test('while the server is away it goes on', async () => {
   answering(['gone', 'gone', job('done')]);
   const told: string[] = [];
-  await followJob(job('reading'), (words) => told.push(words), new AbortController().signal);
+  await followJob(job('working'), (words) => told.push(words), new AbortController().signal);
   expect(told).toContain('The server is away; this goes on when it is back');
 });
 
@@ -62,7 +67,7 @@ test('one that fails says why, and is put away', async () => {
 });
 
 test('stopped here, it is stopped there', async () => {
-  const others = answering([job('reading'), job('reading')]);
+  const others = answering([job('working'), job('working')]);
   const stop = new AbortController();
   const following = followJob(job('waiting'), () => stop.abort(), stop.signal);
   await expect(following).rejects.toThrow();

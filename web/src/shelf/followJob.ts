@@ -1,10 +1,10 @@
-import { importJob, type ImportJob } from '@judoka/contract';
+import { jobAnswer, type Job } from '@judoka/contract';
 import { HttpError, request } from '../api/http.ts';
 
 const LOOK_MS = [80, 120, 200, 300, 500];
 
 /** What a job does, in words. */
-export function jobWords({ state, before }: Pick<ImportJob, 'state' | 'before'>): string {
+export function jobWords({ state, before }: Pick<Job, 'state' | 'before'>): string {
   if (state === 'coming') return 'On its way';
   if (state !== 'waiting') return 'Reading it, and putting it on the shelf';
   return before === 0 ? 'Waiting its turn' : `Waiting its turn, ${before} before it`;
@@ -16,7 +16,7 @@ export function jobWords({ state, before }: Pick<ImportJob, 'state' | 'before'>)
  * @throws HttpError why it failed
  */
 export async function followJob(
-  job: ImportJob,
+  job: Job,
   tell: (words: string) => void,
   signal: AbortSignal,
 ): Promise<string> {
@@ -36,7 +36,7 @@ export async function followJob(
       signal.throwIfAborted();
     }
     try {
-      now = importJob.parse(await (await request(path)).json());
+      now = jobAnswer.parse(await (await request(path)).json());
     } catch (error) {
       // The server is away for a moment; the job goes on without anybody who looks.
       if (!(error instanceof HttpError) || !['offline', 'database-away'].includes(error.code)) throw error;

@@ -1,7 +1,8 @@
 import type { Workspace } from './Workspace.ts';
 import { Button, Progress, useComputedColorScheme } from '@mantine/core';
 import { useEffect, useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { Link, useParams, useSearchParams } from 'react-router';
+import { takeBinding } from '../document/takeBinding.ts';
 import { openWorkspace } from './openWorkspace.ts';
 import { WorkspaceView } from './WorkspaceView.tsx';
 import { isStep } from './stages.ts';
@@ -18,6 +19,7 @@ export function WorkspacePage() {
   const [attempt, setAttempt] = useState(0);
   const opening = useCharacter(id, attempt);
   const scheme = useComputedColorScheme('light');
+  useBinding(opening);
   if (!isStep(stage)) return <Problem message="There is no such stage." />;
   if (opening.kind === 'failed')
     return <Problem message={opening.message} retry={() => setAttempt((n) => n + 1)} />;
@@ -60,6 +62,18 @@ function useCharacter(id: string, attempt: number): Opening {
     };
   }, [id, attempt]);
   return opening;
+}
+
+/** Proposes the binding that the address names, once: the browser keeps it from then on. */
+function useBinding(opening: Opening): void {
+  const [params, setParams] = useSearchParams();
+  const job = params.get('binding');
+  const document = opening.kind === 'open' ? opening.at.document : undefined;
+  useEffect(() => {
+    if (!document || job === null) return;
+    setParams({}, { replace: true });
+    takeBinding(document, job).catch(document.notifyError);
+  }, [document, job, setParams]);
 }
 
 function Problem({ message, retry }: { message: string; retry?: () => void }) {

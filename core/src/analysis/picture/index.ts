@@ -1,1 +1,1 @@
-export { drawPicture, type Picture } from './drawPicture.ts';
+export { drawPicture, type Picture, type PictureMesh } from './drawPicture.ts';

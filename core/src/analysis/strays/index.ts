@@ -3,6 +3,7 @@ export { findStrays, stepsBetween, type StrayInput } from './findStrays.ts';
 export { strayMovements, type MovementSubject } from './strayMovement.ts';
 export {
   movingJoints,
+  pointsOfStrays,
   rangesOf,
   rankStrays,
   strayPoints,

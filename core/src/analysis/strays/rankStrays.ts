@@ -67,9 +67,13 @@ export function rankStrays(character: Character, question: StrayQuestion = {}): 
 
 /** By part, all points of strays, rising: bends are measured without them. */
 export function strayPoints(character: Character, question: StrayQuestion = {}): Map<number, Uint32Array> {
-  const strays = findStrays(
-    checkInput(character, { rows: question.rows, nonDeforming: question.nonDeforming }),
+  return pointsOfStrays(
+    findStrays(checkInput(character, { rows: question.rows, nonDeforming: question.nonDeforming })),
   );
+}
+
+/** By part, the points of these strays, rising. */
+export function pointsOfStrays(strays: readonly Stray[]): Map<number, Uint32Array> {
   const points = new Map<number, Set<number>>();
   for (const { part, points: own } of strays) {
     const held = points.get(part) ?? new Set();

@@ -9,6 +9,7 @@ export {
   type BindSkin,
   type FallbackReason,
 } from './bindRequest.ts';
+export { BIND_WORDS, bindNotes, type BindNote } from './bindWords.ts';
 export { islandOf, tieToJoint } from './tie.ts';
 export { chainOf, DEFAULT_CHAIN, spreadChain, type ChainSettings } from './spreadChain.ts';
 export {

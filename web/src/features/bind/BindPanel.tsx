@@ -1,5 +1,5 @@
-import { Button, Group, Progress, Radio } from '@mantine/core';
-import type { BindMethod, BindReport, FallbackReason } from '@judoka/core/operations/bind';
+import { Button, Group, Progress } from '@mantine/core';
+import { BIND_WORDS, bindNotes } from '@judoka/core/operations/bind';
 import { useEffect, useRef, useState } from 'react';
 import { runBind } from './bindRun.ts';
 import { nextTurn } from '../../document/turns.ts';
@@ -7,25 +7,13 @@ import { useEvent } from '../../document/useEvent.ts';
 import { settingsChanged, type UiSettings } from '../../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { confinesOf, deformingJoints, isBound, openPoints } from '../../scene/scope.ts';
+import { BindMethodChoice } from '../../ui/BindMethodChoice.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import { isAbort, messageOf } from '@judoka/core/errors';
-import type { ProposalNote } from '../../document/queue/editStore.ts';
 
 type At = Editing;
-
-const METHODS: readonly { readonly value: BindMethod; readonly label: string; readonly says: string }[] = [
-  { value: 'volume', label: 'Volume', says: 'Through the inside of the body. Torn and layered meshes too.' },
-  { value: 'heat', label: 'Heat', says: 'Over the surface, from the bones that are seen. Clean meshes.' },
-  { value: 'nearest', label: 'Nearest bone', says: 'Through the air. At once, for a first look.' },
-];
-
-const WHY: Readonly<Record<FallbackReason, string>> = {
-  'no-bone-seen': 'no bone is seen from there, so they are bound through the inside',
-  'no-solution': 'heat found no solution there, so they are bound through the inside',
-  'no-way-inside': 'no bone gets there through the inside, so they follow the nearest surface',
-};
 
 type Work =
   | { readonly kind: 'idle' }
@@ -67,18 +55,11 @@ export function BindPanel({ at }: { at: At }) {
   return (
     <section className="group">
       <h2>First binding</h2>
-      <Radio.Group
-        aria-label="Method"
+      <BindMethodChoice
         value={bindMethod}
-        onChange={(value) => dispatch(settingsChanged({ bindMethod: value }))}
-      >
-        {METHODS.map(({ value, label, says }) => (
-          <Radio.Card key={value} className="choice" value={value} disabled={busy}>
-            <strong>{label}</strong>
-            <span>{says}</span>
-          </Radio.Card>
-        ))}
-      </Radio.Group>
+        disabled={busy}
+        set={(method) => dispatch(settingsChanged({ bindMethod: method }))}
+      />
       <Group gap={6} grow mb={8}>
         <NumberField
           steppers
@@ -204,25 +185,7 @@ async function bindShown(
     tell,
     signal,
   );
-  const label = `Bind by ${METHODS.find(({ value }) => value === bindMethod)?.label.toLowerCase() ?? bindMethod}`;
-  await at.document.proposals.propose(label, change, { notes: notesOf(at, report) });
+  const notes = bindNotes(report, (part) => at.document.partName(part));
+  await at.document.proposals.propose(BIND_WORDS[bindMethod], change, { notes });
   if (report.changed === 0) at.document.notify('The binding is just as it was: nothing changed.');
-}
-
-/** What a binding could not do as asked, and where. */
-function notesOf({ document }: At, { fallbacks, held }: BindReport): ProposalNote[] {
-  return [
-    ...fallbacks.map(({ part, points, why }) => ({
-      words: `“${document.partName(part)}”, ${points.length.toLocaleString('en')} points: ${WHY[why]}.`,
-      part,
-      points,
-    })),
-    ...(held > 0
-      ? [
-          {
-            words: `${held.toLocaleString('en')} points stay as they were: locked joints leave them no room.`,
-          },
-        ]
-      : []),
-  ];
 }

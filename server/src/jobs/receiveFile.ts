@@ -3,7 +3,7 @@ import { MAX_UPLOAD_BYTES } from '@judoka/contract';
 import type { Request } from 'express';
 import type { Database } from '../database.ts';
 import { RequestError } from '../http/requestError.ts';
-import { dropImport, finishComing, insertImport, insertImportPiece } from './imports.queries.ts';
+import { dropJob, finishComing, insertImport, insertJobPiece } from './jobs.queries.ts';
 
 const PIECE_BYTES = 2 * 2 ** 20;
 const BINARY = 'application/octet-stream';
@@ -31,7 +31,7 @@ export async function receiveFile(
     await finishComing(database, id, bytes);
     return id;
   } catch (error) {
-    await dropImport(database, id).catch(() => undefined);
+    await dropJob(database, id).catch(() => undefined);
     throw error;
   }
 }
@@ -41,7 +41,7 @@ async function keepPieces(database: Database, id: string, body: AsyncIterable<Bu
   let [heldBytes, total, piece] = [0, 0, 0];
   const flush = async (): Promise<void> => {
     if (heldBytes === 0) return;
-    await insertImportPiece(database, id, piece++, Buffer.concat(held));
+    await insertJobPiece(database, id, piece++, Buffer.concat(held));
     [held, heldBytes] = [[], 0];
   };
   for await (const chunk of body) {

@@ -5,7 +5,10 @@ import { fileURLToPath } from 'node:url';
  * Where a thread's code is: beside the built server; from sources, a file that brings the TypeScript loader with it.
  * Each thread is a file of its own, so that nothing of the server is loaded in it but what it needs.
  */
-export function threadFile(name: 'documentThread' | 'fileThread'): { filename: string; execArgv: string[] } {
+export function threadFile(name: 'documentThread' | 'fileThread' | 'jobThread'): {
+  filename: string;
+  execArgv: string[];
+} {
   const built = new URL(`./${name}.js`, import.meta.url);
   const source = new URL(`../threads/${name}.mjs`, import.meta.url);
   return { filename: fileURLToPath(existsSync(built) ? built : source), execArgv: [] };

@@ -1,12 +1,17 @@
 import PgBoss from 'pg-boss';
 import pg from 'pg';
+import type { Job } from '@judoka/contract';
 import type { Database } from '../database.ts';
 
-const IMPORTS = 'imports';
+/** Somebody waits for an import; what is asked of many characters is a row of its own, so that neither stands behind the other. */
+const QUEUES = ['imports', 'work'] as const;
+export type QueueName = (typeof QUEUES)[number];
+export const queueOf = (kind: Job['kind']): QueueName => (kind === 'import' ? 'imports' : 'work');
 const CHANNEL = 'judoka_jobs';
 /** Should a word get lost, work is found by looking. */
 const POLL_S = 5;
 const RETRY_MS = 2000;
+const EXPIRE_S = { imports: 900, work: 4 * 3600 } as const;
 
 /** The queue of heavy work, in PostgreSQL: put in by any server, taken out by any worker, at once when there is one. */
 export class JobQueue {
@@ -15,7 +20,7 @@ export class JobQueue {
   readonly #boss: PgBoss;
   #listener: pg.Client | undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
-  #workers: readonly string[] = [];
+  readonly #workers: string[] = [];
   #isClosed = false;
 
   constructor(url: string, database: Database) {
@@ -27,28 +32,28 @@ export class JobQueue {
 
   async open(): Promise<void> {
     await this.#boss.start();
-    await this.#boss.createQueue(IMPORTS);
+    // What is put in again while it waits stands there once.
+    for (const name of QUEUES) await this.#boss.createQueue(name, { name, policy: 'short' });
   }
 
-  /** Puts an import in. */
-  async put(id: string): Promise<void> {
-    await this.#boss.send(IMPORTS, { id }, { retryLimit: 2, expireInSeconds: 900 });
+  async put(name: QueueName, id: string): Promise<void> {
+    await this.#boss.send(name, { id }, { singletonKey: id, retryLimit: 2, expireInSeconds: EXPIRE_S[name] });
     await this.#database.query('select pg_notify($1, $2)', [CHANNEL, id]);
   }
 
-  /** Takes imports out, so many at a time. */
-  async work(count: number, take: (id: string) => Promise<void>): Promise<void> {
+  /** Takes jobs out, so many at a time. */
+  async work(name: QueueName, count: number, take: (id: string) => Promise<void>): Promise<void> {
     const started: string[] = [];
     for (let worker = 0; worker < count; worker++)
       started.push(
         await this.#boss.work<{ id: string }>(
-          IMPORTS,
+          name,
           { pollingIntervalSeconds: POLL_S, batchSize: 1 },
           async ([{ data }]) => take(data.id),
         ),
       );
-    this.#workers = started;
-    if (count > 0) await this.#listen();
+    this.#workers.push(...started);
+    if (count > 0 && !this.#listener) await this.#listen();
   }
 
   async close(): Promise<void> {

@@ -12,10 +12,10 @@ import { createPlainMemory } from '@judoka/core/memory';
 import { drawPicture } from '@judoka/core/analysis/picture';
 import { exportCharacter, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
 import type { Character } from '@judoka/core/document';
-import { PNG } from 'pngjs';
 import { decoders } from './decoders.ts';
+import { encodePng } from './png.ts';
 import { asFailure, type Outcome } from '../http/outcome.ts';
-import type { ExportJob, Imported } from './FileJobs.ts';
+import type { ExportJob, Imported } from './FileThreads.ts';
 import { skinKernels } from '@judoka/core/deform';
 
 const PICTURE_WIDTH = 480;
@@ -60,10 +60,7 @@ function picture(character: Character): Uint8Array {
     skinKernels(memory).skinRange(arrays, 0, part.pointCount);
     return { positions, normals, triangles: part.triangles };
   });
-  const { width, height, pixels } = drawPicture(meshes, PICTURE_WIDTH, PICTURE_HEIGHT);
-  const png = new PNG({ width, height });
-  png.data = Buffer.from(pixels.buffer, pixels.byteOffset, pixels.byteLength);
-  return PNG.sync.write(png);
+  return encodePng(drawPicture(meshes, PICTURE_WIDTH, PICTURE_HEIGHT));
 }
 
 async function write({ source, weights, setups }: ExportJob): Promise<Uint8Array> {

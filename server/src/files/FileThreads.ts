@@ -35,7 +35,7 @@ const READING_MS = 120_000;
 const THREADS = 2;
 
 /** Reading and writing of whole files, in threads of their own. */
-export class FileJobs {
+export class FileThreads {
   readonly #threads = new Piscina({
     ...threadFile('fileThread'),
     // Kept warm: what comes is read at once.

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { ImportJob } from '@judoka/contract';
+import type { Job } from '@judoka/contract';
 import { makeFerryKeeper } from '@judoka/demo';
 import { startTestServer, type Client, type TestServer } from '../testServer.ts';
 
@@ -20,14 +20,13 @@ afterAll(async () => {
   await server.close();
 });
 
-const send = async (name: string, bytes: Uint8Array): Promise<ImportJob> => {
+const send = async (name: string, bytes: Uint8Array): Promise<Job> => {
   const { status, json } = await client.post(`/api/characters?wait=0&name=${name}`, bytes);
   expect(status).toBe(202);
-  return json as ImportJob;
+  return json as Job;
 };
-const look = async (id: string): Promise<ImportJob> =>
-  (await client.get(`/api/jobs/${id}`)).json as ImportJob;
-const over = async (id: string): Promise<ImportJob> => {
+const look = async (id: string): Promise<Job> => (await client.get(`/api/jobs/${id}`)).json as Job;
+const over = async (id: string): Promise<Job> => {
   for (;;) {
     const job = await look(id);
     if (['done', 'failed', 'stopped'].includes(job.state)) return job;
@@ -60,12 +59,12 @@ test('sent again under the same id it comes once, whole or after a broken sendin
   const again = (): Promise<{ status: number; json: { id: string } }> =>
     client.post(`/api/characters?id=${id}&name=Once`, keeper);
   await server.database.query(
-    `insert into imports (id, account_id, shelf_id, name)
+    `insert into jobs (id, account_id, shelf_id, name)
      select $1, m.account_id, m.shelf_id, 'Once' from shelf_members m join accounts a on a.id = m.account_id
      where a.is_local`,
     [id],
   );
-  await server.database.query(`insert into import_pieces values ($1, 0, '\\x00')`, [id]);
+  await server.database.query(`insert into job_pieces values ($1, 0, '\\x00')`, [id]);
   const [first, second] = [await again(), await again()];
   expect([first.status, second.status, first.json.id, second.json.id]).toEqual([201, 201, id, id]);
   expect((await names()).filter((name) => name === 'Once')).toHaveLength(1);
@@ -88,10 +87,10 @@ describe('a worker that is gone', () => {
     await over(id);
     await server.database.query('delete from characters where id = $1', [id]);
     await server.database.query(
-      `update imports set state = 'reading', seen_at = now() - interval '1 minute' where id = $1`,
+      `update jobs set state = 'working', seen_at = now() - interval '1 minute' where id = $1`,
       [id],
     );
-    await server.database.query('insert into import_pieces values ($1, 0, $2)', [id, Buffer.from(keeper)]);
+    await server.database.query('insert into job_pieces values ($1, 0, $2)', [id, Buffer.from(keeper)]);
     return id;
   }
 
@@ -103,7 +102,7 @@ describe('a worker that is gone', () => {
 
   test('again and again by one file: the file is not tried for ever', async () => {
     const id = await leave('Killer');
-    await server.database.query('update imports set tries = 3 where id = $1', [id]);
+    await server.database.query('update jobs set tries = 3 where id = $1', [id]);
     expect(await over(id)).toMatchObject({
       state: 'failed',
       failure: expect.stringMatching(/several times/),
@@ -147,7 +146,7 @@ test('an upload that breaks off leaves nothing', async () => {
   call.on('error', () => undefined);
   await new Promise((resolve) => call.write(keeper, resolve));
   const count = async (): Promise<number> =>
-    (await server.database.query(`select from imports where name = 'Broken'`)).rowCount ?? 0;
+    (await server.database.query(`select from jobs where name = 'Broken'`)).rowCount ?? 0;
   while ((await count()) === 0) await new Promise((resolve) => setTimeout(resolve, 10));
   call.destroy();
   while ((await count()) > 0) await new Promise((resolve) => setTimeout(resolve, 10));

@@ -1,0 +1,2 @@
+export { reportOf, type CharacterReport } from './characterReport.ts';
+export { reportPage } from './reportPage.ts';

@@ -1,0 +1,137 @@
+import { describe, expect, test } from '@jest/globals';
+import type { Picture } from '../../analysis/picture/index.ts';
+import type { Character } from '../../document/index.ts';
+import { partOf, skeletonOf, tube } from '../../operations/bind/testBody.ts';
+import { rowsFrom } from '../../testing.ts';
+import { noSourceWeights } from '../gltf/readWeights.ts';
+import { countInfluences } from './countInfluences.ts';
+import { reportOf, type CharacterReport } from './characterReport.ts';
+import { reportPage } from './reportPage.ts';
+
+type Place = [number, number, number];
+const PLACES: Place[] = [
+  [0, 0, 0],
+  [2, 0, 0],
+  [4, 0, 0],
+];
+const SETTINGS = { nonDeforming: new Set<number>(), ranges: {}, skinning: 'linear' } as const;
+
+/** A tube along x about a chain of three joints; each point on the joint before it, or as `weights` says. */
+function limb(weights?: (x: number) => Record<number, number>): Character {
+  const { positions, triangles } = tube(-1, 6, 0, 0, { rings: 29, around: 12 });
+  const part = partOf('sleeve & <cuff>', positions, triangles, PLACES);
+  const nearest = (x: number): Record<number, number> => ({ [x > 4 ? 2 : x > 2 ? 1 : 0]: 1 });
+  const rows = rowsFrom(
+    Array.from({ length: part.pointCount }, (_, p) => (weights ?? nearest)(positions[p * 3])),
+  );
+  return {
+    parts: [part],
+    skeleton: skeletonOf([
+      ['upper_arm', -1, PLACES[0]],
+      ['fore_arm', 0, PLACES[1]],
+      ['hand', 1, PLACES[2]],
+    ]),
+    rows: [rows],
+    sourceWeights: [noSourceWeights(part.vertexCount)],
+    clips: [],
+    materialCount: 0,
+    notes: [],
+  };
+}
+
+const drawn: Picture[] = [];
+const page = (character: Character, report: CharacterReport, name = 'Arm'): string =>
+  reportPage(character, report, {
+    name,
+    at: new Date('2026-11-28T13:05:00Z'),
+    encode: (picture) => `data:image/png;base64,${drawn.push(picture)}`,
+  });
+
+describe('a report', () => {
+  test('has the worst bend first, in the pose that shows it, with the surface about it', async () => {
+    const character = limb();
+    const { bends, findings, strays } = await reportOf(character, SETTINGS);
+    expect(strays).toEqual([]);
+    expect(findings.filter(({ severity }) => severity === 'error')).toEqual([]);
+    const damage = bends.map(({ trial }) => trial.poses[trial.worst].figures.damage);
+    expect(damage).toEqual([...damage].sort((a, b) => b - a));
+    expect(bends.length).toBeGreaterThan(0);
+    for (const { trial, pose, surface } of bends) {
+      expect(Object.keys(pose)).toEqual([String(trial.joint)]);
+      const [cut] = surface;
+      expect(Math.max(...cut.triangles)).toBe(cut.positions.length / 3 - 1);
+      expect(cut.positions.length).toBeLessThanOrEqual(character.parts[0].positions.length);
+    }
+  });
+
+  test('tells points without weight, and how far it is, up to all', async () => {
+    const shares: number[] = [];
+    const report = await reportOf(
+      limb((x): Record<number, number> => (x > 5.4 ? {} : { 0: 1 })),
+      SETTINGS,
+      (share) => shares.push(share),
+    );
+    expect(report.findings.map(({ code }) => code)).toContain('unweighted');
+    expect(shares).toEqual([...shares].sort((a, b) => a - b));
+    expect(shares.at(-1)).toBe(1);
+  });
+
+  test('a limit of a joint’s range is kept to', async () => {
+    const limits = { bend: [0, 10], side: [0, 0], twist: [0, 0] } as const;
+    const { bends } = await reportOf(limb(), { ...SETTINGS, ranges: { 1: limits } });
+    const elbow = bends.find(({ trial }) => trial.joint === 1);
+    const angles = elbow?.trial.poses.map(({ at }) => ('angles' in at ? at.angles.bend : NaN));
+    expect(Math.max(...(angles ?? [NaN]))).toBe(10);
+  });
+
+  test('can be stopped', async () => {
+    const stop = (): void => {
+      throw new Error('enough');
+    };
+    await expect(reportOf(limb(), SETTINGS, stop)).rejects.toThrow('enough');
+  });
+});
+
+describe('its page', () => {
+  test('keeps names as text, carries its pictures, and says when', async () => {
+    const character = limb();
+    const html = page(character, await reportOf(character, SETTINGS), '<b>Arm</b> & "co"');
+    expect(html).toContain('<h1>&lt;b&gt;Arm&lt;/b&gt; &amp; &quot;co&quot;</h1>');
+    expect(html).toContain('Report of 2026-11-28, 13:05 UTC');
+    expect(html).not.toMatch(/<b>|<script|src="(?!data:)|href=/);
+    expect(html.match(/<figure>/g)?.length).toBe(Math.min(6, html.match(/<figcaption>/g)?.length ?? 0));
+  });
+
+  test('of a character without trouble says so; of one with trouble counts it', async () => {
+    const empty: CharacterReport = { findings: [], strays: [], bends: [], atRest: [] };
+    expect(page(limb(), empty)).toContain('Nothing that has to be mended was found.');
+    const [finding] = (
+      await reportOf(
+        limb(() => ({})),
+        SETTINGS,
+      )
+    ).findings;
+    const bad = { ...empty, findings: [{ ...finding, severity: 'error' as const }] };
+    expect(page(limb(), bad)).toContain('To be mended: 1 fault.');
+  });
+
+  test('lists forty of many findings and counts the rest', async () => {
+    const [finding] = (
+      await reportOf(
+        limb(() => ({})),
+        SETTINGS,
+      )
+    ).findings;
+    const findings = Array.from({ length: 1041 }, () => finding);
+    const html = page(limb(), { findings, strays: [], bends: [], atRest: [] });
+    expect(html).toContain('and 1,001 more');
+  });
+});
+
+test('influences are counted over the points that have some', () => {
+  expect(countInfluences([rowsFrom([{ 0: 1 }, { 0: 0.5, 1: 0.3, 2: 0.2 }, {}])])).toEqual({
+    mean: 2,
+    most: 3,
+  });
+  expect(countInfluences([rowsFrom([{}])])).toEqual({ mean: 0, most: 0 });
+});

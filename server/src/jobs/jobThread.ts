@@ -1,0 +1,143 @@
+// What a thread of heavy work does, so that nothing else waits for it.
+import type { MessagePort } from 'node:worker_threads';
+import { decodeRows, decodeSelection, encodeWeights, packFrame, type AskedWork } from '@judoka/contract';
+import { BIND_WORDS, bindNotes, bindSkin, type BindNote } from '@judoka/core/operations/bind';
+import {
+  readSettings,
+  withJointSetups,
+  type Character,
+  type DocumentSettings,
+  type DocumentValues,
+} from '@judoka/core/document';
+import { CoreError } from '@judoka/core/errors';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import { reportOf, reportPage } from '@judoka/core/formats/report';
+import { grouped } from '@judoka/core/math';
+import { maskOf, type PointMask } from '@judoka/core/mesh';
+import type { JointSetups } from '@judoka/core/skeleton';
+import type { Confines } from '@judoka/core/weights';
+import { decoders } from '../files/decoders.ts';
+import { dataUrl } from '../files/png.ts';
+import { asFailure, type Outcome } from '../http/outcome.ts';
+
+/** A character as it is now, as its bytes. */
+export interface WorkSubject {
+  readonly name: string;
+  readonly source: Uint8Array;
+  readonly weights: Uint8Array;
+  readonly setups: JointSetups;
+  readonly values: DocumentValues;
+  /** Attachments that selections name, as far as joints are confined to them. */
+  readonly selections: ReadonlyMap<string, Uint8Array>;
+}
+
+export interface WorkTask {
+  readonly subject: WorkSubject;
+  readonly work: AskedWork;
+  /** Told how much is done. */
+  readonly port: MessagePort;
+}
+
+/** What came of it: a page or a proposal, and a sentence. */
+export interface WorkResult {
+  readonly bytes: Uint8Array;
+  readonly words: string;
+}
+
+/** Does one piece of work. */
+export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome<WorkResult>> {
+  try {
+    const read = await readCharacter(openGlb(subject.source), decoders);
+    const settings = readSettings(subject.values);
+    const set = withJointSetups(read, subject.setups);
+    const parts = set.parts.map((part, i) => ({ ...part, name: settings.partNames[i] ?? part.name }));
+    const character = { ...set, parts, rows: decodeRows(subject.weights) };
+    const watch = (share: number): void => port.postMessage(share);
+    const value =
+      work.kind === 'report'
+        ? await report(character, settings, subject.name, watch)
+        : await bind(character, settings, subject, work, watch);
+    return { ok: true, value };
+  } catch (error) {
+    return asFailure(error);
+  }
+}
+
+type Watch = (share: number) => void;
+
+async function report(
+  character: Character,
+  settings: DocumentSettings,
+  name: string,
+  watch: Watch,
+): Promise<WorkResult> {
+  const made = await reportOf(character, settings, watch);
+  const page = reportPage(character, made, { name, at: new Date(), encode: dataUrl });
+  const errors = made.findings.filter(({ severity, settled }) => severity === 'error' && !settled).length;
+  const words = [
+    errors === 0 ? 'No faults' : `${errors} ${errors === 1 ? 'fault' : 'faults'}`,
+    `${made.strays.length} ${made.strays.length === 1 ? 'stray' : 'strays'}`,
+  ];
+  return { bytes: new TextEncoder().encode(page), words: `${words.join(', ')}.` };
+}
+
+async function bind(
+  { parts, skeleton, rows }: Character,
+  settings: DocumentSettings,
+  { selections }: WorkSubject,
+  { method, softness, limit }: Extract<AskedWork, { kind: 'bind' }>,
+  watch: Watch,
+): Promise<WorkResult> {
+  const bound = parts.flatMap(({ role }, part) =>
+    role === 'skinned' && !settings.rigidParts.has(part) ? [part] : [],
+  );
+  if (bound.length === 0)
+    throw new CoreError('bind-impossible', 'No part of this character can be bound: all are rigid or fixed.');
+  const { change, report: said } = await bindSkin(
+    { parts, skeleton, rows },
+    {
+      ...{ method, softness, limit, parts: bound },
+      deforming: Uint8Array.from(skeleton.joints, ({ removed }, joint) =>
+        removed || settings.nonDeforming.has(joint) ? 0 : 1,
+      ),
+      locks: Uint8Array.from(skeleton.joints, (_, joint) => (settings.locks.has(joint) ? 1 : 0)),
+      confines: confinesOf(settings, parts, selections),
+    },
+    watch,
+  );
+  const notes = bindNotes(said, (part) => parts[part].name);
+  const points = `${grouped(said.changed)} ${said.changed === 1 ? 'point' : 'points'}`;
+  return {
+    bytes: packProposal(BIND_WORDS[method], encodeWeights(change), notes),
+    words: `New weights for ${points}.`,
+  };
+}
+
+function packProposal(label: string, change: Uint8Array, notes: readonly BindNote[]): Uint8Array {
+  const blobs = [change];
+  const headers = notes.map(({ words, part, points }) => ({
+    words,
+    part,
+    blob: points && blobs.push(new Uint8Array(points.buffer, points.byteOffset, points.byteLength)) - 1,
+  }));
+  return packFrame({ label, notes: headers }, blobs);
+}
+
+/** Where confined joints may weigh. A selection that is gone confines nothing. */
+function confinesOf(
+  { confines, selections }: DocumentSettings,
+  parts: Character['parts'],
+  attachments: WorkSubject['selections'],
+): Confines {
+  const areas = new Map<number, Map<number, PointMask>>();
+  for (const [joint, id] of Object.entries(confines)) {
+    const held = attachments.get(selections.find((each) => each.id === id)?.attachment ?? '');
+    if (!held) continue;
+    const masks = [...decodeSelection(held)].map(([part, points]): [number, PointMask] => [
+      part,
+      maskOf(points, parts[part].pointCount),
+    ]);
+    areas.set(Number(joint), new Map(masks));
+  }
+  return areas;
+}
