@@ -16,13 +16,14 @@ if (!file || rest.length > 0 || file.startsWith('--')) {
   process.exit(2);
 }
 
-/** What the page says of it. */
-async function keepNote(url, note) {
+/** What the page says of it: when the last one was made, and that one has failed since. */
+async function keepNote(url, name, note) {
   const client = await connect(url);
   try {
+    if (name === 'last-backup') await client.query(`delete from place where name = 'backup-failure'`);
     await client.query(
-      `insert into place (name, value) values ('last-backup', $1) on conflict (name) do update set value = excluded.value`,
-      [JSON.stringify({ at: new Date().toISOString(), ...note })],
+      `insert into place (name, value) values ($1, $2) on conflict (name) do update set value = excluded.value`,
+      [name, JSON.stringify({ at: new Date().toISOString(), ...note })],
     );
   } finally {
     await client.end();
@@ -50,11 +51,11 @@ try {
   ensurePackages();
   place = await openPlace(process.env.JUDOKA_DATA ?? join(ROOT, 'data'));
   await backUp(place.url);
-  await keepNote(place.url, { isTested }).catch(() => undefined);
+  await keepNote(place.url, 'last-backup', { isTested }).catch(() => undefined);
 } catch (error) {
   const message = error instanceof Error ? error.message : String(error);
   console.error(message);
-  if (place) await keepNote(place.url, { failure: message }).catch(() => undefined);
+  if (place) await keepNote(place.url, 'backup-failure', {}).catch(() => undefined);
   process.exitCode = 1;
 } finally {
   await place?.close();

@@ -5,6 +5,7 @@ export * from './text.ts';
 export * from './people.ts';
 export * from './character.ts';
 export * from './jobs.ts';
+export * from './place.ts';
 export { jointSetups, skeletonChange } from './joints.ts';
 export { documentValues, schemaOfPath, valueChange } from './values.ts';
 export * from './edits.ts';

@@ -23,7 +23,7 @@ import { liveRoutes } from './live/liveRoutes.ts';
 import { commentRoutes } from './comments/commentRoutes.ts';
 import type { Config } from './config.ts';
 import type { Database } from './database.ts';
-import { healthRoutes, Metrics } from './health/healthRoutes.ts';
+import { healthRoutes, Metrics, placeRoutes } from './health/healthRoutes.ts';
 import { mayWatch } from './health/mayWatch.ts';
 import { answerErrors } from './http/answerErrors.ts';
 import { checkSource } from './http/checkSource.ts';
@@ -129,6 +129,7 @@ export function createApp(
     entryRoutes(database),
     accountRoutes(database),
     needAccount,
+    placeRoutes(database),
     shelfRoutes(database),
     characterRoutes(database),
     jobRoutes(database, queue, events),

@@ -36,3 +36,20 @@ test('figures count what was asked, and end as the format says', async () => {
   for (const line of text.trim().split('\n'))
     expect(line).toMatch(/^(# (TYPE \w+ \w+|EOF)|\w+(\{[^}]*\})? [\d.e+-]+)$/);
 });
+
+test('when the place was last backed up, and that backups fail, is told', async () => {
+  const client = await server.client();
+  const ask = async (): Promise<unknown> => (await client.get('/api/place')).json;
+  expect(await ask()).toEqual({ backedUpAt: null, failedAt: null });
+  const keep = (name: string, at: string): Promise<unknown> =>
+    server.database.query('insert into place (name, value) values ($1, $2)', [name, JSON.stringify({ at })]);
+  await keep('last-backup', '2026-11-01T04:00:00.000Z');
+  await keep('backup-failure', '2026-11-02T04:00:00.000Z');
+  expect(await ask()).toEqual({
+    backedUpAt: '2026-11-01T04:00:00.000Z',
+    failedAt: '2026-11-02T04:00:00.000Z',
+  });
+  const metrics = new TextDecoder().decode((await client.get('/metrics')).bytes);
+  expect(metrics).toMatch(/^judoka_backup_age_seconds \d{5,}/m);
+  expect(metrics).toContain('judoka_backup_fails 1');
+});

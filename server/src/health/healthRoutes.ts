@@ -1,6 +1,7 @@
 import { monitorEventLoopDelay } from 'node:perf_hooks';
 import express, { type RequestHandler, type Router } from 'express';
 import type { Database } from '../database.ts';
+import { findBackups } from './place.queries.ts';
 
 /** Upper edges of the histogram of answering times, in seconds. */
 const EDGES = [0.01, 0.025, 0.05, 0.1, 0.15, 0.3, 0.6, 1.2, 5];
@@ -80,6 +81,15 @@ export function healthRoutes(database: Database, metrics: Metrics, mayWatch: Req
   return routes;
 }
 
+/** For people: how the place is kept. */
+export function placeRoutes(database: Database): Router {
+  const routes = express.Router();
+  routes.get('/place', async (_request, response) => {
+    response.json(await findBackups(database));
+  });
+  return routes;
+}
+
 async function isThere(database: Database): Promise<boolean> {
   const late = new Promise<false>((resolve) => setTimeout(() => resolve(false), PATIENCE_MS).unref());
   return Promise.race([
@@ -99,7 +109,12 @@ async function placeLines(database: Database): Promise<string[]> {
   const size = await database.query<{ n: number }>(
     'select pg_database_size(current_database())::float8 as n',
   );
+  const { backedUpAt, failedAt } = await findBackups(database);
   return [
+    '# TYPE judoka_backup_age_seconds gauge',
+    ...(backedUpAt ? [`judoka_backup_age_seconds ${(Date.now() - Date.parse(backedUpAt)) / 1000}`] : []),
+    '# TYPE judoka_backup_fails gauge',
+    `judoka_backup_fails ${failedAt ? 1 : 0}`,
     '# TYPE judoka_jobs gauge',
     `judoka_jobs{state="waiting"} ${of('waiting')}`,
     `judoka_jobs{state="working"} ${of('working')}`,

@@ -43,16 +43,18 @@ export class JobQueue {
 
   /** Takes jobs out, so many at a time. */
   async work(name: QueueName, count: number, take: (id: string) => Promise<void>): Promise<void> {
-    const started: string[] = [];
-    for (let worker = 0; worker < count; worker++)
-      started.push(
-        await this.#boss.work<{ id: string }>(
-          name,
-          { pollingIntervalSeconds: POLL_S, batchSize: 1 },
-          async ([{ data }]) => take(data.id),
-        ),
+    for (let worker = 0; worker < count; worker++) {
+      const id: string = await this.#boss.work<{ id: string }>(
+        name,
+        { pollingIntervalSeconds: POLL_S, batchSize: 1 },
+        async ([{ data }]) => {
+          await take(data.id);
+          // There may be more: it looks again at once rather than after its pause.
+          this.#boss.notifyWorker(id);
+        },
       );
-    this.#workers.push(...started);
+      this.#workers.push(id);
+    }
     if (count > 0 && !this.#listener) await this.#listen();
   }
 

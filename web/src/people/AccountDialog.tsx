@@ -5,10 +5,12 @@ import {
   useChangeMeMutation,
   useEndSessionMutation,
   useMeQuery,
+  usePlaceQuery,
   useSessionsQuery,
   type ApiFailure,
 } from '../api/api.ts';
 import { TextSetting } from '../ui/TextSetting.tsx';
+import { BackupsFail } from './BackupsFail.tsx';
 import { Refused } from './Door.tsx';
 import { signOut } from './doors.ts';
 import { momentWords } from '../ui/momentWords.ts';
@@ -24,6 +26,7 @@ export function AccountDialog({ close }: { close: () => void }) {
       <Name me={me} />
       <Password key={String(me.hasPassword)} me={me} />
       <Sessions />
+      <Backups />
       <Group mt={20} justify="space-between">
         <span className="card-line">
           {me.hasPassword ? '' : 'Without a password you come back in only by a new address of npm start.'}
@@ -41,6 +44,24 @@ export function AccountDialog({ close }: { close: () => void }) {
         </Button>
       </Group>
     </Modal>
+  );
+}
+
+/** When all of this place was last put into a backup. */
+function Backups() {
+  const { data } = usePlaceQuery(undefined, { refetchOnMountOrArgChange: true });
+  if (!data) return null;
+  const { backedUpAt, failedAt } = data;
+  return (
+    <section aria-label="Backups">
+      <h2 className="dialog-part">Backups</h2>
+      <p className="card-line">
+        {backedUpAt === null
+          ? 'No backup of this place has been made yet. npm run backup makes one; npm start makes them by itself.'
+          : `All of this place was last backed up on ${momentWords(backedUpAt)}.`}
+      </p>
+      {failedAt !== null && <BackupsFail since={failedAt} />}
+    </section>
   );
 }
 

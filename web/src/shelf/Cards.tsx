@@ -34,8 +34,10 @@ export function Cards({ cards, shelf, shelves }: CardsProps) {
     setBinding(undefined);
     askForWork({ id: crypto.randomUUID(), characters: which.map(({ id }) => id), work })
       .unwrap()
-      .then(() => setChosen(undefined))
-      .catch((error: ApiFailure) => setRefusal(error.message));
+      .then(
+        () => setChosen(undefined),
+        (error: unknown) => setRefusal((error as ApiFailure).message),
+      );
   };
   const toggle = (id: string): void => {
     const next = new Set(chosen);

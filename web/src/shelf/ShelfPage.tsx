@@ -1,8 +1,9 @@
 import { Button, Loader } from '@mantine/core';
 import { lazy, Suspense } from 'react';
 import { Navigate, useSearchParams } from 'react-router';
-import { useCharactersQuery, useShelvesQuery, type ApiFailure } from '../api/api.ts';
+import { useCharactersQuery, usePlaceQuery, useShelvesQuery, type ApiFailure } from '../api/api.ts';
 import { AccountButton } from '../people/AccountButton.tsx';
+import { BackupsFail } from '../people/BackupsFail.tsx';
 import { Cards } from './Cards.tsx';
 import { ShelfTabs } from './ShelfTabs.tsx';
 import './shelf.css';
@@ -16,6 +17,7 @@ export function ShelfPage() {
   const [params] = useSearchParams();
   const characters = useCharactersQuery(undefined, ANEW);
   const shelves = useShelvesQuery(undefined, ANEW);
+  const place = usePlaceQuery(undefined, ANEW);
   document.title = 'Judoka';
   const error = (characters.error ?? shelves.error) as ApiFailure | undefined;
   if (error?.code === 'not-signed-in')
@@ -36,6 +38,7 @@ export function ShelfPage() {
         <AccountButton />
       </header>
       {shelves.data && shown && <ShelfTabs shelves={shelves.data} shown={shown} />}
+      {place.data?.failedAt && <BackupsFail since={place.data.failedAt} />}
       {(characters.isLoading || shelves.isLoading) && <Loader size="sm" aria-label="Loading the shelf" />}
       {error && (
         <>

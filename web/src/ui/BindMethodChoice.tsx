@@ -16,7 +16,7 @@ interface Props {
 /** How a first binding finds its weights. */
 export function BindMethodChoice({ value: chosen, set, disabled }: Props) {
   return (
-    <Radio.Group aria-label="Method" value={chosen} onChange={(value) => set(value as BindMethod)}>
+    <Radio.Group aria-label="Method" value={chosen} onChange={set}>
       {METHODS.map(({ value, label, says }) => (
         <Radio.Card key={value} className="choice" value={value} disabled={disabled}>
           <strong>{label}</strong>
