@@ -121,7 +121,7 @@ describe('joints at rest', () => {
     await click('Place joints on the stage');
     const edits = await editCount();
     await chooseJoint('elbow_L');
-    await hands.press('c');
+    await hands.press('j');
     const before = (await hands.exported()).skeleton;
     await dragAcross([0.5, 0.5], [0.5, 0.4]);
     await waitFor(driver, 'it is stored', async () => (await editCount()) === edits + 1);
@@ -214,7 +214,7 @@ describe('joints at rest', () => {
 describe('by hand', () => {
   test('a box selects, the selection is given whole, borders are blended', async () => {
     await pick('Page of Bind', 'By hand');
-    await hands.press('a');
+    await hands.press('e');
     await click('Select points');
     await dragAcross([0.1, 0.02], [0.9, 0.4]);
     const count = await waitFor(driver, 'something is selected', selectedCount);

@@ -42,6 +42,8 @@ async function takeIn(name: string): Promise<void> {
   await driver.executeScript(`localStorage.setItem('judoka.warmUp', 'seen')`);
   await (await find(driver, 'input[type=file]')).sendKeys(file);
   await find(driver, 'canvas[data-frames]');
+  // What came in is looked at first.
+  await goTo('Paint');
 }
 
 describe('undo', () => {

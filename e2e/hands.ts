@@ -112,6 +112,13 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     await (await driver.wait(until.elementLocated(By.xpath(option)), 20_000)).click();
   }
 
+  /** Takes one of a dropdown's choices. */
+  async function choose(field: string, label: string): Promise<void> {
+    await (await find(driver, `input[aria-label="${field}"]`)).click();
+    const option = By.xpath(`//*[@role="option"][normalize-space(.)="${label}"]`);
+    await (await driver.wait(until.elementLocated(option), 10_000)).click();
+  }
+
   const isThere = async (css: string): Promise<boolean> =>
     (await driver.findElements(By.css(css))).length > 0;
 
@@ -175,7 +182,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
 
   /** Looks at the chosen joint, then in widening rings around it until the loupe shows a body point that fits. */
   async function findSpot(fits: (spot: Spot) => boolean): Promise<Spot> {
-    await press('c');
+    await press('j');
     const { x, y, width } = await (await find(driver, 'canvas')).getRect();
     const height = await driver.executeScript<number>(
       'return document.querySelector(".legend").parentElement.clientHeight',
@@ -230,6 +237,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     goTo,
     click,
     pick,
+    choose,
     isThere,
     type,
     exported,

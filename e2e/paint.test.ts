@@ -118,7 +118,7 @@ describe('five faults, five means', () => {
     expect(distance(await storedWeights(), beak)).toBeGreaterThan(0.3);
     await chooseJoint('beak_lower');
     await alone('beak upper');
-    await hands.press('a');
+    await hands.press('e');
     await hands.press('3');
     await pick('Depth of the brush', 'Through');
     await typeInto('Radius', '0.3');
@@ -147,7 +147,7 @@ describe('five faults, five means', () => {
     await chooseJoint('knee_R');
     await alone('body');
     // Seen from the front the left leg lies on the right.
-    await hands.press('a');
+    await hands.press('e');
     await pick('Page of Paint', 'Select');
     await (await driver.findElement(By.xpath('//label[.="Through the surface"]'))).click();
     await click('Select points');
@@ -266,7 +266,7 @@ describe('what else is at hand', () => {
     await click('None');
     await pick('Page of Paint', 'Brush');
     await chooseJoint('knee_L');
-    await hands.press('c');
+    await hands.press('j');
     await pick('Depth of the brush', 'Along');
     await typeInto('Strength', '0.3');
     await typeInto('Radius', '0.02');
@@ -275,7 +275,7 @@ describe('what else is at hand', () => {
     const before = await storedWeights();
     const edits = await editCount();
     const spot = await hands.findSpot(({ weight }) => weight > 0.1 && weight < 0.7);
-    expect(await textOf(driver, '[data-testid="loupe"]')).toContain('Mirror on: knee_R');
+    expect(await textOf(driver, '[data-testid="loupe"]')).toContain('mirror on: knee_R');
     await hands.drag(spot);
     await edited(edits);
     await allSaved();

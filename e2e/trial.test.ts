@@ -27,6 +27,7 @@ const {
   press,
   type,
   isThere,
+  choose,
 } = handsOn(server, driver);
 const keeper = await readCharacter(openGlb(await makeFerryKeeper({ size: 'small', faults: true })));
 const joint = (name: string): number => keeper.skeleton.joints.findIndex((one) => one.name === name);
@@ -131,11 +132,7 @@ describe('the range of motion', () => {
   });
 
   test('the strip takes the joint’s own range, and tells its worst picture', async () => {
-    const source = await find(driver, 'input[aria-label="What the strip shows"]');
-    await source.click();
-    await (
-      await driver.wait(until.elementLocated(By.xpath('//*[@role="option"][.="its range"]')), 10_000)
-    ).click();
+    await choose('What the strip shows', 'its range');
     await waitFor(driver, 'eight poses make seven pictures', async () => {
       const cells = await driver.findElements(By.css('.strip-cell'));
       return cells.length === 7;
@@ -144,10 +141,7 @@ describe('the range of motion', () => {
       const worst = await driver.findElements(By.css('.strip-cell.worst .strip-figure'));
       return worst.length === 1 && /^(×\d|\d+%)/.test(await worst[0].getText());
     });
-    await source.click();
-    await (
-      await driver.wait(until.elementLocated(By.xpath('//*[@role="option"][.="even turns"]')), 10_000)
-    ).click();
+    await choose('What the strip shows', 'even turns');
   });
 });
 

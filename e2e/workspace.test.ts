@@ -24,7 +24,7 @@ const browser = await openBrowser();
 const { driver } = browser;
 const hands = handsOn(server, driver);
 const { saveState, allSaved, characterId, storedWeights, lastEdit, editCount, storedValues } = hands;
-const { press, chooseJoint, findSpot, drag, strokeWith } = hands;
+const { goTo, choose, press, chooseJoint, findSpot, drag, strokeWith } = hands;
 const folder = mkdtempSync(join(tmpdir(), 'judoka-e2e-'));
 const NECK = JOINT_NAMES.indexOf('neck_3');
 
@@ -102,6 +102,8 @@ describe('the shelf', () => {
     await (await find(driver, 'input[type=file]')).sendKeys(file);
     await find(driver, 'canvas[data-frames]');
     expect(await textOf(driver, '.top-name')).toBe('A visitor');
+    expect(await driver.getCurrentUrl()).toMatch(/check-in$/);
+    await goTo('Paint');
     const rows = await storedWeights();
     expect(rows).toHaveLength(8);
   });
@@ -110,6 +112,7 @@ describe('the shelf', () => {
 describe('the workspace', () => {
   test('a joint is chosen, and bent by a picture of the strip; the pose is kept over a reload', async () => {
     await chooseJoint('neck_3');
+    await choose('What the strip shows', 'even turns');
     const picture = await find(driver, '.strip-cell:nth-of-type(4)');
     expect(await picture.getText()).toMatch(/35°$/);
     await picture.click();
@@ -139,7 +142,7 @@ describe('the workspace', () => {
   test('a click on its bone chooses a joint, and a ring turns it', async () => {
     await chooseJoint('neck_3');
     await press('1');
-    await press('c');
+    await press('j');
     const { x, y, width } = await (await find(driver, 'canvas')).getRect();
     const height = await driver.executeScript<number>(
       'return document.querySelector(".legend").parentElement.clientHeight',

@@ -7,5 +7,7 @@ export async function convert(input: string, output: string): Promise<void> {
   checkOutput(output);
   const container = openFile(input);
   const character = await readCharacter(container, decoders);
-  writeFile(output, exportCharacter(container, character, character.rows));
+  // Nothing was asked to be put right: every weight leaves as it came.
+  const leave = character.parts.map(({ vertexCount }) => new Uint8Array(vertexCount).fill(1));
+  writeFile(output, exportCharacter(container, character, character.rows, { leave }));
 }

@@ -2,6 +2,7 @@ import type { Part } from '../mesh/part.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import type { Clip } from '../animation/clip.ts';
 import type { WeightRows } from '../weights/rows.ts';
+import type { SeamWeights } from './seamWeights.ts';
 
 /** A part as it came from a glTF file, with what is needed to put its weights back. */
 export interface CharacterPart extends Part {
@@ -41,8 +42,8 @@ export interface SourceWeights {
   readonly brokenVertices: Uint8Array;
   /** How far a sum may be off one before it matters: whole-number weights cannot say it exactly. */
   readonly sumTolerance: number;
-  /** Points whose vertices disagreed across a seam; their mean was taken. */
-  readonly seams: number;
+  /** Points whose vertices disagree across a seam: the row is that of the first of them. */
+  readonly seams: SeamWeights;
   /**
    * Uint8Array, vertexCount: 1 where the row says exactly what the file says, so that export leaves it alone.
    */

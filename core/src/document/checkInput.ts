@@ -4,8 +4,10 @@ import type { WeightRows } from '../weights/rows.ts';
 import type { DeliveryProfile } from './profiles.ts';
 
 /** What the check-up looks at. Lengths are those of bind space. */
-export interface CheckInput extends Pick<Character, 'parts' | 'skeleton'> {
+export interface CheckInput extends Pick<Character, 'parts' | 'skeleton' | 'sourceWeights'> {
   readonly rows: readonly WeightRows[];
+  /** The rows as they were read. */
+  readonly cameRows: readonly WeightRows[];
   readonly profile: DeliveryProfile;
   /** Joints whose deforming is off. */
   readonly nonDeforming: ReadonlySet<number>;

@@ -7,9 +7,12 @@ export const FINDING_CODES = [
   'broken-weights',
   'weights-in-units',
   'unweighted',
+  'one-joint',
   'tied-to-root',
   'tied-to-still-joint',
+  'tied-to-far-joint',
   'sums-off-one',
+  'seams-disagree',
   'too-many-influences',
   'side-without-weight',
   'rest-differs',
@@ -23,6 +26,7 @@ export const FINDING_CODES = [
   'scaled-transform',
   'zero-area-faces',
   'islands-touch',
+  'loose-triangles',
   'loose-points',
   'joint-without-weight',
   'joint-on-parent',
@@ -80,6 +84,10 @@ export const FINDING_WORDS: Readonly<Record<FindingCode, { title: string; means:
     title: 'Points without weight',
     means: 'They stay behind when the character moves.',
   },
+  'one-joint': {
+    title: 'All on one joint',
+    means: 'Nothing bends: the body moves as one piece.',
+  },
   'tied-to-root': {
     title: 'Points tied to the root',
     means: 'They stay where they are while the body around them bends.',
@@ -88,9 +96,17 @@ export const FINDING_WORDS: Readonly<Record<FindingCode, { title: string; means:
     title: 'Points tied to a joint that does not deform',
     means: 'They follow a joint that is meant to move nothing.',
   },
+  'tied-to-far-joint': {
+    title: 'Points tied to a joint of another limb',
+    means: 'They swing with a joint far away, and stay behind their own.',
+  },
   'sums-off-one': {
     title: 'Sums off one',
     means: 'The points lag behind or overshoot, the more the further they are from the origin.',
+  },
+  'seams-disagree': {
+    title: 'Vertices of one place that disagree',
+    means: 'The surface cracks open there in a bend.',
   },
   'too-many-influences': {
     title: 'Too many influences',
@@ -140,6 +156,10 @@ export const FINDING_WORDS: Readonly<Record<FindingCode, { title: string; means:
   'islands-touch': {
     title: 'Islands that touch',
     means: 'Pieces that lie on one another slide apart when their weights differ.',
+  },
+  'loose-triangles': {
+    title: 'Triangles that share no points',
+    means: 'Nothing holds them together: brushes, smoothing and heat stop at every edge.',
   },
   'loose-points': { title: 'Loose points', means: 'No face uses them; they are carried along for nothing.' },
   'joint-without-weight': { title: 'Joints without weight', means: 'Turning them moves nothing.' },

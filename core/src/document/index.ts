@@ -1,5 +1,6 @@
 // What belongs to a character, and how it changes; in reading order.
 export type { Character, CharacterPart, PartSource, SourceWeights } from './character.ts';
+export { NO_SEAMS, putSeamMeans, seamDifference, seamsAsCame, type SeamWeights } from './seamWeights.ts';
 export { applyEdit, checkEdit, type DocumentState } from './document.ts';
 export { composeEdits, EMPTY_EDIT, editOf, invertEdit, isEmptyEdit, type Edit } from './edit.ts';
 export {

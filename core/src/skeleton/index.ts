@@ -56,6 +56,6 @@ export {
   scaleSkeleton,
   type Place,
 } from './editSkeleton.ts';
-export { mirroredName, pairJoints, signOfLeft, type JointPairs, type PairBasis } from './pairs.ts';
+export { mirroredName, pairJoints, sidesOf, signOfLeft, type JointPairs, type PairBasis } from './pairs.ts';
 export { DEFAULT_SOFTNESS } from './softness.ts';
 export { ancestors, findRoles, roleOfJoint, type Role, type Roles } from './roles.ts';

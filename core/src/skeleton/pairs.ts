@@ -1,4 +1,4 @@
-import { liveJoints, type Skeleton } from './skeleton.ts';
+import { liveJoints, type Side, type Skeleton } from './skeleton.ts';
 
 /** How a joint found its partner. */
 export type PairBasis = 'name' | 'place' | 'given';
@@ -127,4 +127,28 @@ export function signOfLeft(
     lean += side === 'left' ? offset : -offset;
   });
   return lean < 0 ? -1 : 1;
+}
+
+/**
+ * Which side of the body each joint belongs to. A name alone makes no side: `Pelvis_L` may mean the lower one; a joint of a
+ * side has a partner, or stands off the middle.
+ *
+ * @param places     Float32Array, 3·jointCount, in the space of the pairs' middle
+ * @param tolerance  how far from the middle still counts as on it
+ */
+export function sidesOf(
+  skeleton: Skeleton,
+  places: Float32Array,
+  pairs: JointPairs,
+  tolerance: number,
+): Side[] {
+  const { axis, middle, partner } = pairs;
+  const left = signOfLeft(skeleton, places, pairs);
+  return skeleton.joints.map(({ side }, joint) => {
+    const off = places[joint * 3 + axis] - middle;
+    const hasPartner = partner[joint] >= 0 && partner[joint] !== joint;
+    if (side !== 'middle') return hasPartner || Math.abs(off) > tolerance ? side : 'middle';
+    if (!hasPartner) return 'middle';
+    return off * left > 0 ? 'left' : 'right';
+  });
 }

@@ -19,13 +19,22 @@ import {
   type Edit,
   type History,
   type JointNumbers,
+  sameJson,
   type Json,
   type RebasedEdit,
 } from '@judoka/core/document';
 import { CoreError, messageOf } from '@judoka/core/errors';
 import type { KernelMemory } from '@judoka/core/memory';
 import type { Neighbours } from '@judoka/core/mesh';
-import { pairJoints, restPlaces, type JointPairs, type Pose, type Skeleton } from '@judoka/core/skeleton';
+import {
+  pairJoints,
+  sidesOf,
+  type Side,
+  restPlaces,
+  type JointPairs,
+  type Pose,
+  type Skeleton,
+} from '@judoka/core/skeleton';
 import {
   apply,
   createRowBatch,
@@ -61,6 +70,12 @@ export type DocumentEvent =
   | 'others'
   | 'comments'
   | 'outdated';
+
+/** Something to tell: that all is well is no warning. */
+export interface Notice {
+  readonly sentence: string;
+  readonly kind: 'news' | 'trouble';
+}
 
 /** A part of the open character: its shape and its weights, which lie in the kernels' memory. */
 export interface DocumentPart {
@@ -118,13 +133,14 @@ export class OpenDocument implements LogHost {
   /** Who else has the character open, and which joint they have in hand. */
   others: readonly PresentPerson[] = [];
   /** What the person should know now, in a sentence. */
-  notice = '';
+  notice: Notice | undefined;
   /** Points where not all of an edit could be taken on top of others', with the rows that it had wanted. */
   leftOut: Edit['weights'] = [];
   /** What is on the stage and not in the log. */
   shown: Shown | undefined;
   readonly #readers: OtherReaders;
   #pairs: JointPairs | undefined;
+  #sides: { readonly of: JointPairs; readonly sides: readonly Side[] } | undefined;
   #size: number | undefined;
 
   constructor(
@@ -217,10 +233,24 @@ export class OpenDocument implements LogHost {
   /** Left and right joints, as names and places tell and the person has corrected. */
   get pairs(): JointPairs {
     if (this.#pairs) return this.#pairs;
-    const places = restPlaces(this.skeleton);
-    const size = longestSide(boxAround([places])) || 1;
-    this.#pairs = pairJoints(this.skeleton, places, PAIR_TOLERANCE * size, this.settings.pairs);
+    const { places, tolerance } = this.#standing();
+    this.#pairs = pairJoints(this.skeleton, places, tolerance, this.settings.pairs);
     return this.#pairs;
+  }
+
+  /** By joint, the side of the body that it belongs to. */
+  get sides(): readonly Side[] {
+    if (this.#sides?.of === this.pairs) return this.#sides.sides;
+    const { places, tolerance } = this.#standing();
+    const sides = sidesOf(this.skeleton, places, this.pairs, tolerance);
+    this.#sides = { of: this.pairs, sides };
+    return sides;
+  }
+
+  /** Where the joints stand at rest, and how far off a place may be. */
+  #standing(): { places: Float32Array; tolerance: number } {
+    const places = restPlaces(this.skeleton);
+    return { places, tolerance: PAIR_TOLERANCE * (longestSide(boxAround([places])) || 1) };
   }
 
   /** How large the character is, in scene units: the longest side of the box around it. */
@@ -436,10 +466,10 @@ export class OpenDocument implements LogHost {
   }
 
   /** Tells the person what failed; bound, so that it can be handed to a promise. */
-  readonly notifyError = (error: unknown): void => this.notify(messageOf(error));
+  readonly notifyError = (error: unknown): void => this.notify(messageOf(error), 'trouble');
 
-  notify(sentence: string): void {
-    this.notice = sentence;
+  notify(sentence: string, kind: Notice['kind'] = 'news'): void {
+    this.notice = { sentence, kind };
     this.events.publish('notice');
   }
 
@@ -455,8 +485,9 @@ export class OpenDocument implements LogHost {
 
   #putValues(values: DocumentValues): void {
     this.values = values;
+    const { pairs } = this.settings;
     this.settings = readSettings(values);
-    this.#pairs = undefined;
+    if (!sameJson(pairs as Json, this.settings.pairs as Json)) this.#pairs = undefined;
     this.#layLocks();
     this.events.publish('values');
   }

@@ -111,6 +111,13 @@ export class Scene {
     this.events.publish('joint');
   }
 
+  /** Chooses further joints beside the one that is worked on, instead of those that were. */
+  chooseAlso(joints: readonly number[]): void {
+    this.alsoChosen.clear();
+    for (const joint of joints) if (joint !== this.joint) this.alsoChosen.add(joint);
+    this.events.publish('joint');
+  }
+
   /** All chosen joints, rising. */
   chosenJoints(): number[] {
     return [...new Set([this.joint, ...this.alsoChosen])].filter((joint) => joint >= 0).sort((a, b) => a - b);

@@ -1,12 +1,21 @@
+import { bodyDirections } from '@judoka/core/animation';
+import { restPlaces, subtreeOf } from '@judoka/core/skeleton';
 import { Box3, MOUSE, PerspectiveCamera, TOUCH, Vector3 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Editing } from './Editing.ts';
+import type { Look } from './stageActions.ts';
 
 type At = Editing;
 
+/** Degrees of the upright field of view. */
+const FOV = 32;
+const STRAIGHT_FOV = 1;
+/** How much of the stage what is looked at takes. */
+const FILLED = 2 / 3;
+
 /** The stage's camera: what it looks at, and the hand's ways to move it. */
 export class StageCamera {
-  readonly eye = new PerspectiveCamera(32, 1, 0.01, 100);
+  readonly eye = new PerspectiveCamera(FOV, 1, 0.01, 100);
   readonly controls: OrbitControls;
   readonly #at: At;
   #aimed = false;
@@ -21,7 +30,10 @@ export class StageCamera {
     controls.zoomToCursor = true;
     controls.enableDamping = false;
     controls.addEventListener('start', () => (this.#aimed = true));
-    controls.addEventListener('change', moved);
+    controls.addEventListener('change', () => {
+      this.#bound();
+      moved();
+    });
     this.controls = controls;
   }
 
@@ -58,8 +70,85 @@ export class StageCamera {
     } = this.#at;
     if (joint < 0) return;
     this.#aimed = true;
+    const moved = this.#movedBy(joint);
+    if (moved.length > 0) {
+      this.#fill(moved);
+      return;
+    }
     const centre = new Vector3(world[joint * 16 + 12], world[joint * 16 + 13], world[joint * 16 + 14]);
     this.#lookAt(centre, strip.reach * 1.4, this.#side());
+  }
+
+  /** Looks from there at what it looks at; from the other side, where it looks from there already. */
+  look(from: Look): void {
+    const { skeleton, pairs } = this.#at.document;
+    const { forward, left, up } = bodyDirections(skeleton, restPlaces(skeleton), pairs);
+    const wanted = new Vector3(...{ front: forward, side: left, back: forward, above: up }[from]);
+    if (from === 'back') wanted.negate();
+    // Straight down there is no telling which way is up in the picture.
+    if (from === 'above') wanted.addScaledVector(new Vector3(...forward), 1e-3);
+    const turns = from === 'side' || from === 'above';
+    if (turns && this.#side().normalize().dot(wanted.clone().normalize()) > 0.999) wanted.negate();
+    this.#aimed = true;
+    this.#lookAt(this.controls.target.clone(), this.#radius(), wanted);
+  }
+
+  /** How much is seen about what it looks at: half of the height. */
+  #radius(): number {
+    return this.#side().length() * Math.tan((this.eye.fov * Math.PI) / 360);
+  }
+
+  /** Without perspective it looks from so far away that lines of sight are as good as straight. */
+  setStraight(isStraight: boolean): void {
+    const fov = isStraight ? STRAIGHT_FOV : FOV;
+    if (fov === this.eye.fov) return;
+    const radius = this.#radius();
+    this.eye.fov = fov;
+    this.#lookAt(this.controls.target.clone(), radius, this.#side());
+  }
+
+  /** Where the shown points stand that follow a joint, or one below it, for more than a quarter. */
+  #movedBy(joint: number): Vector3[] {
+    const { scene, document } = this.#at;
+    const below = new Set(subtreeOf(document.skeleton, joint));
+    const found: Vector3[] = [];
+    for (const { visible, hidden, part, skin } of scene.parts) {
+      if (!visible || part.role !== 'skinned') continue;
+      const { joints, values, stride } = skin.rows;
+      for (let p = 0; p < part.pointCount; p++) {
+        if (hidden?.[p]) continue;
+        let share = 0;
+        for (let k = p * stride; k < (p + 1) * stride && values[k] > 0; k++)
+          if (below.has(joints[k])) share += values[k];
+        if (share > 0.25) found.push(placeOf(skin.positions, p));
+      }
+    }
+    return found;
+  }
+
+  /** Looks at places from where the camera is, so that they take two thirds of the stage. */
+  #fill(places: readonly Vector3[]): void {
+    const side = this.#side().normalize();
+    const across = new Vector3().crossVectors(this.eye.up, side).normalize();
+    const upright = new Vector3().crossVectors(side, across);
+    const axes = [across, upright, side];
+    const [x, y, z] = axes.map((axis) => {
+      let [least, most] = [Infinity, -Infinity];
+      for (const place of places) {
+        const along = place.dot(axis);
+        least = Math.min(least, along);
+        most = Math.max(most, along);
+      }
+      return { middle: (least + most) / 2, half: (most - least) / 2 };
+    });
+    const centre = new Vector3()
+      .addScaledVector(across, x.middle)
+      .addScaledVector(upright, y.middle)
+      .addScaledVector(side, z.middle);
+    // What is nearer to the camera than the middle looks larger.
+    const half = Math.max(y.half, x.half / Math.max(0.1, this.eye.aspect));
+    const nearer = z.half * Math.tan((this.eye.fov * Math.PI) / 360);
+    this.#lookAt(centre, Math.max(half / FILLED + nearer, 1e-3 * this.#at.document.size), side);
   }
 
   /** Orbits about the selection from now on, and looks at it. */
@@ -92,12 +181,19 @@ export class StageCamera {
 
   #lookAt(centre: Vector3, radius: number, from: Vector3): void {
     const distance = radius / Math.tan((this.eye.fov * Math.PI) / 360);
-    this.eye.near = distance / 200;
-    this.eye.far = distance * 20;
     this.eye.position.copy(centre).addScaledVector(from.normalize(), distance);
     this.controls.target.copy(centre);
-    this.eye.updateProjectionMatrix();
     this.controls.update();
+    this.#bound();
+  }
+
+  /** Keeps what is drawn between near and far, as closely as serves depth. */
+  #bound(): void {
+    const distance = this.#side().length();
+    const around = 12 * this.#at.document.size;
+    this.eye.near = Math.max(distance / 200, distance - around);
+    this.eye.far = distance + around;
+    this.eye.updateProjectionMatrix();
   }
 }
 

@@ -19,6 +19,7 @@ import { type ReachSource, ReachDrawing, type ReachEdge } from './drawings/Reach
 import { StageCamera } from './StageCamera.ts';
 import { SelectionDrawing } from './drawings/SelectionDrawing.ts';
 import type { Editing } from './Editing.ts';
+import type { Look } from './stageActions.ts';
 
 /** What the stage shows. */
 type At = Editing & { readonly reachTool: ReachSource };
@@ -242,6 +243,14 @@ export class StageView {
 
   frameSelection(): void {
     this.#camera.frameSelection();
+  }
+
+  look(from: Look): void {
+    this.#camera.look(from);
+  }
+
+  setStraight(isStraight: boolean): void {
+    this.#camera.setStraight(isStraight);
   }
 
   /** Draws what is pointed out, and looks at it from where the camera is. */

@@ -1,10 +1,10 @@
 export const FILTERS = [
   { value: 'all', label: 'All joints' },
-  { value: 'weighted', label: 'With weight' },
-  { value: 'idle', label: 'Without weight' },
-  { value: 'trouble', label: 'With trouble' },
-  { value: 'selection', label: 'In the selection' },
-  { value: 'region', label: 'Region of the chosen' },
+  { value: 'weighted', label: 'Weighted' },
+  { value: 'idle', label: 'Unweighted' },
+  { value: 'trouble', label: 'Trouble' },
+  { value: 'selection', label: 'Selected' },
+  { value: 'region', label: 'Its limb' },
   { value: 'left', label: 'Left' },
   { value: 'middle', label: 'Middle' },
   { value: 'right', label: 'Right' },
@@ -12,9 +12,9 @@ export const FILTERS = [
 export type Filter = (typeof FILTERS)[number]['value'];
 
 export const ORDERS = [
-  { value: 'tree', label: 'As a tree' },
-  { value: 'name', label: 'By name' },
-  { value: 'weight', label: 'By weight' },
-  { value: 'trouble', label: 'By trouble' },
+  { value: 'tree', label: 'Tree' },
+  { value: 'name', label: 'Name' },
+  { value: 'weight', label: 'Weight' },
+  { value: 'trouble', label: 'Trouble' },
 ] as const;
 export type Order = (typeof ORDERS)[number]['value'];

@@ -11,6 +11,7 @@ import type { Filter, Order } from './rosterChoice.ts';
  * selection to the bone that is clicked: they belong to Bind.
  */
 export type Tool = 'pose' | 'place' | 'reach' | 'select' | 'block' | 'tie' | 'gradient' | BrushTool;
+const BIND_TOOLS: readonly Tool[] = ['place', 'reach', 'block', 'tie'];
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
 export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
 export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'plain';
@@ -41,6 +42,10 @@ export interface UiSettings {
   /** Edges drawn over the surface, and the surface seen through. */
   edges: boolean;
   seeThrough: boolean;
+  /** Whether the stage is seen without perspective. */
+  straight: boolean;
+  /** Keys of the person's own, by action. */
+  keys: Readonly<Record<string, string>>;
   /** Whether a stroke gives no more than one pass. */
   singlePass: boolean;
   /** Whether the brush is drawn after the pointer. */
@@ -95,6 +100,8 @@ const initial: UiSettings = {
   gradient: 'linear',
   edges: false,
   seeThrough: false,
+  straight: false,
+  keys: {},
   singlePass: false,
   steady: false,
   receiver: 'others',
@@ -111,7 +118,7 @@ const initial: UiSettings = {
   handles: 'turn',
   bindPage: 'binding',
   trialPage: 'range',
-  stripSource: 'axis',
+  stripSource: 'range',
   beside: 'none',
   childrenStay: true,
   placeMirrored: true,
@@ -173,6 +180,10 @@ export const uiSettingsSlice = createSlice({
     toolChosen: (state, { payload }: PayloadAction<Tool>) => {
       state.tool = payload;
     },
+    /** A page of Bind is left: its own tool is not left in the hand. */
+    bindToolLeft: (state) => {
+      if (BIND_TOOLS.includes(state.tool)) state.tool = 'pose';
+    },
     radiusSet: (state, { payload }: PayloadAction<number>) => {
       state.radius = within(payload, MIN_RADIUS, MAX_RADIUS);
     },
@@ -191,7 +202,8 @@ export const uiSettingsSlice = createSlice({
   },
 });
 
-export const { toolChosen, radiusSet, strengthSet, rosterChanged, settingsChanged } = uiSettingsSlice.actions;
+export const { toolChosen, bindToolLeft, radiusSet, strengthSet, rosterChanged, settingsChanged } =
+  uiSettingsSlice.actions;
 
 /** Where freed weight goes, as a person chooses it. */
 export type ReceiverChoice = 'others' | 'parent' | 'joint' | 'neighbours';

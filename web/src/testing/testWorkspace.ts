@@ -4,10 +4,9 @@ import { documentHeader } from '@judoka/contract';
 import { computeNormals, findNeighbours, recoverQuads } from '@judoka/core/mesh';
 import { type Change, changeInfluence, createRows, OTHERS, type WeightRows } from '@judoka/core/weights';
 import type { Clip } from '@judoka/core/animation';
-import type { Character, CharacterPart } from '@judoka/core/document';
+import { editsOf, NO_SEAMS, type Character, type CharacterPart } from '@judoka/core/document';
 import { fileJointId, type Joint, type Pose } from '@judoka/core/skeleton';
 import type { ReadResult } from '../document/reading/reader.worker.ts';
-import { editsOf } from '@judoka/core/document';
 import type { Workspace } from '../workspace/Workspace.ts';
 import { closePorts, runWorkersInThread } from './inThreadWorkers.ts';
 import { SimulatedServer } from './SimulatedServer.ts';
@@ -182,7 +181,7 @@ export function readBody(): { read: ReadResult; rows: WeightRows[] } {
       sums: new Float32Array(pointCount).fill(1),
       brokenVertices: new Uint8Array(pointCount),
       sumTolerance: 1e-3,
-      seams: 0,
+      seams: NO_SEAMS,
       asCame: new Uint8Array(pointCount).fill(1),
     })),
     clips: [WAVE],

@@ -1,6 +1,15 @@
 import { Select } from '@mantine/core';
 import { type Falloff, falloffAt, type FalloffCurve, FALLOFFS } from '@judoka/core/math';
 
+/** What they do to the edge of a dab. */
+const FALLOFF_NAMES: Readonly<Record<Falloff, string>> = {
+  smooth: 'Soft edge',
+  round: 'Steep edge',
+  linear: 'Even slope',
+  sharp: 'Thin edge',
+  flat: 'Hard edge',
+};
+
 interface FalloffSelectProps<Value extends string> {
   readonly name: string;
   readonly value: Value;
@@ -27,7 +36,7 @@ export function FalloffSelect<Value extends string = Falloff>({
         data={[
           ...FALLOFFS.map((each) => ({
             value: each as Value,
-            label: each[0].toUpperCase() + each.slice(1),
+            label: FALLOFF_NAMES[each],
           })),
           ...more,
         ]}

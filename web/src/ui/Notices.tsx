@@ -4,5 +4,5 @@ import '@mantine/notifications/styles.layer.css';
 
 /** Where notices of the whole page appear. */
 export function Notices() {
-  return <Notifications position="bottom-center" />;
+  return <Notifications position="top-center" />;
 }

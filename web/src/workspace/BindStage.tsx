@@ -1,6 +1,6 @@
 import type { Workspace } from './Workspace.ts';
 import { useEffect } from 'react';
-import { settingsChanged, toolChosen, type BindPage } from '../settings/uiSettings.ts';
+import { bindToolLeft, settingsChanged, type BindPage } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { BindPanel } from '../features/bind/BindPanel.tsx';
 import { JointsPanel } from '../features/joints/JointsPanel.tsx';
@@ -23,9 +23,7 @@ export function BindStep({ at }: { at: Workspace }) {
   const dispatch = useAppDispatch();
   const { bindPage } = useUiSettings('bindPage');
   useEffect(() => {
-    // A page's own tool is not left in the hand on another page.
-    dispatch(toolChosen('pose'));
-    return () => void dispatch(toolChosen('pose'));
+    return () => void dispatch(bindToolLeft());
   }, [dispatch, bindPage]);
   return (
     <>

@@ -1,63 +1,59 @@
 import '@mantine/spotlight/styles.layer.css';
-import type { Workspace } from './Workspace.ts';
 import { Spotlight, type SpotlightActionData } from '@mantine/spotlight';
-import { liveJoints, REST_POSE } from '@judoka/core/skeleton';
+import { liveJoints } from '@judoka/core/skeleton';
 import { useNavigate } from 'react-router';
-import { settingsChanged, toolChosen } from '../settings/uiSettings.ts';
-import { useAppDispatch } from '../settings/store.ts';
-import { TOOL_NAMES, TOOLS } from '../settings/toolNames.ts';
-import { exportGlb } from '../features/deliver/DeliverPanel.tsx';
-import { chooseNextTrouble } from './keys.ts';
-import { stageActions } from '../scene/stageActions.ts';
+import { settingsChanged } from '../settings/uiSettings.ts';
+import { useAppDispatch, useUiSettings } from '../settings/store.ts';
+import { useEvent } from '../document/useEvent.ts';
+import { ACTIONS, keyOf, keyWords, type ActionContext } from './actions.ts';
+import { pageName, pageOf, PANEL_ACTIONS, PANEL_PAGES } from './panelPages.ts';
+import { openPage, runPanelAction } from './runPanelAction.ts';
 import { VIEWS } from './ViewPanel.tsx';
-import { messageOf } from '@judoka/core/errors';
 
 /** Everything the workspace can do, and every joint, by name. */
-export function Commands({ at, showList }: { at: Workspace; showList: () => void }) {
+export function Commands({ context }: { context: ActionContext }) {
+  const { at } = context;
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const command = (label: string, onClick: () => void): SpotlightActionData => ({
+  const { keys } = useUiSettings('keys');
+  useEvent(at.document.events, 'joints');
+  const command = (label: string, onClick: () => void, key = ''): SpotlightActionData => ({
     id: label,
     label,
     onClick,
+    rightSection: key === '' ? undefined : <kbd>{keyWords(key)}</kbd>,
   });
   const actions: SpotlightActionData[] = [
-    command('Undo', () => void at.document.undo()),
-    command('Redo', () => void at.document.redo()),
-    ...TOOLS.map((tool) => command(`Tool: ${TOOL_NAMES[tool]}`, () => dispatch(toolChosen(tool)))),
+    command('Undo', () => void at.document.undo(), 'Ctrl+Z'),
+    command('Redo', () => void at.document.redo(), 'Ctrl+Shift+Z'),
+    // What lasts as long as a key is held is no command.
+    ...ACTIONS.filter(({ release, applies }) => !release && applies?.(context) !== false).map((action) =>
+      command(action.name, () => action.run(context), keyOf(action, keys)),
+    ),
     ...VIEWS.map(({ value, label }) =>
       command(`View: ${label}`, () => dispatch(settingsChanged({ view: value }))),
     ),
-    command('Next joint with trouble', () => chooseNextTrouble(at)),
-    command('Rest all joints', () => at.scene.setPose(REST_POSE)),
+    ...PANEL_PAGES.filter((page) => !pageName(page).startsWith('Stage:')).map((page) =>
+      command(pageName(page), () => openPage(page, context)),
+    ),
+    ...PANEL_ACTIONS.map((name) =>
+      command(name, () => void runPanelAction(name, pageOf(name, context.step), context)),
+    ),
+    command('Run the range of motion', () => {
+      openPage({ step: 'trial', settings: { trialPage: 'range' }, label: 'Range', actions: [] }, context);
+      void at.trial.runRange();
+    }),
     command('Show all parts', () =>
       at.scene.parts.forEach(({ index }) => at.scene.visibility.setVisible(index, true)),
     ),
-    command('Look at the whole character', () => stageActions()?.frameAll()),
-    command('Look at the chosen joint', () => stageActions()?.frameJoint()),
-    command('Run the range of motion', () => {
-      dispatch(settingsChanged({ trialPage: 'range' }));
-      void navigate(`/characters/${at.document.id}/trial`);
-      void at.trial.runRange();
-    }),
-    command('Look for strays', () => {
-      dispatch(settingsChanged({ trialPage: 'strays' }));
-      void navigate(`/characters/${at.document.id}/trial`);
-      void at.strayList.find();
-    }),
     ...at.clips.choices().map(({ key, name }) => ({
       id: `clip-${key}`,
       label: `Clip: ${name}`,
       onClick: () => {
-        dispatch(settingsChanged({ trialPage: 'clips' }));
-        void navigate(`/characters/${at.document.id}/trial`);
+        openPage({ step: 'trial', settings: { trialPage: 'clips' }, label: 'Clips', actions: [] }, context);
         void at.clips.choose(key);
       },
     })),
-    command('Export .glb', () => {
-      exportGlb(at).catch((error: unknown) => at.document.notify(`The export failed. ${messageOf(error)}`));
-    }),
-    command('Keys and buttons', showList),
     command('Back to the shelf', () => void navigate('/')),
     ...liveJoints(at.document.skeleton).map((joint) => ({
       id: `joint-${joint}`,
@@ -73,7 +69,7 @@ export function Commands({ at, showList }: { at: Workspace; showList: () => void
       scrollable
       overlayProps={{ blur: 0 }}
       maxHeight={360}
-      limit={40}
+      limit={60}
       nothingFound="Nothing of that name"
       searchProps={{ placeholder: 'Do, or find a joint' }}
     />

@@ -1,7 +1,7 @@
 import type { Workspace } from './Workspace.ts';
 import { ActionIcon, Button, Tooltip, useMantineColorScheme } from '@mantine/core';
 import { spotlight } from '@mantine/spotlight';
-import { IconArrowBackUp, IconArrowForwardUp, IconCommand, IconMoon, IconSun } from '@tabler/icons-react';
+import { IconArrowBackUp, IconArrowForwardUp, IconListSearch, IconMoon, IconSun } from '@tabler/icons-react';
 import { Link, NavLink } from 'react-router';
 import { CommentsButton } from '../features/comments/CommentsButton.tsx';
 import { Company } from '../features/company/Company.tsx';
@@ -54,7 +54,7 @@ export function TopBar({ at, step }: { at: Workspace; step: Step }) {
       </Tooltip>
       <Tooltip label="Commands (Ctrl+K)">
         <ActionIcon variant="subtle" aria-label="Commands" onClick={() => spotlight.open()}>
-          <IconCommand size={17} />
+          <IconListSearch size={17} />
         </ActionIcon>
       </Tooltip>
       <AccountButton isSmall />

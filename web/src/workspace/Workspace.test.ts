@@ -134,14 +134,14 @@ describe('others at work', () => {
     expect(doneLabels(at)).toEqual(['theirs', 'ours']);
     for (const p of ringPoints(6)) expect(weight(p, CHEST)).toBe(1);
     for (const p of ringPoints(12)) expect(weight(p, ARM_L)).toBeCloseTo(0.5, 6);
-    expect(at.document.notice).toContain('1 change was made');
+    expect(at.document.notice?.sentence).toContain('1 change was made');
   });
 
   test('on the same points both stay as far as they can, and undo leaves theirs', async () => {
     server.edit('theirs', { weights: give(ringPoints(12), ARM_R, 0.25) });
     await at.document.perform('ours', { weights: give(ringPoints(12), ARM_L, 0.5) });
     await saved(at);
-    expect(at.document.notice).toContain('8 points had been changed there too');
+    expect(at.document.notice?.sentence).toContain('8 points had been changed there too');
     for (const p of ringPoints(12)) {
       expect(weight(p, ARM_L)).toBeCloseTo(0.5, 5);
       expect(weight(p, ARM_R)).toBeCloseTo(0.25, 5);

@@ -1,11 +1,14 @@
 import type { Workspace } from './Workspace.ts';
 import { useState } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
+import { useMantineColorScheme } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
+import { useNavigate } from 'react-router';
 import { useEffect } from 'react';
 import { NO_MARKS } from '../scene/Scene.ts';
 import { toolChosen } from '../settings/uiSettings.ts';
 import { useAppDispatch } from '../settings/store.ts';
+import type { ActionContext } from './actions.ts';
 import { BindStep } from './BindStage.tsx';
 import { CheckInPanel } from '../features/checkIn/CheckInPanel.tsx';
 import { Commands } from './Commands.tsx';
@@ -34,7 +37,14 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
   const [listShown, setListShown] = useState(false);
   const [practising, setPractising] = useState(() => offersWarmUp(at));
   const layout = useDefaultLayout({ id: 'judoka.layout', storage: localStorage });
-  useShortcuts(at, () => setListShown(true));
+  const navigate = useNavigate();
+  const { toggleColorScheme: toggleNight } = useMantineColorScheme();
+  const context: ActionContext = {
+    ...{ at, step, toggleNight },
+    go: (to) => void navigate(`/characters/${at.document.id}/${to}`),
+    showList: () => setListShown(true),
+  };
+  useShortcuts(context);
   useNotices(at);
   useStageManners(at, step);
   useEffect(() => {
@@ -79,7 +89,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
           </div>
         </Panel>
       </Group>
-      <Commands at={at} showList={() => setListShown(true)} />
+      <Commands context={context} />
       <ShortcutList
         shown={listShown}
         close={() => setListShown(false)}
@@ -110,11 +120,13 @@ function useStageManners(at: Workspace, step: Step): void {
 function useNotices(at: Workspace): void {
   useEffect(() => {
     const show = (): void => {
-      if (!at.document.notice) return;
+      const { notice } = at.document;
+      if (!notice) return;
       notifications.hide('notice');
       // What is told while nobody looks at this tab stays until somebody does.
       const autoClose = document.hidden ? false : 7000;
-      notifications.show({ id: 'notice', message: at.document.notice, color: 'persimmon', autoClose });
+      const color = notice.kind === 'trouble' ? 'persimmon' : 'indigo';
+      notifications.show({ id: 'notice', message: notice.sentence, color, autoClose });
     };
     show();
     return at.document.events.subscribe('notice', show);

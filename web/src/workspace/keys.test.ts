@@ -13,15 +13,29 @@ import {
   openForEach,
   ringPoints,
 } from '../testing/testWorkspace.ts';
-import { letGo, onKeyDown, onKeyUp, SHORTCUTS } from './keys.ts';
+import { ACTIONS, actionOf, keyOf, withKey, type ActionContext } from './actions.ts';
+import { letGo, onKeyDown, onKeyUp } from './keys.ts';
 import type { Workspace } from './Workspace.ts';
 
 /** As much of the page's elements as keys ask about. */
 class FakeElement {
   readonly tagName: string;
   readonly isContentEditable = false;
-  constructor(tagName: string) {
+  readonly type: string;
+  readonly readOnly: boolean;
+  /** Selectors that it answers to. */
+  readonly #is: readonly string[];
+  constructor(tagName: string, { type = 'text', readOnly = false, is = [] as readonly string[] } = {}) {
     this.tagName = tagName;
+    this.type = type;
+    this.readOnly = readOnly;
+    this.#is = is;
+  }
+  matches(selector: string): boolean {
+    return this.#is.some((each) => selector.includes(each));
+  }
+  closest(selector: string): FakeElement | null {
+    return this.matches(selector) ? this : null;
   }
 }
 
@@ -43,10 +57,13 @@ beforeEach(() => {
     },
   });
   store.dispatch(toolChosen('pose'));
+  store.dispatch(settingsChanged({ keys: {} }));
+  step = 'paint';
   stageKeys({
     frameAll: () => done.push('all'),
     frameJoint: () => done.push('joint'),
     frameSelection: () => done.push('selection'),
+    look: (from) => done.push(from),
     sizing: (held) => done.push(`sizing ${String(held)}`),
     picture: () => '',
   });
@@ -59,8 +76,15 @@ const event = (key: string, more: object = {}): KeyboardEvent =>
     preventDefault: () => prevented++,
     ...more,
   }) as unknown as KeyboardEvent;
-const press = (key: string, more: object = {}): void => onKeyDown(event(key, more), at, () => listShown++);
-const release = (key: string): void => onKeyUp(event(key), at);
+let step: ActionContext['step'] = 'paint';
+const context = (): ActionContext => ({
+  ...{ at, step },
+  go: (to) => void done.push(`to ${to}`),
+  showList: () => void listShown++,
+  toggleNight: () => void done.push('night'),
+});
+const press = (key: string, more: object = {}): void => onKeyDown(event(key, more), context());
+const release = (key: string): void => onKeyUp(event(key), { at });
 const ui = () => store.getState().ui;
 
 describe('tools', () => {
@@ -81,7 +105,7 @@ describe('tools', () => {
   });
 
   test('0 and other letters take none, and are left to the browser', () => {
-    for (const key of ['0', 'q', 'Tab', 'F5', 'Enter']) press(key);
+    for (const key of ['0', 'q', 'a', 'w', 'h', 'Tab', 'F5', 'Enter']) press(key);
     expect(ui().tool).toBe('pose');
     expect(prevented).toBe(0);
   });
@@ -120,9 +144,33 @@ describe('keys that are typed somewhere', () => {
     expect(doneLabels(at)).toEqual(['An edit']);
   });
 
-  test('after a click on a button they work all the same', () => {
-    press('2', { target: new FakeElement('BUTTON') });
+  test.each([
+    ['a button', new FakeElement('BUTTON', { is: ['button'] })],
+    ['a segment', new FakeElement('INPUT', { type: 'radio', is: ['input'] })],
+    ['a switch', new FakeElement('INPUT', { type: 'checkbox', is: ['input'] })],
+    ['a dropdown', new FakeElement('INPUT', { readOnly: true, is: ['input'] })],
+    ['a slider', new FakeElement('DIV', { is: ['[role]'] })],
+  ])('after a click on %s they work all the same, undo too', async (_, target) => {
+    await at.document.perform('An edit', { weights: giveWeight(at, ringPoints(18), CHEST, 0.9) });
+    press('2', { target });
     expect(ui().tool).toBe('add');
+    press(' ', { target });
+    expect(at.scene.showsRest).toBe(true);
+    release(' ');
+    press('z', { target, ctrlKey: true });
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    expect(doneLabels(at)).toEqual([]);
+  });
+
+  test('Space presses a button that somebody walked to by Tab', () => {
+    press(' ', { target: new FakeElement('BUTTON', { is: ['button', ':focus-visible'] }) });
+    expect([at.scene.showsRest, prevented]).toEqual([false, 0]);
+  });
+
+  test('behind a dialog nothing is done, nor what somebody else has taken', () => {
+    press('2', { target: new FakeElement('BUTTON', { is: ['[aria-modal="true"]'] }) });
+    press('2', { defaultPrevented: true });
+    expect(ui().tool).toBe('pose');
   });
 
   test('with Alt, or as a shortcut of the browser, they are left alone', () => {
@@ -154,8 +202,8 @@ describe('undo and redo', () => {
 
 describe('the stage', () => {
   test('what the camera looks at', () => {
-    for (const key of ['a', 'c', 'f']) press(key);
-    expect(done).toEqual(['all', 'joint', 'selection']);
+    for (const key of ['e', 'j', 's', 'f', 'l', 'b', 'u']) press(key);
+    expect(done).toEqual(['all', 'joint', 'selection', 'front', 'side', 'back', 'above']);
   });
 
   test('Space shows rest while it is held; a page that is left lets go', () => {
@@ -181,30 +229,26 @@ describe('the stage', () => {
     expect(done).toEqual(['sizing true', 'sizing false']);
   });
 
-  test('H hides the selection, and with nothing selected shows all again', () => {
+  test('V hides the selection, and with nothing selected shows all again', () => {
     at.scene.selection.choosePoints(new Map([[BODY, Uint32Array.of(1, 2)]]), 'replace');
-    press('h');
+    press('v');
     expect(at.scene.parts[BODY].hidden?.[1]).toBe(1);
     expect(at.scene.selection.count).toBe(0);
-    press('h');
+    press('v');
     expect(at.scene.parts[BODY].hidden?.[1] ?? 0).toBe(0);
   });
 
-  test('M mirrors, W and X change how the surface is drawn', () => {
+  test('M mirrors; G, X and O change how the surface is drawn', () => {
     press('m');
     expect(at.mirroring.live).toBe(true);
-    const { edges, seeThrough } = ui();
-    press('w');
-    press('x');
-    expect([ui().edges, ui().seeThrough]).toEqual([!edges, !seeThrough]);
+    const { edges, seeThrough, straight } = ui();
+    for (const key of ['g', 'x', 'o']) press(key);
+    expect([ui().edges, ui().seeThrough, ui().straight]).toEqual([!edges, !seeThrough, !straight]);
   });
 
-  test('? shows the list, and the list names every one of them', () => {
+  test('? shows the list', () => {
     press('?');
     expect(listShown).toBe(1);
-    const listed = SHORTCUTS.map(({ keys }) => keys).join(' ');
-    for (const key of ['M', 'T', 'N', 'H', 'W', 'X', 'P', 'Space', 'Ctrl+Z', '[ and ]'])
-      expect(listed).toContain(key);
   });
 });
 
@@ -240,5 +284,54 @@ describe('a clip', () => {
     expect(at.clips.playing).toBe(true);
     press('p');
     expect(at.clips.playing).toBe(false);
+  });
+});
+
+describe('where a tool is used', () => {
+  test.each([
+    ['exact', '2', 'brush'],
+    ['select', '7', 'brush'],
+    ['mirror', '9', 'brush'],
+    ['brush', '8', 'select'],
+  ] as const)('on the page %s, %s opens the page %s', (from, key, to) => {
+    store.dispatch(settingsChanged({ paintPage: from }));
+    press(key);
+    expect([ui().paintPage, done]).toEqual([to, []]);
+  });
+
+  test('a brush is taken from another stage to Paint; selecting is at home in Bind too', () => {
+    step = 'trial';
+    press('3');
+    expect([ui().tool, done]).toEqual(['take', ['to paint']]);
+    step = 'bind';
+    press('8');
+    expect([ui().tool, ui().bindPage, done]).toEqual(['select', 'pieces', ['to paint']]);
+  });
+});
+
+describe('keys of one’s own', () => {
+  const edges = ACTIONS.find(({ id }) => id === 'edges') as (typeof ACTIONS)[number];
+
+  test('each action has a key of its own, or none', () => {
+    const keys = ACTIONS.map((action) => keyOf(action, {})).filter((key) => key !== '');
+    expect(new Set(keys).size).toBe(keys.length);
+    expect(new Set(ACTIONS.map(({ id }) => id)).size).toBe(ACTIONS.length);
+  });
+
+  test('one that is chosen works, the old one does not, and who had it has none', () => {
+    const { own, loser } = withKey({}, edges, 'm');
+    expect(loser?.id).toBe('mirror');
+    store.dispatch(settingsChanged({ keys: own }));
+    const before = ui().edges;
+    press('g');
+    expect(ui().edges).toBe(before);
+    press('m');
+    expect([ui().edges, at.mirroring.live]).toEqual([!before, false]);
+  });
+
+  test('the same key again, or none, takes nothing from anybody', () => {
+    expect(withKey({}, edges, 'g').loser).toBeUndefined();
+    const { own } = withKey({}, edges, '');
+    expect([actionOf('g', own), actionOf('', own)]).toEqual([undefined, undefined]);
   });
 });

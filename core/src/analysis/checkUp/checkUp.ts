@@ -10,6 +10,8 @@ import { DEFAULT_PROFILE, type DeliveryProfile } from '../../document/profiles.t
 import { findShapeTroubles } from './shapeFindings.ts';
 import { findSkeletonTroubles } from './skeletonFindings.ts';
 import { findMeshAsymmetry } from './symmetry.ts';
+import { findMisplaced } from './misplacedFindings.ts';
+import { findSeams } from './seamFindings.ts';
 import { findSourceTroubles, findWeightTroubles } from './weightFindings.ts';
 import { grouped } from '../../math/grouped.ts';
 
@@ -31,6 +33,8 @@ export function checkUp(character: Character, options: CheckOptions = {}): Findi
   const looks = [
     () => findSourceTroubles(character),
     () => findWeightTroubles(input),
+    () => findMisplaced(input),
+    () => findSeams(input),
     () => findSkeletonTroubles(input),
     () => findLimits(input),
     () => findShapeTroubles(input),
@@ -45,7 +49,7 @@ export function checkUp(character: Character, options: CheckOptions = {}): Findi
 
 /** The character as the checks need it. */
 export function checkInput(character: Character, options: CheckOptions): CheckInput {
-  const { parts, skeleton } = character;
+  const { parts, skeleton, sourceWeights } = character;
   const rows = options.rows ?? character.rows;
   const skinned = parts.filter(({ role }) => role === 'skinned');
   const places =
@@ -56,7 +60,9 @@ export function checkInput(character: Character, options: CheckOptions): CheckIn
   return {
     parts,
     skeleton,
+    sourceWeights,
     rows,
+    cameRows: character.rows,
     profile: options.profile ?? DEFAULT_PROFILE,
     nonDeforming: options.nonDeforming ?? new Set(),
     roots: strayRoots(character, places, box),

@@ -89,9 +89,9 @@ export function listArrivalFindings({ sourceWeights }: Pick<Character, 'sourceWe
       'vertices did not sum to one and were scaled',
     ),
     ...counted(
-      total(sourceWeights.map(({ seams }) => seams)),
-      'point disagreed across a seam; its mean was taken',
-      'points disagreed across a seam; their means were taken',
+      total(sourceWeights.map(({ seams }) => seams.points.length)),
+      'point disagrees across a seam',
+      'points disagree across a seam',
     ),
   ];
 }

@@ -3,6 +3,10 @@ import type { CheckInput } from '../../document/checkInput.ts';
 import { counted, type Finding } from '../../document/finding.ts';
 import { PointCells } from '../../spatial/pointCells.ts';
 
+/** Faces by themselves are petals or spots; so many, and this share of a part, are a mesh that came apart. */
+const MIN_LOOSE = 24;
+const LOOSE_SHARE = 0.2;
+
 type Shape = CheckInput['parts'][number];
 
 /** What is wrong with the surfaces. */
@@ -21,6 +25,12 @@ export function findShapeTroubles(input: CheckInput): Finding[] {
         severity: 'note',
         part,
         message: (count) => `“${shape.name}” has ${counted(count, 'point')} that no face uses.`,
+      }),
+      ...told(looseTriangles(shape, islands), {
+        code: 'loose-triangles',
+        severity: 'warning',
+        part,
+        message: (count) => `“${shape.name}” has ${counted(count, 'face')} that share no points with others.`,
       }),
       ...told(none, {
         code: 'zero-area-faces',
@@ -71,6 +81,27 @@ function told(
   if (count === 0) return [];
   const { message, ...rest } = finding;
   return [{ ...rest, count, points: Uint32Array.from(new Set(points)).sort(), message: message(count) }];
+}
+
+/** Faces that are islands of their own, where there are many of them. */
+function looseTriangles({ polygonOffsets, polygonPoints }: Shape, { ofPoint }: Islands): Shown {
+  const faces = new Map<number, number>();
+  const count = polygonOffsets.length - 1;
+  for (let face = 0; face < count; face++) {
+    const island = ofPoint[polygonPoints[polygonOffsets[face]]];
+    faces.set(island, (faces.get(island) ?? 0) + 1);
+  }
+  const points: number[] = [];
+  let loose = 0;
+  for (let face = 0; face < count; face++) {
+    const corners = polygonPoints.subarray(polygonOffsets[face], polygonOffsets[face + 1]);
+    if (faces.get(ofPoint[corners[0]]) !== 1) continue;
+    loose++;
+    points.push(...corners);
+  }
+  return loose >= MIN_LOOSE && loose > LOOSE_SHARE * count
+    ? { count: loose, points }
+    : { count: 0, points: [] };
 }
 
 function looseOf(offsets: Uint32Array): Shown {

@@ -42,7 +42,9 @@ export function exportCharacter(
     const changed = changedVertices(character, index, rows[index], leave[index]);
     // Slots that moved up must be written again everywhere.
     if (skeleton.renumbered.has(part.source.skin)) changed.fill(1);
-    if (changed.includes(1)) writePart(writer, json, edited.parts[index], skeleton, rows[index], changed);
+    if (!changed.includes(1)) return;
+    const rowOf = rowsOfVertices(character, index, rows[index]);
+    writePart(writer, json, edited.parts[index], skeleton, rows[index], rowOf, changed);
   });
   return { json, buffers: writer.finish(), images: container.images };
 }
@@ -66,18 +68,41 @@ function changedVertices(
   return changed;
 }
 
+/**
+ * Which row a vertex is written from: its point's; its own, where the vertices of a point came with different ones and
+ * nobody has touched the point.
+ */
+function rowsOfVertices(
+  character: Character,
+  index: number,
+  rows: WeightRows,
+): (vertex: number) => { rows: WeightRows; row: number } {
+  const { vertexPoint } = character.parts[index];
+  const { seams } = character.sourceWeights[index];
+  const own = new Map<number, number>();
+  seams.vertices.forEach((vertex, i) => {
+    const point = vertexPoint[vertex];
+    if (rowsEqual(rows, point, character.rows[index], point)) own.set(vertex, i * seams.rows.stride);
+  });
+  return (vertex) => {
+    const row = own.get(vertex);
+    return row === undefined ? { rows, row: vertexPoint[vertex] * rows.stride } : { rows: seams.rows, row };
+  };
+}
+
 function writePart(
   writer: BufferWriter,
   json: GltfJson,
   part: CharacterPart,
   skeleton: WrittenSkeleton,
-  rows: WeightRows,
+  all: WeightRows,
+  rowOf: (vertex: number) => { rows: WeightRows; row: number },
   changed: Uint8Array,
 ): void {
   const primitive = (json.meshes ?? [])[part.source.mesh].primitives[part.source.primitive];
-  const slotOfJoint = slotsFor(writer, json, part, skeleton, rows);
+  const slotOfJoint = slotsFor(writer, json, part, skeleton, all);
   let most = 0;
-  for (let p = 0; p < part.pointCount; p++) most = Math.max(most, influenceCount(rows, p));
+  for (let p = 0; p < part.pointCount; p++) most = Math.max(most, influenceCount(all, p));
   let sets = Math.max(1, Math.ceil(most / 4));
   while (Object.hasOwn(primitive.attributes, `WEIGHTS_${sets}`)) sets++;
   const jointType = slotOfJoint.size > 256 ? UNSIGNED_SHORT : UNSIGNED_BYTE;
@@ -91,7 +116,7 @@ function writePart(
         : new Uint16Array(part.vertexCount * 4);
     const weights = new Float32Array(part.vertexCount * 4);
     for (let v = 0; v < part.vertexCount; v++) {
-      const row = part.vertexPoint[v] * rows.stride;
+      const { rows, row } = rowOf(v);
       if (set === 0 && rows.values[row] === 0) {
         weights[v * 4] = 1;
         joints[v * 4] = uppermost;

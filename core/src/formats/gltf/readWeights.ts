@@ -3,6 +3,7 @@ import { CoreError } from '../../errors.ts';
 import { createCandidates, normalizeCandidates, type Candidates } from '../../weights/normalize.ts';
 import { createRows, DEFAULT_STRIDE, type WeightRows } from '../../weights/rows.ts';
 import type { CharacterPart, SourceWeights } from '../../document/character.ts';
+import { NO_SEAMS, type SeamWeights } from '../../document/seamWeights.ts';
 import { arrayOf } from './accessorArray.ts';
 
 /** A sum this near to one is left as it came. */
@@ -25,7 +26,7 @@ export function noSourceWeights(vertexCount: number): SourceWeights {
     maxInfluences: 0,
     scaled: 0,
     broken: 0,
-    seams: 0,
+    seams: NO_SEAMS,
     sums: new Float32Array(0),
     brokenVertices: new Uint8Array(0),
     sumTolerance: 0,
@@ -35,8 +36,8 @@ export function noSourceWeights(vertexCount: number): SourceWeights {
 
 /**
  * Reads JOINTS_n and WEIGHTS_n of a primitive into rows a point. Rows that do not sum to one are scaled to one; weights
- * that are negative or not numbers count as nothing; a joint named twice by a vertex is added up; vertices of one point
- * that disagree give their mean. All of it is counted.
+ * that are negative or not numbers count as nothing; a joint named twice by a vertex is added up; of vertices of one point
+ * that disagree, the first gives the row. All of it is counted.
  * @throws CoreError file-invalid where a weight names a joint that the skin does not have
  */
 export function readWeights(
@@ -79,7 +80,7 @@ export function readWeights(
       if (!agree(scratch, rows, point)) pointState[point] = 2;
     }
   }
-  const seams = averageSeams(sets, part, rows, pointState, asCame, locks);
+  const seams = readSeams(sets, part, stride, pointState, locks);
   const none = part.vertexCount === 0;
   const { sumTolerance } = sets;
   return {
@@ -206,31 +207,25 @@ function agree(a: WeightRows, rows: WeightRows, point: number): boolean {
   return true;
 }
 
-/** Points whose vertices disagree get the mean of their vertices' normalized weights. */
-function averageSeams(
+/** The own rows of the vertices of points that disagree. */
+function readSeams(
   sets: Sets,
   part: CharacterPart,
-  rows: WeightRows,
+  stride: number,
   pointState: Uint8Array,
-  asCame: Uint8Array,
   locks: Uint8Array,
-): number {
-  const totals = new Map<number, Candidates>();
+): SeamWeights {
+  const points = Uint32Array.from(pointState.keys()).filter((point) => pointState[point] === 2);
+  if (points.length === 0) return NO_SEAMS;
+  const { vertexCount, vertexPoint } = part;
+  const vertices = Uint32Array.from({ length: vertexCount }, (_, vertex) => vertex).filter(
+    (vertex) => pointState[vertexPoint[vertex]] === 2,
+  );
+  const rows = createRows(vertices.length, stride);
   const one = createCandidates(sets.count * 4);
-  for (let vertex = 0; vertex < part.vertexCount; vertex++) {
-    const point = part.vertexPoint[vertex];
-    if (pointState[point] !== 2) continue;
-    asCame[vertex] = 0;
+  vertices.forEach((vertex, i) => {
     const { sum } = gather(sets, vertex, part, one);
-    const total = totals.get(point) ?? createCandidates(64);
-    for (let i = 0; i < one.count && total.count < 64; i++)
-      addCandidate(total, one.joints[i], one.values[i] / sum);
-    totals.set(point, total);
-  }
-  for (const [point, c] of totals) {
-    rows.values.fill(0, point * rows.stride, (point + 1) * rows.stride);
-    rows.joints.fill(0, point * rows.stride, (point + 1) * rows.stride);
-    normalizeCandidates(rows, point, c, { fixed: -1, limit: rows.stride, locks });
-  }
-  return totals.size;
+    putRow(rows, i, one, Math.abs(sum - 1) <= SUM_TOLERANCE, locks);
+  });
+  return { points, vertices, rows };
 }

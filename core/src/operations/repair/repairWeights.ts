@@ -1,4 +1,5 @@
 import type { CheckInput } from '../../document/checkInput.ts';
+import { putSeamMeans, seamsAsCame } from '../../document/seamWeights.ts';
 import type { Finding, FindingCode } from '../../document/finding.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import { type Change, countPoints, DeltaBuilder } from '../../weights/delta.ts';
@@ -8,6 +9,7 @@ import { healUnweighted } from '../../weights/heal.ts';
 
 /** Findings whose repair changes weights; the order in which they are repaired. */
 export const WEIGHT_REPAIRS = [
+  'seams-disagree',
   'tied-to-root',
   'tied-to-still-joint',
   'unweighted',
@@ -28,6 +30,7 @@ export interface RepairReport {
 /**
  * Repairs weights, as one change. Locked joints keep theirs.
  *
+ * - `seams-disagree`: the mean of a point's vertices, where the point is as it came.
  * - `tied-to-root`, `tied-to-still-joint`: the joint's weight goes to the other influences in proportion; points that
  *   have no other are healed from the surface around.
  * - `unweighted`: healed from the surface around.
@@ -48,6 +51,7 @@ export function repairWeights(
     const before = input.rows[index];
     const after: WeightRows = { ...before, joints: before.joints.slice(), values: before.values.slice() };
     const { influences } = input.profile;
+    if (codes.has('seams-disagree')) putMeans(input, index, after, locks);
     if (codes.has('tied-to-root')) takeAway(after, input.roots, locks);
     if (codes.has('tied-to-still-joint')) takeAway(after, input.nonDeforming, locks);
     if (codes.size > 0 && (codes.has('unweighted') || hasNewGaps(before, after))) {
@@ -68,6 +72,17 @@ export function repairWeights(
     change,
     report: { changed: countPoints(change), helpless },
   };
+}
+
+function putMeans(
+  { parts, rows, cameRows, sourceWeights }: CheckInput,
+  part: number,
+  after: WeightRows,
+  locks: Uint8Array,
+): void {
+  const { seams } = sourceWeights[part];
+  const points = new Set(seamsAsCame(seams, rows[part], cameRows[part]));
+  putSeamMeans(after, seams, parts[part].vertexPoint, points, locks);
 }
 
 function hasNewGaps(before: WeightRows, after: WeightRows): boolean {

@@ -1,4 +1,5 @@
 import { Button, Group, Progress } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { BIND_WORDS, bindNotes } from '@judoka/core/operations/bind';
 import { useEffect, useRef, useState } from 'react';
 import { runBind } from './bindRun.ts';
@@ -95,9 +96,9 @@ export function BindPanel({ at }: { at: At }) {
           </Button>
         </Group>
       ) : (
-        <Button fullWidth onClick={bind}>
+        <ActionButton name="Bind" fullWidth onClick={bind}>
           Bind
-        </Button>
+        </ActionButton>
       )}
       {work.kind === 'failed' && (
         <div className="trouble" role="alert">

@@ -1,4 +1,5 @@
-import { Button, Slider, Switch } from '@mantine/core';
+import { Slider, Switch } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { type ChainSettings, DEFAULT_CHAIN } from '@judoka/core/operations/bind';
 import { useState } from 'react';
 import { chosenChain, proposeChain } from './handwork.ts';
@@ -47,14 +48,15 @@ export function ChainPanel({ at }: { at: At }) {
             : 'The chosen joints do not hang one below another.'}
       </p>
       {!shown ? (
-        <Button
+        <ActionButton
+          name="Spread the selection along the chain"
           fullWidth
           variant="default"
           disabled={!chain || at.scene.selection.count === 0}
           onClick={() => propose(settings)}
         >
           {at.scene.selection.count === 0 ? 'Select the surface to spread' : 'Spread the selection'}
-        </Button>
+        </ActionButton>
       ) : (
         <>
           {SLIDERS.map(({ field, label, most }) => (

@@ -1,4 +1,5 @@
 import { Button, Group } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { countUnweighted } from '@judoka/core/weights';
 import { MAX_BLEND_RINGS } from '@judoka/core/operations/paint';
 import { useState, type ReactNode } from 'react';
@@ -34,7 +35,8 @@ export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode })
       {selecting}
       <section className="group">
         <h2>Give to one joint</h2>
-        <Button
+        <ActionButton
+          name="Give the selection to the chosen joint"
           fullWidth
           mb={6}
           disabled={joint < 0 || selection.count === 0}
@@ -43,7 +45,7 @@ export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode })
           {joint < 0 || selection.count === 0
             ? 'Select points and choose a joint'
             : `Give ${selection.count.toLocaleString('en')} points to ${name}`}
-        </Button>
+        </ActionButton>
         <ToolToggle tool="block" mb={6}>
           Block in: select, then click a bone
         </ToolToggle>
@@ -67,7 +69,8 @@ export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode })
             value={rings}
             onChange={(value) => value >= 1 && setRings(value)}
           />
-          <Button
+          <ActionButton
+            name="Blend borders"
             variant="default"
             onClick={() =>
               act(
@@ -82,7 +85,7 @@ export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode })
             }
           >
             Blend
-          </Button>
+          </ActionButton>
         </Group>
         <div className="card-line">
           {selection.count > 0 ? 'Of the selection only.' : 'Of all parts that are shown.'}
@@ -122,14 +125,15 @@ function LeftOver({ at }: { at: At }) {
             >
               Show me
             </Button>
-            <Button
+            <ActionButton
+              name="Select the points that are left over"
               size="compact-xs"
               variant="default"
               ml={4}
               onClick={() => at.scene.selection.choosePoints(find(), 'replace')}
             >
               Select them
-            </Button>
+            </ActionButton>
           </>
         )}
       </div>

@@ -75,11 +75,11 @@ describe('fill', () => {
     const before = weightsOf(at);
     select(12);
     fillSelection(at, { ...settings, tool: 'pose' }, 1);
-    expect(at.document.notice).toContain('Take a brush first');
+    expect(at.document.notice?.sentence).toContain('Take a brush first');
     at.scene.chooseJoint(ARM_L);
     setLocked(at.document, ARM_L, true);
     fillSelection(at, { ...settings, tool: 'set' }, 1);
-    expect(at.document.notice).toContain('locked');
+    expect(at.document.notice?.sentence).toContain('locked');
     expect(weightsOf(at)).toEqual(before);
   });
 });

@@ -1,4 +1,5 @@
 import { Button, Group, Loader } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { type Finding, FINDING_WORDS, type Severity } from '@judoka/core/document';
 import { isSkeletonRepair, isWeightRepair } from '@judoka/core/operations/repair';
 import { liveJoints } from '@judoka/core/skeleton';
@@ -40,9 +41,15 @@ export function CheckInPanel({ at }: { at: At }) {
         <Figures at={at} />
         {safe.length > 1 && (
           <>
-            <Button fullWidth mt={10} loading={busy} onClick={() => repair(safe)}>
+            <ActionButton
+              name="Repair all that is safe"
+              fullWidth
+              mt={10}
+              loading={busy}
+              onClick={() => repair(safe)}
+            >
               Repair all that is safe
-            </Button>
+            </ActionButton>
             <div className="card-line">
               {safe.length} findings, {safe.reduce((sum, { count }) => sum + count, 0).toLocaleString('en')}{' '}
               points or joints; one step to undo.

@@ -1,4 +1,5 @@
 import { Button, Group, Popover, Select, TextInput } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { DEFAULT_PROFILE, type DeliveryProfile, PROFILES } from '@judoka/core/document';
 import { useState } from 'react';
 import { settingsChanged } from '../../settings/uiSettings.ts';
@@ -64,7 +65,8 @@ function OwnProfile({ taken, choose, like }: OwnProfileProps) {
   return (
     <Popover opened={opened} onChange={setOpened} position="bottom-end" width={220} trapFocus withinPortal>
       <Popover.Target>
-        <Button
+        <ActionButton
+          name="Own limits"
           variant="default"
           onClick={() => {
             setDraft({ ...like, name: '' });
@@ -72,7 +74,7 @@ function OwnProfile({ taken, choose, like }: OwnProfileProps) {
           }}
         >
           Own limits
-        </Button>
+        </ActionButton>
       </Popover.Target>
       <Popover.Dropdown>
         <TextInput

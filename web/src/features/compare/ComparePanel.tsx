@@ -1,6 +1,7 @@
 import type { EventSource } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
-import { Button, Group, Select } from '@mantine/core';
+import { Group, Select } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { type Clip, frameSeconds, rangePoses, sampleClip } from '@judoka/core/animation';
 import type { Crossing } from '@judoka/core/analysis/crossings';
 import type { Pose } from '@judoka/core/skeleton';
@@ -120,22 +121,24 @@ function Crossings({ at }: { at: At }) {
       </Group>
       {pair[0] === pair[1] && <div className="trouble">Choose two different parts.</div>}
       <Group gap={6} grow>
-        <Button
+        <ActionButton
+          name="Compare in this pose"
           variant="default"
           loading={busy}
           disabled={pair[0] === pair[1]}
           onClick={() => void look([{ label: 'this pose', pose }])}
         >
           In this pose
-        </Button>
-        <Button
+        </ActionButton>
+        <ActionButton
+          name="Compare over the range"
           variant="default"
           loading={busy}
           disabled={pair[0] === pair[1]}
           onClick={() => void look(clips.current ? clipPoses(at) : allRangePoses(at))}
         >
           {clips.current ? 'In the clip' : 'Over the range'}
-        </Button>
+        </ActionButton>
       </Group>
       {crossed && <CrossedList at={at} pair={pair} crossed={crossed} />}
     </section>

@@ -1,4 +1,4 @@
-import { Button } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { useState } from 'react';
 import { requestBytes } from '../../api/http.ts';
 import { useEvent } from '../../document/useEvent.ts';
@@ -25,9 +25,9 @@ export function DeliverPanel({ at }: { at: At }) {
         The file as it came, with your weights and joints: materials, textures, other nodes, clips and extras
         are kept.
       </p>
-      <Button fullWidth loading={busy} disabled={!saved} onClick={run}>
+      <ActionButton name="Export .glb" fullWidth loading={busy} disabled={!saved} onClick={run}>
         Export .glb
-      </Button>
+      </ActionButton>
       {!saved && <div className="card-line">Waiting until everything is saved.</div>}
     </section>
   );

@@ -3,7 +3,7 @@ import { Prune } from './Prune.tsx';
 import { WholeRows } from './WholeRows.tsx';
 import { Move } from './MoveWeight.tsx';
 import { Influences } from './Influences.tsx';
-import { Button } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { type ReactNode, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import './exact.css';
@@ -33,9 +33,9 @@ export function ExactPanel({ at, table }: { at: At; table: (close: () => void) =
               : `Acts on the ${count.toLocaleString('en')} selected points.`
             : 'Nothing is selected: acts on all points of the parts shown.'}
         </p>
-        <Button fullWidth variant="default" onClick={() => setTableShown(true)}>
+        <ActionButton name="Table of weights" fullWidth variant="default" onClick={() => setTableShown(true)}>
           Table of weights
-        </Button>
+        </ActionButton>
         {tableShown && table(() => setTableShown(false))}
       </section>
       {/* Under the table nobody reads them, and following every edit of it takes time. */}

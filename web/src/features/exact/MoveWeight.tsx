@@ -1,4 +1,5 @@
-import { Button, Group, Select } from '@mantine/core';
+import { Group, Select } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import { moveChange } from './exactEdits.ts';
@@ -43,7 +44,8 @@ export function Move({ at, act }: { at: At; act: Act }) {
           onChange={setTo}
         />
       </Group>
-      <Button
+      <ActionButton
+        name="Move weight to another joint"
         fullWidth
         mt={6}
         variant="default"
@@ -60,7 +62,7 @@ export function Move({ at, act }: { at: At; act: Act }) {
         }
       >
         Move
-      </Button>
+      </ActionButton>
     </section>
   );
 }

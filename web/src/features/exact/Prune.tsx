@@ -1,4 +1,5 @@
-import { Button, Group } from '@mantine/core';
+import { Group } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { useMemo, useState } from 'react';
 import { foretell, pruneChange } from './exactEdits.ts';
 import { scopeOf } from '../../scene/scope.ts';
@@ -55,7 +56,8 @@ export function Prune({ at, act }: { at: At; act: Act }) {
           ? 'Would change nothing.'
           : `Would change ${points.toLocaleString('en')} points, a weight by ${largest.toFixed(3)} at most; in this pose the surface moves by ${movement.toPrecision(2)} at most.`}
       </div>
-      <Button
+      <ActionButton
+        name="Prune"
         fullWidth
         variant="default"
         disabled={points === 0}
@@ -67,7 +69,7 @@ export function Prune({ at, act }: { at: At; act: Act }) {
         }
       >
         Prune
-      </Button>
+      </ActionButton>
     </section>
   );
 }

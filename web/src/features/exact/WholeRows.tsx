@@ -1,4 +1,4 @@
-import { Button } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { Change } from '@judoka/core/weights';
 import { healChange, pasteChange, rowOf } from './exactEdits.ts';
 import { useEvent } from '../../document/useEvent.ts';
@@ -21,38 +21,42 @@ export function WholeRows({ at, act }: { at: At; act: Act }) {
     <section className="group" aria-label="Whole rows">
       <h2>Weights as a whole</h2>
       <div className="act-grid four">
-        <Button
+        <ActionButton
+          name="Copy weights"
           size="compact-xs"
           variant="default"
           disabled={!has}
           onClick={() => at.clipboard.hold(rowOf(at, at.scene.selection.points()))}
         >
           Copy
-        </Button>
-        <Button
+        </ActionButton>
+        <ActionButton
+          name="Paste weights"
           size="compact-xs"
           variant="default"
           disabled={!has || held.length === 0}
           onClick={() => perform('Paste weights', (points) => pasteChange(at, points, held, limit))}
         >
           Paste
-        </Button>
-        <Button
+        </ActionButton>
+        <ActionButton
+          name="Average weights"
           size="compact-xs"
           variant="default"
           disabled={!has}
           onClick={() => perform('Average', (points) => pasteChange(at, points, rowOf(at, points), limit))}
         >
           Average
-        </Button>
-        <Button
+        </ActionButton>
+        <ActionButton
+          name="Heal weights from the neighbours"
           size="compact-xs"
           variant="default"
           disabled={!has}
           onClick={() => perform('Heal', (points) => healChange(at, points, limit))}
         >
           Heal
-        </Button>
+        </ActionButton>
       </div>
       <div className="card-line">
         {held.length === 0

@@ -1,5 +1,6 @@
 import { jointPath } from '@judoka/core/document';
 import { Button, Group, NumberInput, Select, TextInput } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import {
@@ -104,7 +105,8 @@ function ChosenJoint({ at, joint }: { at: At; joint: number }) {
           onChange={(value) => value !== null && act(hangJointOn(at, joint, Number(value)))}
         />
         <Partner at={at} joint={joint} others={others} />
-        <Button
+        <ActionButton
+          name="Add a joint below"
           fullWidth
           variant="default"
           mt={8}
@@ -120,7 +122,7 @@ function ChosenJoint({ at, joint }: { at: At; joint: number }) {
           }
         >
           Add a joint below
-        </Button>
+        </ActionButton>
       </section>
       <Removal at={at} joint={joint} others={others} act={act} />
     </>
@@ -208,9 +210,14 @@ function Removal({ at, joint, others, act }: ActProps & { others: readonly Optio
   if (!asking) {
     return (
       <section className="group">
-        <Button fullWidth variant="default" onClick={() => setAsking(true)}>
+        <ActionButton
+          name="Remove the chosen joint"
+          fullWidth
+          variant="default"
+          onClick={() => setAsking(true)}
+        >
           Remove {at.document.jointName(joint)}…
-        </Button>
+        </ActionButton>
       </section>
     );
   }

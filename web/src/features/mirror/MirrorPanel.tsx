@@ -1,4 +1,5 @@
 import { Button, Group, Switch } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { MirrorReport } from '@judoka/core/operations/mirror';
 import { useEffect, useState } from 'react';
 import { NO_MARKS } from '../../scene/Scene.ts';
@@ -140,12 +141,22 @@ function Across({ at }: { at: At }) {
         set={setScope}
       />
       <Group gap={6} grow mt={8}>
-        <Button variant="default" loading={busy} onClick={() => mirror('left')}>
+        <ActionButton
+          name="Mirror left to right"
+          variant="default"
+          loading={busy}
+          onClick={() => mirror('left')}
+        >
           Left to right
-        </Button>
-        <Button variant="default" loading={busy} onClick={() => mirror('right')}>
+        </ActionButton>
+        <ActionButton
+          name="Mirror right to left"
+          variant="default"
+          loading={busy}
+          onClick={() => mirror('right')}
+        >
           Right to left
-        </Button>
+        </ActionButton>
       </Group>
     </section>
   );

@@ -2,6 +2,7 @@ import { TOOL_NAMES, TOOLS } from '../../settings/toolNames.ts';
 import type { Painting } from './Painting.ts';
 import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
 import { Button, Group, Select, SimpleGrid, Slider, Text } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { Depth } from '@judoka/core/operations/paint';
 import type { Falloff } from '@judoka/core/math';
 import { useEffect, useMemo, useState } from 'react';
@@ -47,6 +48,7 @@ export function BrushPanel({ at }: { at: At }) {
     'depth',
     'factor',
     'falloff',
+    'keys',
     'limit',
     'ownFalloff',
     'penPressure',
@@ -72,7 +74,8 @@ export function BrushPanel({ at }: { at: At }) {
 
               onClick={() => dispatch(toolChosen(tool))}
             >
-              {TOOL_NAMES[tool]}&nbsp;<kbd>{tool === 'gradient' ? 9 : index + 1}</kbd>
+              {TOOL_NAMES[tool]}&nbsp;
+              <kbd>{(ui.keys[`tool-${tool}`] ?? (tool === 'gradient' ? 9 : index + 1)) || '·'}</kbd>
             </Button>
           ))}
         </SimpleGrid>
@@ -248,7 +251,8 @@ function FillSelection({ at }: { at: At }) {
         value={passes}
         onChange={(value) => value >= 1 && setPasses(value)}
       />
-      <Button
+      <ActionButton
+        name="Fill the selection"
         style={{ flex: 1 }}
         variant="default"
         disabled={count === 0 || at.scene.joint < 0}
@@ -257,7 +261,7 @@ function FillSelection({ at }: { at: At }) {
         {count === 0
           ? 'Select points to fill'
           : `${passes === 1 ? 'pass' : 'passes'} over ${count === 1 ? '1 point' : `${count.toLocaleString('en')} points`}`}
-      </Button>
+      </ActionButton>
     </Group>
   );
 }

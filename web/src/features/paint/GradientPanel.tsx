@@ -1,4 +1,5 @@
-import { Button, Group } from '@mantine/core';
+import { Group } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { useState } from 'react';
 import { ringsChange } from './gradient.ts';
 import { useEvent } from '../../document/useEvent.ts';
@@ -53,9 +54,15 @@ export function GradientPanel({ at }: { at: At }) {
           value={rings}
           onChange={(value) => value >= 1 && setRings(value)}
         />
-        <Button variant="default" style={{ flex: 1 }} disabled={!ready} onClick={spread}>
+        <ActionButton
+          name="Gradient outward from the selection"
+          variant="default"
+          style={{ flex: 1 }}
+          disabled={!ready}
+          onClick={spread}
+        >
           {ready ? 'Outward from the selection' : 'Select points for rings'}
-        </Button>
+        </ActionButton>
       </Group>
     </section>
   );

@@ -1,4 +1,5 @@
-import { Button, Popover } from '@mantine/core';
+import { Popover } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { drawPicture } from '@judoka/core/analysis/picture';
 import { useMemo, useState } from 'react';
 import {
@@ -60,7 +61,8 @@ function Tree({ at }: { at: At }) {
         <PartRows key={index} at={at} part={index} picture={pictures[index]} act={act} />
       ))}
       <div className="group">
-        <Button
+        <ActionButton
+          name="Split off the islands of the selection"
           fullWidth
           variant="default"
           disabled={at.scene.selection.count === 0}
@@ -69,7 +71,7 @@ function Tree({ at }: { at: At }) {
           {at.scene.selection.count === 0
             ? 'Select points to split their islands off'
             : 'Split off the islands of the selection'}
-        </Button>
+        </ActionButton>
       </div>
     </div>
   );

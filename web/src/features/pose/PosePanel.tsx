@@ -1,4 +1,5 @@
-import { Button, Group } from '@mantine/core';
+import { Group } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import {
   anglesFromRotation,
   type JointPose,
@@ -51,24 +52,27 @@ export function PosePanel({ at }: { at: At }) {
       />
       {joint >= 0 && <Numbers at={at} mode={handles} joint={joint} />}
       <Group gap={6} grow mb={6}>
-        <Button
+        <ActionButton
+          name="Rest this joint"
           variant="default"
           disabled={joint < 0 || !pose[joint]}
           onClick={() => at.scene.setPose(withJoint(pose, joint, REST_JOINT))}
         >
           Rest this joint
-        </Button>
-        <Button
+        </ActionButton>
+        <ActionButton
+          name="Rest its chain"
           variant="default"
           disabled={chainMoved === 0}
           title="The chosen joint and all below it"
           onClick={() => at.scene.setPose(withChainAtRest(skeleton, pose, joint))}
         >
           Rest its chain
-        </Button>
+        </ActionButton>
       </Group>
       <Group gap={6} grow>
-        <Button
+        <ActionButton
+          name="Copy the pose across"
           variant="default"
           disabled={partner < 0 || partner === joint || chainMoved === 0}
           title={
@@ -79,10 +83,15 @@ export function PosePanel({ at }: { at: At }) {
           onClick={() => at.scene.setPose(mirrorPose(skeleton, pose, at.document.pairs, chain))}
         >
           Copy across
-        </Button>
-        <Button variant="default" disabled={moved === 0} onClick={() => at.scene.setPose(REST_POSE)}>
+        </ActionButton>
+        <ActionButton
+          name="Rest all joints"
+          variant="default"
+          disabled={moved === 0}
+          onClick={() => at.scene.setPose(REST_POSE)}
+        >
           Rest all{moved > 0 ? ` ${moved}` : ''}
-        </Button>
+        </ActionButton>
       </Group>
     </section>
   );

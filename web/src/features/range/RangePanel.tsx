@@ -2,6 +2,7 @@ import { Ranking } from '../../trial/Ranking.tsx';
 import { RunButton } from '../../trial/RunButton.tsx';
 import { SKINNING_PATH } from '@judoka/core/document';
 import { Button, Group, Switch } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { angleWords } from '@judoka/core/analysis';
 import { rangePoses, STILL_ANGLES, type Turn, turnedBy, TURNS } from '@judoka/core/animation';
 import { withJoint } from '@judoka/core/skeleton';
@@ -118,13 +119,14 @@ function RangeEditor({ at, joint }: { at: At; joint: number }) {
           checked={poses}
           onChange={(event) => setPoses(event.currentTarget.checked)}
         />
-        <Button
+        <ActionButton
+          name="Usual range of the chosen joint"
           variant="subtle"
           disabled={!settings.ranges[joint]}
           onClick={() => trial.setLimits(joint, undefined)}
         >
           Usual range
-        </Button>
+        </ActionButton>
       </Group>
       {poses && (
         <Group gap={4} mt={6}>

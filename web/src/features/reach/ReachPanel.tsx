@@ -1,4 +1,5 @@
 import { Button, Group } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints } from '@judoka/core/skeleton';
 import type { JointReach } from '@judoka/core/document';
 import { useEffect } from 'react';
@@ -43,14 +44,20 @@ export function ReachPanel({ at }: { at: At }) {
           A capsule lies about each bone: within its inner edge points follow the joint, and less and less out
           to the outer one. Drag the edges on the stage.
         </p>
-        <Button fullWidth mb={6} onClick={() => begin(deforming)}>
+        <ActionButton name="Reaches for all joints" fullWidth mb={6} onClick={() => begin(deforming)}>
           For all {deforming.length} joints that deform
-        </Button>
-        <Button fullWidth variant="default" disabled={chosen.length === 0} onClick={() => begin(chosen)}>
+        </ActionButton>
+        <ActionButton
+          name="Reaches for the chosen joints"
+          fullWidth
+          variant="default"
+          disabled={chosen.length === 0}
+          onClick={() => begin(chosen)}
+        >
           {chosen.length <= 1
             ? `For ${chosen.length === 1 ? at.document.jointName(chosen[0]) : 'the chosen joint'} only`
             : `For the ${chosen.length} chosen joints`}
-        </Button>
+        </ActionButton>
         <p className="card-line" style={{ marginTop: 6 }}>
           Joints without a reach keep their share of what the reaches leave.
         </p>

@@ -1,6 +1,7 @@
 import { jointPath } from '@judoka/core/document';
 import { invertMask, listMask } from '@judoka/core/mesh';
 import { Button } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { NamedSelection } from '../../document/SavedItems.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
@@ -47,9 +48,15 @@ export function SelectPanel({ at }: { at: At }) {
       <SettingSwitch setting="selectThrough" mt={6} label="Through the surface" />
       <div className="act-grid">
         {acts.map(([label, act]) => (
-          <Button key={label} size="compact-xs" variant="default" onClick={act}>
+          <ActionButton
+            key={label}
+            name={`Selection: ${label.toLowerCase()}`}
+            size="compact-xs"
+            variant="default"
+            onClick={act}
+          >
             {label}
-          </Button>
+          </ActionButton>
         ))}
       </div>
       <div className="card-line" data-selected={selection.count}>

@@ -1,4 +1,5 @@
-import { Button, Group } from '@mantine/core';
+import { Group } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { influenceMask, jumpMask, weightRangeMask } from '@judoka/core/operations/select';
 import type { PointMask } from '@judoka/core/mesh';
 import { useState } from 'react';
@@ -35,30 +36,33 @@ function Walks({ at }: { at: At }) {
         {edge ? 'From the two selected neighbours:' : 'Select two neighbours to say where, and which way.'}
       </p>
       <div className="act-grid">
-        <Button
+        <ActionButton
+          name="Select a loop"
           size="compact-xs"
           variant="default"
           disabled={!edge}
           onClick={() => edge && walking.start('loop', edge)}
         >
           Loop
-        </Button>
-        <Button
+        </ActionButton>
+        <ActionButton
+          name="Select a ring"
           size="compact-xs"
           variant="default"
           disabled={!edge}
           onClick={() => edge && walking.start('ring', edge)}
         >
           Ring
-        </Button>
-        <Button
+        </ActionButton>
+        <ActionButton
+          name="Select the border"
           size="compact-xs"
           variant="default"
           disabled={at.scene.selection.count === 0}
           onClick={border}
         >
           Border
-        </Button>
+        </ActionButton>
       </div>
     </section>
   );
@@ -80,16 +84,18 @@ function ByWeight({ at }: { at: At }) {
       <Group gap={6} wrap="nowrap" align="end" mb={6}>
         <Field label="From" value={least} most={1} set={setLeast} />
         <Field label="to" value={most} most={1} set={setMost} />
-        <Button
+        <ActionButton
+          name="Select by weight of the chosen joint"
           variant="default"
           style={{ flex: 1 }}
           disabled={at.scene.joint < 0}
           onClick={() => select(({ jointWeights }) => weightRangeMask(jointWeights, least, most))}
         >
           of {at.scene.joint < 0 ? 'a joint' : at.document.jointName(at.scene.joint)}
-        </Button>
+        </ActionButton>
       </Group>
-      <Button
+      <ActionButton
+        name="Select stray weights of the chosen joint"
         fullWidth
         variant="default"
         mb={6}
@@ -98,26 +104,28 @@ function ByWeight({ at }: { at: At }) {
         onClick={() => select((part) => part.apart.map((_, p) => (isStray(part, p) ? 1 : 0)))}
       >
         Stray weights of {at.scene.joint < 0 ? 'a joint' : at.document.jointName(at.scene.joint)}
-      </Button>
+      </ActionButton>
       <Group gap={6} wrap="nowrap" align="end" mb={6}>
         <Field label="At least" value={influences} most={64} whole set={setInfluences} />
-        <Button
+        <ActionButton
+          name="Select by number of influences"
           variant="default"
           style={{ flex: 1 }}
           onClick={() => select(({ skin }) => influenceMask(skin.rows, influences, 64))}
         >
           influences
-        </Button>
+        </ActionButton>
       </Group>
       <Group gap={6} wrap="nowrap" align="end">
         <Field label="More than" value={jump} most={1} set={setJump} />
-        <Button
+        <ActionButton
+          name="Select where weights jump"
           variant="default"
           style={{ flex: 1 }}
           onClick={() => select(({ skin, paint }) => jumpMask(skin.rows, paint.neighbours, jump))}
         >
           from a neighbour
-        </Button>
+        </ActionButton>
       </Group>
     </section>
   );

@@ -1,4 +1,5 @@
-import { Button, Group, Select, Switch } from '@mantine/core';
+import { Group, Select, Switch } from '@mantine/core';
+import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints, movedInScene, REST_JOINT, withJoint } from '@judoka/core/skeleton';
 import { strayWords } from '@judoka/core/analysis';
 import type { RankedStray } from '@judoka/core/analysis/strays';
@@ -33,9 +34,14 @@ export function StrayPanel({ at }: { at: At }) {
           Patches of weight among another limb’s joints, across the body, on roots, or too small to see; those
           that move the surface most come first.
         </p>
-        <Button fullWidth loading={isLooking} onClick={() => void strayList.find()}>
+        <ActionButton
+          name="Look for strays"
+          fullWidth
+          loading={isLooking}
+          onClick={() => void strayList.find()}
+        >
           {strays ? 'Look again' : 'Look for strays'}
-        </Button>
+        </ActionButton>
         {failure && (
           <p className="card-line" role="alert">
             {failure}
@@ -104,9 +110,15 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
               <StrayRow key={keyOf(stray)} at={at} stray={stray} remove={() => remove([stray])} />
             ))}
           </ol>
-          <Button variant="default" fullWidth mt={6} onClick={() => remove(open)}>
+          <ActionButton
+            name="Remove all strays"
+            variant="default"
+            fullWidth
+            mt={6}
+            onClick={() => remove(open)}
+          >
             Remove all {open.length}, {points.toLocaleString('en')} points
-          </Button>
+          </ActionButton>
         </>
       )}
       {twins.length > 0 && (
@@ -220,10 +232,11 @@ function LeftBehind({ at }: { at: At }) {
         The whole character is carried aside by its root; what is bound to nothing stays.
       </p>
       <Group gap={6} grow>
-        <Button variant="default" onClick={carry}>
+        <ActionButton name="Move everything aside" variant="default" onClick={carry}>
           Carry it aside
-        </Button>
-        <Button
+        </ActionButton>
+        <ActionButton
+          name="Put everything back"
           variant="default"
           disabled={moved === undefined}
           onClick={() => {
@@ -233,7 +246,7 @@ function LeftBehind({ at }: { at: At }) {
           }}
         >
           Put it back
-        </Button>
+        </ActionButton>
       </Group>
       {moved !== undefined && (
         <div className={moved > 0 ? 'trouble' : 'trouble fine'} data-behind={moved} style={{ marginTop: 8 }}>

@@ -2,18 +2,22 @@ import type { Workspace } from '../Workspace.ts';
 import { Group, Select, TextInput } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
+import { liveJoints } from '@judoka/core/skeleton';
 import { jointMasses, selectedMasses } from '../../scene/scope.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { rosterChanged } from '../../settings/uiSettings.ts';
 import { FILTERS, ORDERS } from '../../settings/rosterChoice.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { Knot } from '../../ui/LockIcon.tsx';
-import { listRows, type Row } from './rosterRows.ts';
+import { listRows, rangeOf, sharedPrefix, splitName, type Row } from './rosterRows.ts';
 import type { Step } from '../stages.ts';
 import { setDeforming, setLocked } from '../../document/jointSettings.ts';
 import './roster.css';
 
 const ROW_PX = 26;
+const INDENT_PX = 9;
+/** Deeper than this a row stands no further in: names need the room. */
+const MAX_INDENT = 8;
 const rowId = (joint: number): string => `joint-row-${joint}`;
 const SIDE_MARK = { left: 'L', right: 'R', middle: '' } as const;
 
@@ -21,12 +25,19 @@ const SIDE_MARK = { left: 'L', right: 'R', middle: '' } as const;
 export function Roster({ at, step }: { at: Workspace; step: Step }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'values');
-  useEvent(at.document.events, 'values');
   const { filter, order, folded } = useUiSettings('roster').roster;
   const dispatch = useAppDispatch();
   const [wanted, setWanted] = useState('');
   const scroll = useRef<HTMLDivElement>(null);
-  const { rows, masses, most, strays } = useRows(at, wanted);
+  const [closed, setClosed] = useState<ReadonlySet<number>>(new Set());
+  /** The far end of a range that Shift draws. */
+  const end = useRef(-1);
+  const { rows, masses, most, strays } = useRows(at, wanted, closed);
+  const { skeleton } = at.document;
+  const prefix = useMemo(
+    () => sharedPrefix(liveJoints(skeleton).map((joint) => skeleton.joints[joint].name)),
+    [skeleton],
+  );
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroll.current,
@@ -38,18 +49,41 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
     if (chosenAt >= 0) virtual.scrollToIndex(chosenAt, { align: 'auto' });
   }, [chosenAt, virtual]);
 
+  const setBranch = (joint: number, isClosed: boolean): void => {
+    const next = new Set(closed);
+    if (isClosed) next.add(joint);
+    else next.delete(joint);
+    setClosed(next);
+  };
+  const draw = (joint: number): void => {
+    end.current = joint;
+    at.scene.chooseAlso(rangeOf(rows, at.scene.joint, joint));
+  };
+
   const onKeyDown = (event: KeyboardEvent): void => {
+    const { joint } = at.scene;
+    if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') {
+      if (event.target instanceof HTMLInputElement || !rows[chosenAt]?.branch) return;
+      event.preventDefault();
+      setBranch(joint, event.key === 'ArrowLeft');
+      return;
+    }
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (step === undefined || rows.length === 0) return;
     event.preventDefault();
-    at.scene.chooseJoint(rows[Math.min(rows.length - 1, Math.max(0, chosenAt + step))].joint);
+    const from = event.shiftKey && at.scene.alsoChosen.size > 0 ? end.current : joint;
+    const next = rows.findIndex((row) => row.joint === from) + step;
+    const to = rows[Math.min(rows.length - 1, Math.max(0, next))].joint;
+    if (event.shiftKey && joint >= 0) draw(to);
+    else at.scene.chooseJoint(to);
   };
 
   const onClick = (event: MouseEvent): void => {
     const row = (event.target as Element).closest<HTMLElement>('[data-row]');
     if (!row) return;
     const { joint } = rows[Number(row.dataset.row)];
-    if (event.ctrlKey || event.metaKey) at.scene.toggleChosen(joint);
+    if (event.shiftKey && at.scene.joint >= 0) draw(joint);
+    else if (event.ctrlKey || event.metaKey) at.scene.toggleChosen(joint);
     else at.scene.chooseJoint(joint);
   };
 
@@ -66,6 +100,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
           onChange={(event) => setWanted(event.currentTarget.value)}
           onKeyDown={(event) => {
             if (event.key === 'Enter' && rows[0]) at.scene.chooseJoint(rows[0].joint);
+            else if (event.key === 'Escape') setWanted('');
             else onKeyDown(event);
           }}
         />
@@ -106,6 +141,17 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
             </svg>
           </button>
         </Group>
+        <div className="roster-chosen" title="The joint that is worked on">
+          {at.scene.joint < 0 ? (
+            <span>No joint is chosen</span>
+          ) : (
+            <>
+              <span>{prefix}</span>
+              <strong>{at.document.jointName(at.scene.joint).slice(prefix.length)}</strong>
+              {at.scene.alsoChosen.size > 0 && <span>{` and ${at.scene.alsoChosen.size} more`}</span>}
+            </>
+          )}
+        </div>
       </div>
       <div
         ref={scroll}
@@ -138,6 +184,8 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
                 share={shareOf(rows[index], masses) / most}
                 strays={strays[rows[index].joint]}
                 binding={step === 'bind'}
+                prefix={prefix}
+                setBranch={setBranch}
               />
             </div>
           ))}
@@ -148,7 +196,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
 }
 
 /** What the list shows: kept until something that it is made of changes. */
-function useRows(at: Workspace, wanted: string) {
+function useRows(at: Workspace, wanted: string, closed: ReadonlySet<number>) {
   const { filter, order, folded } = useUiSettings('roster').roster;
   const weights = useEvent(at.document.events, 'weights');
   const shape = useEvent(at.document.events, 'joints');
@@ -169,9 +217,14 @@ function useRows(at: Workspace, wanted: string) {
   );
   const partner = folded ? at.document.pairs.partner : undefined;
   const region = filter === 'region' ? chosen : -1;
+  const { sides } = at.document;
   const rows = useMemo(
-    () => listRows(skeleton, { wanted, filter, order, masses, selected, strays, chosen: region, partner }),
-    [skeleton, wanted, filter, order, masses, selected, strays, region, partner],
+    () =>
+      listRows(skeleton, {
+        ...{ wanted, filter, order, masses, selected, strays, sides, closed, partner },
+        chosen: region,
+      }),
+    [skeleton, wanted, filter, order, masses, selected, strays, region, partner, sides, closed],
   );
   return { rows, masses, strays, most: Math.max(1, ...masses) };
 }
@@ -188,10 +241,16 @@ interface JointRowProps {
   readonly strays: number;
   /** Whether deforming can be switched here. */
   readonly binding: boolean;
+  /** What all names begin with: it is told once. */
+  readonly prefix: string;
+  readonly setBranch: (joint: number, isClosed: boolean) => void;
 }
 
-function JointRow({ at, index, row: { joint, partner, depth }, share, strays, binding }: JointRowProps) {
-  const { name, side } = at.document.skeleton.joints[joint];
+function JointRow({ at, index, row, share, strays, binding, prefix, setBranch }: JointRowProps) {
+  const { joint, partner, depth, branch } = row;
+  const { name } = at.document.skeleton.joints[joint];
+  const { sides } = at.document;
+  const [head, tail] = splitName(at.document.jointName(joint).slice(prefix.length));
   const locked = at.document.locks[joint] === 1;
   const deforms = !at.document.nonDeforming.has(joint);
   return (
@@ -212,8 +271,34 @@ function JointRow({ at, index, row: { joint, partner, depth }, share, strays, bi
       data-binding={binding}
       data-still={!deforms}
     >
-      <span role="rowheader" className="name" title={name} style={{ paddingLeft: Math.min(depth, 8) * 3 }}>
-        {name}
+      <span
+        role="rowheader"
+        className="name"
+        title={name}
+        style={{ paddingLeft: Math.min(depth, MAX_INDENT) * INDENT_PX }}
+      >
+        {branch ? (
+          <button
+            type="button"
+            className="branch"
+            tabIndex={-1}
+            aria-expanded={branch === 'open'}
+            aria-label={`What hangs on ${name}`}
+            title={branch === 'open' ? 'Close the branch (left arrow)' : 'Open the branch (right arrow)'}
+            onClick={(event) => {
+              event.stopPropagation();
+              setBranch(joint, branch === 'open');
+            }}
+          >
+            <svg width="8" height="8" viewBox="0 0 8 8" aria-hidden="true">
+              <path d="M2 1 L6 4 L2 7" fill="none" stroke="currentColor" strokeWidth="1.4" />
+            </svg>
+          </button>
+        ) : (
+          <span className="branch" />
+        )}
+        <span className="name-head">{head}</span>
+        <span className="name-tail">{tail}</span>
       </span>
       <span
         role="gridcell"
@@ -243,13 +328,13 @@ function JointRow({ at, index, row: { joint, partner, depth }, share, strays, bi
                 at.scene.chooseJoint(one);
               }}
             >
-              {SIDE_MARK[at.document.skeleton.joints[one].side]}
+              {SIDE_MARK[sides[one]]}
             </button>
           ))}
         </span>
       ) : (
         <span role="gridcell" className="side-mark">
-          {SIDE_MARK[side]}
+          {SIDE_MARK[sides[joint]]}
         </span>
       )}
       {binding && (

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Joint } from '@judoka/core/skeleton';
 import type { Filter, Order } from '../../settings/rosterChoice.ts';
-import { listRows, regionOf, type Wish } from './rosterRows.ts';
+import { listRows, rangeOf, regionOf, sharedPrefix, splitName, type Wish } from './rosterRows.ts';
 
 const joint = (name: string, parent: number, side: Joint['side']): Joint => ({
   id: name,
@@ -29,6 +29,8 @@ const wish: Wish = {
   masses: [5, 0, 9, 9],
   selected: [0, 0, 3, 0],
   strays: [0, 2, 0, 7],
+  sides: joints.map(({ side }) => side),
+  closed: new Set(),
   chosen: 2,
 };
 const shown = (more: Partial<Wish>): number[] =>
@@ -84,4 +86,52 @@ describe('listRows', () => {
   });
 
   test('words in any order', () => expect(shown({ wanted: ' l LEG ' })).toEqual([1, 2, 3]));
+});
+
+describe('branches', () => {
+  test('a closed one hides what hangs on it, however deep, and says that it is closed', () => {
+    expect(listRows(skeleton, wish).map(({ branch }) => branch)).toEqual([
+      'open',
+      'open',
+      undefined,
+      undefined,
+    ]);
+    expect(shown({ closed: new Set([1]) })).toEqual([0, 1, 3]);
+    expect(shown({ closed: new Set([0, 1]) })).toEqual([0]);
+    expect(listRows(skeleton, { ...wish, closed: new Set([0]) })[0].branch).toBe('closed');
+  });
+
+  test('a search, another order and a filter find what is in closed ones', () => {
+    const closed = new Set([0]);
+    expect(shown({ closed, wanted: 'leg' })).toEqual([1, 2, 3]);
+    expect(shown({ closed, order: 'weight' })).toHaveLength(4);
+    expect(shown({ closed, filter: 'right' })).toEqual([3]);
+  });
+});
+
+test('a range goes through the rows as they are listed, either way', () => {
+  const rows = listRows(skeleton, { ...wish, order: 'name' });
+  const order = rows.map(({ joint }) => joint);
+  expect(rangeOf(rows, order[2], order[0])).toEqual(order.slice(0, 3));
+  expect(rangeOf(rows, order[1], order[3])).toEqual(order.slice(1));
+  expect(rangeOf(rows.slice(1), order[0], order[2])).toEqual([order[2]]);
+});
+
+describe('names', () => {
+  test.each([
+    [['rig:hip', 'rig:knee', 'rig:toe'], 'rig:'],
+    [['Bip01_hip', 'Bip01_hand', 'Bip01_h'], 'Bip01_'],
+    [['hip', 'hip_L', 'hip_R'], ''],
+    [['a:hip', 'a:toe', 'a:ear'], ''],
+    [['rig:', 'rig:knee', 'rig:toe'], ''],
+    [['left_arm', 'left_hand'], ''],
+  ])('%j share “%s”', (names, prefix) => {
+    expect(sharedPrefix(names)).toBe(prefix);
+  });
+
+  test('the end of a long one stays, whatever letters it has', () => {
+    expect(splitName('a_very_long_name_of_a_joint_07_L')).toEqual(['a_very_long_name_of_a_j', 'oint_07_L']);
+    expect(splitName('hip')).toEqual(['', 'hip']);
+    expect(splitName('👁👁👁👁👁👁👁👁👁👁')).toEqual(['👁', '👁'.repeat(9)]);
+  });
 });

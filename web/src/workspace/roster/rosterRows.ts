@@ -1,4 +1,4 @@
-import { childrenOf, liveJoints, type Skeleton } from '@judoka/core/skeleton';
+import { childrenOf, liveJoints, type Side, type Skeleton } from '@judoka/core/skeleton';
 import type { Filter, Order } from '../../settings/rosterChoice.ts';
 
 export interface Row {
@@ -7,6 +7,8 @@ export interface Row {
   readonly partner: number;
   /** How deep it stands in the tree; 0 in a flat list. */
   readonly depth: number;
+  /** Whether what hangs on it is shown, or hidden; undefined where nothing does, and in a flat list. */
+  readonly branch: 'open' | 'closed' | undefined;
 }
 
 export interface Wish {
@@ -18,6 +20,9 @@ export interface Wish {
   readonly masses: ArrayLike<number>;
   readonly selected: ArrayLike<number>;
   readonly strays: ArrayLike<number>;
+  readonly sides: readonly Side[];
+  /** Joints whose branch is closed. */
+  readonly closed: ReadonlySet<number>;
   /** The joint whose region is meant: itself, what hangs on it, and what it hangs on up to a fork. */
   readonly chosen: number;
   /** By joint, its partner: a pair is one row, of its left joint. Not folded where missing. */
@@ -27,7 +32,7 @@ export interface Wish {
 /** The rows of the roster; a list that is searched or sorted is flat. */
 export function listRows(skeleton: Skeleton, wish: Wish): Row[] {
   const { joints } = skeleton;
-  const { masses, strays, order, partner } = wish;
+  const { masses, strays, order, partner, sides } = wish;
   const words = wish.wanted.trim().toLowerCase().split(/\s+/).filter(Boolean);
   const { places, depths } = walk(skeleton);
   const fits = fitting(skeleton, wish);
@@ -39,8 +44,7 @@ export function listRows(skeleton: Skeleton, wish: Wish): Row[] {
   const isFolded = (joint: number): boolean => {
     const other = shares(joint);
     if (other < 0 || shares(other) !== joint) return false;
-    const isRight = joints[joint].side === 'right' || (joints[other].side !== 'right' && joint > other);
-    return isRight && joints[other].side !== joints[joint].side;
+    return sides[joint] === 'right' && sides[other] === 'left';
   };
   const before: Record<Order, (a: number, b: number) => number> = {
     tree: (a, b) => places[a] - places[b],
@@ -48,13 +52,18 @@ export function listRows(skeleton: Skeleton, wish: Wish): Row[] {
     weight: (a, b) => masses[b] - masses[a],
     trouble: (a, b) => strays[b] - strays[a],
   };
-  const flat = words.length > 0 || order !== 'tree';
+  const flat = words.length > 0 || order !== 'tree' || wish.filter !== 'all';
+  const children = childrenOf(skeleton);
+  const isHidden = (joint: number): boolean => {
+    for (let up = joints[joint].parent; up >= 0; up = joints[up].parent) if (wish.closed.has(up)) return true;
+    return false;
+  };
   const named = (joint: number): boolean => {
     const name = joints[joint].name.toLowerCase();
     return words.every((word) => name.includes(word));
   };
   return liveJoints(skeleton)
-    .filter((joint) => !isFolded(joint))
+    .filter((joint) => !isFolded(joint) && (flat || !isHidden(joint)))
     .filter((joint) =>
       [joint, isFolded(shares(joint)) ? shares(joint) : -1].some((j) => j >= 0 && fits(j) && named(j)),
     )
@@ -65,6 +74,7 @@ export function listRows(skeleton: Skeleton, wish: Wish): Row[] {
         joint,
         partner: other >= 0 && isFolded(other) ? other : -1,
         depth: flat ? 0 : depths[joint],
+        branch: flat || children[joint].length === 0 ? undefined : wish.closed.has(joint) ? 'closed' : 'open',
       };
     });
 }
@@ -90,9 +100,8 @@ function walk(skeleton: Skeleton): { places: number[]; depths: number[] } {
 
 function fitting(
   skeleton: Skeleton,
-  { filter, masses, selected, strays, chosen }: Wish,
+  { filter, masses, selected, strays, chosen, sides }: Wish,
 ): (joint: number) => boolean {
-  const { joints } = skeleton;
   switch (filter) {
     case 'all':
       return () => true;
@@ -109,7 +118,7 @@ function fitting(
       return (joint) => region.has(joint);
     }
     default:
-      return (joint) => joints[joint].side === filter;
+      return (joint) => sides[joint] === filter;
   }
 }
 
@@ -128,4 +137,31 @@ export function regionOf(skeleton: Skeleton, joint: number): ReadonlySet<number>
     stack.push(...children[next]);
   }
   return region;
+}
+
+/** Letters at the end of a name that stay in sight: they tell joints apart. */
+const TAIL = 9;
+
+/** A beginning that all names share, up to a mark between words; empty where it is short or leaves nothing. */
+export function sharedPrefix(names: readonly string[]): string {
+  if (names.length < 3) return '';
+  let prefix = names[0];
+  for (const name of names) while (!name.startsWith(prefix)) prefix = prefix.slice(0, -1);
+  const end = Math.max(...[':', '_', '-', '.', '|', ' '].map((mark) => prefix.lastIndexOf(mark))) + 1;
+  const cut = prefix.slice(0, end);
+  return cut.length >= 3 && names.every((name) => name.length > cut.length) ? cut : '';
+}
+
+/** A name in two: its beginning, which is cut where there is no room, and its end, which never is. */
+export function splitName(name: string): readonly [string, string] {
+  const letters = Array.from(name);
+  const at = Math.max(0, letters.length - TAIL);
+  return [letters.slice(0, at).join(''), letters.slice(at).join('')];
+}
+
+/** Joints of the rows from one to another, in their order; only the latter where the former is not shown. */
+export function rangeOf(rows: readonly Row[], from: number, to: number): number[] {
+  const [a, b] = [from, to].map((joint) => rows.findIndex((row) => row.joint === joint));
+  if (a < 0 || b < 0) return [to];
+  return rows.slice(Math.min(a, b), Math.max(a, b) + 1).map(({ joint }) => joint);
 }

@@ -5,6 +5,7 @@ import { useEvent } from '../../document/useEvent.ts';
 import type { Hover } from '../../scene/gesture.ts';
 import type { Pointing } from './Pointing.ts';
 import { useUiSettings } from '../../settings/store.ts';
+import { TOOL_NAMES } from '../../settings/toolNames.ts';
 import { JOINT_COLOURS } from '../../ui/theme/tokens.ts';
 
 const WIDTH_PX = 206;
@@ -89,16 +90,16 @@ function Card({ at, hover: { x, y, hit }, width, height }: CardProps) {
         <div className="card-line">Freed: to {receiverWords(at, receiver, receiverJoint)}</div>
       )}
       <div className="card-line" data-mirror={at.mirroring.live}>
-        {mirrorWords(at)}
+        {TOOL_NAMES[tool]} · {mirrorWords(at)}
       </div>
     </div>
   );
 }
 
 function mirrorWords({ mirroring, document: { pairs, skeleton }, scene: { joint } }: Workspace): string {
-  if (!mirroring.live) return 'Mirror off';
-  if (!mirroring.pairs) return 'Mirror on, looking for counterparts';
+  if (!mirroring.live) return 'mirror off';
+  if (!mirroring.pairs) return 'mirror on, looking for counterparts';
   const partner = joint >= 0 ? pairs.partner[joint] : -1;
-  if (partner < 0) return 'Mirror on, but this joint has no partner';
-  return partner === joint ? 'Mirror on' : `Mirror on: ${skeleton.joints[partner].name}`;
+  if (partner < 0) return 'mirror on, but this joint has no partner';
+  return partner === joint ? 'mirror on' : `mirror on: ${skeleton.joints[partner].name}`;
 }

@@ -1,7 +1,7 @@
 import type { Workspace } from '../Workspace.ts';
 import { SegmentedControl, Select } from '@mantine/core';
 import { useComputedColorScheme, VisuallyHidden } from '@mantine/core';
-import type { Pose } from '@judoka/core/skeleton';
+import { subtreeOf, type Pose } from '@judoka/core/skeleton';
 import { useElementSize } from '@mantine/hooks';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { STRIP_STEPS, type StripPicture } from '../../scene/BendStrip.ts';
@@ -22,6 +22,7 @@ import { CommentPins } from '../../features/comments/CommentPins.tsx';
 import { Legend } from './Legend.tsx';
 import { Loupe } from './Loupe.tsx';
 import { PointRings } from '../../features/select/PointRings.tsx';
+import { jointMasses } from '../../scene/scope.ts';
 import { modelSize } from '../../scene/modelSize.ts';
 import { stageKeys } from '../../scene/stageActions.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
@@ -47,6 +48,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     'handles',
     'seeThrough',
     'showJoints',
+    'straight',
     'stripAxis',
     'stripSource',
     'stripStep',
@@ -75,6 +77,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
       frameAll: () => made.frameAll(),
       frameJoint: () => made.frameJoint(),
       frameSelection: () => made.frameSelection(),
+      look: (from) => made.look(from),
       sizing: (held) => (pointer.sizing = held),
       picture: () => made.picture(),
     });
@@ -89,17 +92,20 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
 
   const withTimeline = step === 'trial' && at.clips.current !== undefined && height > 320;
   const pictures = useStripPictures(at);
-  const withStrip = !withTimeline && at.scene.joint >= 0 && height > 320;
+  // Its place is kept while there is nothing in it, so that choosing a joint moves nothing on the page.
+  const withStrip = !withTimeline && height > 320;
+  const moves = useMoves(at);
   const isSplit = step === 'trial' && ui.beside !== 'none';
   const boxes = layBoxes(width, height, {
-    pictures: withStrip ? pictures.length : 0,
+    strip: withStrip,
+    pictures: withStrip && moves ? pictures.length : 0,
     timeline: withTimeline,
     split: isSplit,
   });
   useEffect(() => {
     if (view && width > 0) view.layOut(width, height, boxes.stage, boxes.cells, boxes.beside);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the boxes follow from these
-  }, [view, width, height, withStrip, withTimeline, isSplit, pictures.length]);
+  }, [view, width, height, withStrip, moves, withTimeline, isSplit, pictures.length]);
   useEffect(() => view?.setBeside(isSplit ? ui.beside : 'none'), [view, isSplit, ui.beside]);
   useEffect(() => {
     if (ui.stripSource === 'axis') at.scene.strip.setBend(ui.stripAxis, ui.stripStep);
@@ -108,6 +114,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   }, [view, at, ui.stripSource, ui.stripAxis, ui.stripStep, pictures]);
   useEffect(() => view?.setView(ui.view), [view, ui.view]);
   useEffect(() => view?.setSurface(ui.edges, ui.seeThrough), [view, ui.edges, ui.seeThrough]);
+  useEffect(() => view?.setStraight(ui.straight), [view, ui.straight]);
   useEffect(() => view?.setSkeletonShown(ui.showJoints), [view, ui.showJoints]);
   useEffect(() => {
     const placing = ui.tool === 'place';
@@ -142,6 +149,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
 }
 
 interface Wanted {
+  readonly strip: boolean;
   readonly pictures: number;
   readonly timeline: boolean;
   readonly split: boolean;
@@ -150,12 +158,13 @@ interface Wanted {
 function layBoxes(
   width: number,
   height: number,
-  { pictures, timeline, split }: Wanted,
+  { strip, pictures, timeline, split }: Wanted,
 ): { stage: Box; cells: Box[]; beside: Box | undefined } {
-  const n = Math.max(pictures, STRIP_STEPS.length);
-  const cellWidth = Math.max(20, Math.floor((width - GAP_PX * (n + 1)) / n));
-  const cellHeight = Math.min(Math.round(cellWidth * 0.9), Math.round(height * 0.24));
-  const below = pictures > 0 ? STRIP_BAR_PX + cellHeight + GAP_PX : timeline ? TIMELINE_PX : 0;
+  const widthOf = (n: number): number => Math.max(20, Math.floor((width - GAP_PX * (n + 1)) / n));
+  const cellWidth = widthOf(Math.max(pictures, STRIP_STEPS.length));
+  // As high with seven pictures as with five.
+  const cellHeight = Math.min(Math.round(widthOf(STRIP_STEPS.length) * 0.9), Math.round(height * 0.24));
+  const below = strip ? STRIP_BAR_PX + cellHeight + GAP_PX : timeline ? TIMELINE_PX : 0;
   const stageHeight = Math.max(1, height - below);
   const cells = Array.from({ length: pictures }, (_, i) => ({
     left: GAP_PX + i * (cellWidth + GAP_PX),
@@ -206,6 +215,19 @@ function useStripPictures(at: Workspace): readonly StripPicture[] {
   );
 }
 
+/** Whether something bends in the pictures of the chosen joint. */
+function useMoves(at: Workspace): boolean {
+  const joint = useEvent(at.scene.events, 'joint');
+  const weights = useEvent(at.document.events, 'weights');
+  const skeleton = useEvent(at.document.events, 'joints');
+  return useMemo(() => {
+    if (at.scene.joint < 0) return false;
+    const masses = jointMasses(at);
+    return subtreeOf(at.document.skeleton, at.scene.joint).some((each) => masses[each] > 0);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the versions stand for what is read
+  }, [at, joint, weights, skeleton]);
+}
+
 const STRIP_SOURCES: readonly { readonly value: StripSource; readonly label: string }[] = [
   { value: 'axis', label: 'even turns' },
   { value: 'range', label: 'its range' },
@@ -231,7 +253,15 @@ function Strip({
   const {
     scene: { joint, pose },
   } = at;
-  const name = at.document.jointName(joint);
+  const name = joint < 0 ? '' : at.document.jointName(joint);
+  if (cells.length === 0)
+    return (
+      <div className="strip-empty" style={{ left: 12, right: 12, top: top + STRIP_BAR_PX }}>
+        {joint < 0
+          ? 'Choose a joint, in the roster or by its bone: here it is seen in several bends at once.'
+          : `${name} moves nothing: no point follows it, or a joint below it.`}
+      </div>
+    );
   const stripPose = (i: number): Pose => strippedPose(at, stripSource, pictures[i].pose);
   return (
     <div role="group" aria-label="Bend strip">
@@ -275,7 +305,10 @@ function Strip({
             />
           </>
         )}
-        {stripSource !== 'axis' && pictures === NOTHING_TO_SHOW && <span>{SOURCE_EMPTY[stripSource]}</span>}
+        {stripSource === 'range' && !at.trial.rangeOf(joint) && <span>{SOURCE_EMPTY.range}</span>}
+        {(stripSource === 'kept' || stripSource === 'worst') && pictures === NOTHING_TO_SHOW && (
+          <span>{SOURCE_EMPTY[stripSource]}</span>
+        )}
       </div>
       {cells.map((box, i) => (
         <button

@@ -7,7 +7,7 @@ import type { StripSource } from '../../settings/uiSettings.ts';
 
 /** Why there is nothing to show but rest. */
 export const SOURCE_EMPTY: Readonly<Record<Exclude<StripSource, 'axis'>, string>> = {
-  range: 'This joint has no range',
+  range: 'It has no range of its own: even turns',
   kept: 'No pose is kept yet',
   worst: 'No clip is measured yet',
 };
@@ -28,14 +28,17 @@ export function stripPictures(
     document: { saved: kept },
     clips,
   } = at;
+  const evenTurns = (): StripPicture[] =>
+    STRIP_STEPS.map((by) => ({
+      label: `${by * step}°`,
+      pose: joint < 0 ? {} : { [joint]: turned(REST_JOINT, axis, by * step) },
+    }));
+  const ranged = source === 'range' ? rangePictures(at) : [];
   const found =
-    source === 'axis'
-      ? STRIP_STEPS.map((by) => ({
-          label: `${by * step}°`,
-          pose: joint < 0 ? {} : { [joint]: turned(REST_JOINT, axis, by * step) },
-        }))
+    source === 'axis' || (source === 'range' && ranged.length === 0)
+      ? evenTurns()
       : source === 'range'
-        ? rangePictures(at)
+        ? ranged
         : source === 'kept'
           ? kept.poses.map(({ name, joints }) => ({ label: name, pose: at.document.knownJoints(joints) }))
           : worstFrames();

@@ -1,0 +1,224 @@
+import { LOOK_NAMES, LOOKS, stageActions } from '../scene/stageActions.ts';
+import {
+  radiusSet,
+  settingsChanged,
+  strengthSet,
+  toolChosen,
+  type Tool,
+  type UiSettings,
+} from '../settings/uiSettings.ts';
+import { store } from '../settings/store.ts';
+import { TOOL_NAMES, TOOLS } from '../settings/toolNames.ts';
+import { STEP_NAMES, STEPS, type Step } from './stages.ts';
+import type { Workspace } from './Workspace.ts';
+
+/** What an action is done with. */
+export interface ActionContext {
+  readonly at: Workspace;
+  readonly step: Step;
+  readonly go: (step: Step) => void;
+  readonly showList: () => void;
+  readonly toggleNight: () => void;
+}
+
+/** Something that a key or a command does. */
+export interface Action {
+  /** What a key of one's own is kept under; it stays. */
+  readonly id: string;
+  readonly name: string;
+  /** The key that it has until the person chooses another; a letter in lower case. */
+  readonly key?: string;
+  /** Whether there is something to do it to; the key is left to the browser where there is not. */
+  readonly applies?: (context: Pick<ActionContext, 'at'>) => boolean;
+  readonly run: (context: ActionContext) => void;
+  /** What a key that is held does when it is let go. */
+  readonly release?: (context: Pick<ActionContext, 'at'>) => void;
+}
+
+const ui = (): UiSettings => store.getState().ui;
+
+/** Takes a tool into the hand, where it is used: its page is opened, and brushes are at home in Paint. */
+function takeTool(tool: Tool, { step, go }: ActionContext): void {
+  const isHere = tool === 'pose' || step === 'paint' || (tool === 'select' && step === 'bind');
+  if (tool === 'select') store.dispatch(settingsChanged({ paintPage: 'select', bindPage: 'pieces' }));
+  else if (tool !== 'pose') store.dispatch(settingsChanged({ paintPage: 'brush' }));
+  if (!isHere) go('paint');
+  store.dispatch(toolChosen(tool));
+}
+
+const TOOL_ACTIONS: readonly Action[] = [...TOOLS, 'select' as const, 'gradient' as const].map(
+  (tool, i): Action => ({
+    id: `tool-${tool}`,
+    name: `Tool: ${TOOL_NAMES[tool]}`,
+    key: String(i + 1),
+    run: (context) => takeTool(tool, context),
+  }),
+);
+
+const STAGE_ACTIONS: readonly Action[] = STEPS.map((step) => ({
+  id: `stage-${step}`,
+  name: `Stage: ${STEP_NAMES[step]}`,
+  run: ({ go }) => go(step),
+}));
+
+/** Looked at from where: a letter of the word. */
+const LOOK_KEYS = { front: 'f', side: 'l', back: 'b', above: 'u' } as const;
+const LOOK_ACTIONS: readonly Action[] = LOOKS.map((look) => ({
+  id: `look-${look}`,
+  name: LOOK_NAMES[look],
+  key: LOOK_KEYS[look],
+  run: () => stageActions()?.look(look),
+}));
+
+const hasClip = ({ at: { clips } }: Pick<ActionContext, 'at'>): boolean => clips.current !== undefined;
+
+/** Everything that has a key, or may have one. */
+export const ACTIONS: readonly Action[] = [
+  ...TOOL_ACTIONS,
+  {
+    id: 'smaller',
+    name: 'Smaller brush',
+    key: '[',
+    run: () => store.dispatch(radiusSet(ui().radius / 1.15)),
+  },
+  { id: 'larger', name: 'Larger brush', key: ']', run: () => store.dispatch(radiusSet(ui().radius * 1.15)) },
+  {
+    id: 'weaker',
+    name: 'Weaker brush',
+    key: '-',
+    run: () => store.dispatch(strengthSet(ui().strength - 0.05)),
+  },
+  {
+    id: 'stronger',
+    name: 'Stronger brush',
+    key: '=',
+    run: () => store.dispatch(strengthSet(ui().strength + 0.05)),
+  },
+  {
+    id: 'size',
+    name: 'While held: drag across for radius, up and down for strength',
+    key: 'r',
+    run: () => stageActions()?.sizing(true),
+    release: () => stageActions()?.sizing(false),
+  },
+  {
+    id: 'rest',
+    name: 'While held: show the rest pose',
+    key: ' ',
+    run: ({ at }) => at.scene.setShowsRest(true),
+    release: ({ at }) => at.scene.setShowsRest(showsRest()),
+  },
+  {
+    id: 'mirror',
+    name: 'Mirror strokes, or not',
+    key: 'm',
+    run: ({ at }) => at.mirroring.set({ live: !at.mirroring.live }),
+  },
+  {
+    id: 'through',
+    name: 'Brush and selecting go through the surface, or not',
+    key: 't',
+    run: () => {
+      const through = ui().depth !== 'through';
+      store.dispatch(settingsChanged({ depth: through ? 'through' : 'surface', selectThrough: through }));
+    },
+  },
+  { id: 'trouble', name: 'Next joint with trouble', key: 'n', run: ({ at }) => chooseNextTrouble(at) },
+  { id: 'everything', name: 'Look at everything', key: 'e', run: () => stageActions()?.frameAll() },
+  {
+    id: 'selection',
+    name: 'Look at the selection, and orbit about it',
+    key: 's',
+    run: () => stageActions()?.frameSelection(),
+  },
+  { id: 'joint', name: 'Look at the chosen joint', key: 'j', run: () => stageActions()?.frameJoint() },
+  ...LOOK_ACTIONS,
+  {
+    id: 'straight',
+    name: 'Straight lines of sight, or perspective',
+    key: 'o',
+    run: () => store.dispatch(settingsChanged({ straight: !ui().straight })),
+  },
+  {
+    id: 'edges',
+    name: 'Edges over the surface, or not',
+    key: 'g',
+    run: () => store.dispatch(settingsChanged({ edges: !ui().edges })),
+  },
+  {
+    id: 'see-through',
+    name: 'See through the surface, or not',
+    key: 'x',
+    run: () => store.dispatch(settingsChanged({ seeThrough: !ui().seeThrough })),
+  },
+  {
+    id: 'veil',
+    name: 'Hide the selection; with nothing selected, show all again',
+    key: 'v',
+    run: ({ at: { scene } }) => {
+      if (scene.selection.count > 0) scene.visibility.hide(scene.selection.points());
+      else scene.visibility.showAll();
+    },
+  },
+  {
+    id: 'play',
+    name: 'Play the clip, or pause it',
+    key: 'p',
+    applies: hasClip,
+    run: ({ at: { clips } }) => {
+      if (clips.playing) clips.pause();
+      else clips.play();
+    },
+  },
+  {
+    id: 'frame-back',
+    name: 'A frame of the clip back',
+    key: ',',
+    applies: hasClip,
+    run: ({ at: { clips } }) => clips.goTo(clips.frame - 1),
+  },
+  {
+    id: 'frame-on',
+    name: 'A frame of the clip on',
+    key: '.',
+    applies: hasClip,
+    run: ({ at: { clips } }) => clips.goTo(clips.frame + 1),
+  },
+  { id: 'night', name: 'Day, or night practice', run: ({ toggleNight }) => toggleNight() },
+  { id: 'keys', name: 'Keys and buttons', key: '?', run: ({ showList }) => showList() },
+  ...STAGE_ACTIONS,
+];
+
+/** Where joints are placed or reaches dragged, the rest pose stays. */
+export const showsRest = (): boolean => ['place', 'reach'].includes(ui().tool);
+
+/** Walks on to the next joint, in the roster's order, whose weights stray. */
+export function chooseNextTrouble(at: Workspace): void {
+  const { counts: strays } = at.strayCounts;
+  for (let step = 1; step <= strays.length; step++) {
+    const joint = (at.scene.joint + step + strays.length) % strays.length;
+    if (strays[joint] === 0) continue;
+    at.scene.chooseJoint(joint);
+    return;
+  }
+  at.document.notify('No joint has tiny weights or weight apart from its main region.');
+}
+
+/** Keys of one's own, by action; an empty one takes the key away. */
+export type OwnKeys = Readonly<Record<string, string>>;
+
+export const keyOf = ({ id, key }: Pick<Action, 'id' | 'key'>, own: OwnKeys): string => own[id] ?? key ?? '';
+
+export const actionOf = (key: string, own: OwnKeys): Action | undefined =>
+  key === '' ? undefined : ACTIONS.find((action) => keyOf(action, own) === key);
+
+/** Gives an action a key; whoever had it has none then. @returns the keys, and who lost theirs */
+export function withKey(own: OwnKeys, action: Action, key: string): { own: OwnKeys; loser?: Action } {
+  const loser = actionOf(key, own);
+  const keys = { ...own, ...(loser && { [loser.id]: '' }), [action.id]: key };
+  return { own: keys, loser: loser === action ? undefined : loser };
+}
+
+/** A key as it is written on the keyboard. */
+export const keyWords = (key: string): string =>
+  key === ' ' ? 'Space' : key === '-' ? '−' : key.toUpperCase();
