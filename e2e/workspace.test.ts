@@ -114,7 +114,7 @@ describe('the workspace', () => {
     await chooseJoint('neck_3');
     await choose('What the strip shows', 'even turns');
     const picture = await find(driver, '.strip-cell:nth-of-type(4)');
-    expect(await picture.getText()).toMatch(/35°$/);
+    expect(await picture.getText()).toMatch(/^35°$/m);
     await picture.click();
     const field = (): Promise<string | null> =>
       find(driver, '[aria-label="Turn about x"]').then((input) => input.getAttribute('value'));
@@ -142,12 +142,17 @@ describe('the workspace', () => {
   test('a click on its bone chooses a joint, and a ring turns it', async () => {
     await chooseJoint('neck_3');
     await press('1');
+    const drawn = (): Promise<number> =>
+      find(driver, 'canvas')
+        .then((canvas) => canvas.getAttribute('data-frames'))
+        .then(Number);
+    const frames = await drawn();
     await press('j');
-    const { x, y, width } = await (await find(driver, 'canvas')).getRect();
-    const height = await driver.executeScript<number>(
-      'return document.querySelector(".legend").parentElement.clientHeight',
-    );
-    const centre = { x: Math.round(x + width / 2), y: Math.round(y + height / 2) };
+    await waitFor(driver, 'it is looked at', async () => (await drawn()) > frames);
+    const { x, y } = await (await find(driver, 'canvas')).getRect();
+    const handles = await (await find(driver, 'canvas[data-handles]')).getAttribute('data-handles');
+    const [left, top] = (handles ?? '').split(',').map(Number);
+    const centre = { x: Math.round(x + left), y: Math.round(y + top) };
     await chooseJoint('root');
     await driver
       .actions({ async: true })

@@ -107,20 +107,25 @@ export class StageCamera {
     this.#lookAt(this.controls.target.clone(), radius, this.#side());
   }
 
-  /** Where the shown points stand that follow a joint, or one below it, for more than a quarter. */
+  /** Where the shown points stand that a joint moves: by its own weight, or by what hangs on it where it has none. */
   #movedBy(joint: number): Vector3[] {
-    const { scene, document } = this.#at;
-    const below = new Set(subtreeOf(document.skeleton, joint));
+    const own = this.#following(new Set([joint]));
+    return own.length > 0 ? own : this.#following(new Set(subtreeOf(this.#at.document.skeleton, joint)));
+  }
+
+  /** Where the shown points stand that follow some joints for more than a tenth. */
+  #following(joints: ReadonlySet<number>): Vector3[] {
+    const { scene } = this.#at;
     const found: Vector3[] = [];
     for (const { visible, hidden, part, skin } of scene.parts) {
       if (!visible || part.role !== 'skinned') continue;
-      const { joints, values, stride } = skin.rows;
+      const { rows } = skin;
       for (let p = 0; p < part.pointCount; p++) {
         if (hidden?.[p]) continue;
         let share = 0;
-        for (let k = p * stride; k < (p + 1) * stride && values[k] > 0; k++)
-          if (below.has(joints[k])) share += values[k];
-        if (share > 0.25) found.push(placeOf(skin.positions, p));
+        for (let k = p * rows.stride; k < (p + 1) * rows.stride && rows.values[k] > 0; k++)
+          if (joints.has(rows.joints[k])) share += rows.values[k];
+        if (share > 0.1) found.push(placeOf(skin.positions, p));
       }
     }
     return found;

@@ -326,6 +326,7 @@ export class StageView {
         const frame = world.subarray(joint * 16, joint * 16 + 16);
         const at = new Vector3(frame[12], frame[13], frame[14]);
         this.handles.place(at, this.#handlesInScene ? undefined : frame, this.camera, this.#stageBox.height);
+        this.#tellHandles(at.clone().project(this.camera));
       }
       this.#reach.update(this.camera);
       this.#drawBox(this.#stageBox, this.#scene, this.camera);
@@ -373,6 +374,12 @@ export class StageView {
         small.height,
       );
     return small.toDataURL('image/png');
+  }
+
+  /** Says where on the stage the handles stand, in pixels. */
+  #tellHandles({ x, y }: Vector3): void {
+    const { width, height } = this.#stageBox;
+    this.canvas.dataset.handles = `${Math.round(((x + 1) * width) / 2)},${Math.round(((1 - y) * height) / 2)}`;
   }
 
   #drawBox(box: Box, scene: Scene | undefined, camera: PerspectiveCamera | StripDrawing['camera']): void {

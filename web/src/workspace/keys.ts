@@ -28,7 +28,7 @@ function isTyping(target: EventTarget | null): boolean {
   return TYPED.test(type) && !readOnly;
 }
 
-/** In a dialog nothing of the page behind it is done. */
+/** In a dialog nothing of the page behind it is done but undo, which the table of weights needs. */
 const isInDialog = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && target.closest('[aria-modal="true"]') !== null;
 
@@ -41,7 +41,7 @@ const isWalkedTo = (target: EventTarget | null): boolean =>
 /** A key goes down. Keys typed into fields are left alone. */
 export function onKeyDown(event: KeyboardEvent, context: ActionContext): void {
   const { target } = event;
-  if (event.defaultPrevented || isTyping(target) || isInDialog(target)) return;
+  if (event.defaultPrevented || isTyping(target)) return;
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
   const { document } = context.at;
   if ((event.ctrlKey || event.metaKey) && (key === 'z' || key === 'y')) {
@@ -50,7 +50,7 @@ export function onKeyDown(event: KeyboardEvent, context: ActionContext): void {
     else void document.undo();
     return;
   }
-  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.ctrlKey || event.metaKey || event.altKey || isInDialog(target)) return;
   if (key === ' ' && isWalkedTo(target)) return;
   const action = actionOf(key, store.getState().ui.keys);
   if (!action || action.applies?.(context) === false) return;
