@@ -121,9 +121,9 @@ describe('joints at rest', () => {
     await click('Place joints on the stage');
     const edits = await editCount();
     await chooseJoint('elbow_L');
-    await hands.press('j');
+    const stands = await hands.lookAtJoint();
     const before = (await hands.exported()).skeleton;
-    await dragAcross([0.5, 0.5], [0.5, 0.4]);
+    await hands.drag(stands, 0, -40);
     await waitFor(driver, 'it is stored', async () => (await editCount()) === edits + 1);
     await allSaved();
     const after = (await hands.exported()).skeleton;

@@ -176,7 +176,7 @@ describe('bind', () => {
     await chooseJoint('wrist_L');
     for (const part of ['body', 'eyes', 'beak upper', 'beak lower', 'cape', 'scarf', 'satchel'])
       await (await driver.findElement(By.xpath(`//div[@aria-label="Parts"]//button[.="${part}"]`))).click();
-    await (await find(driver, 'canvas')).sendKeys('a');
+    await (await find(driver, 'canvas')).sendKeys('e');
     await hands.pick('Page of Bind', 'By hand');
     await click('Tie pieces to wrist_L');
     const { x, y } = await (await find(driver, 'canvas')).getRect();

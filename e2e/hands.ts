@@ -14,6 +14,12 @@ import { find, textOf, waitFor } from './browser.ts';
 import type { JudokaServer } from './judokaServer.ts';
 
 /** A place of the page, and what the loupe says there. */
+/** In pixels of the page. */
+interface Place {
+  readonly x: number;
+  readonly y: number;
+}
+
 export interface Spot {
   readonly x: number;
   readonly y: number;
@@ -138,6 +144,18 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     await (await find(driver, 'canvas')).sendKeys(keys);
   }
 
+  /** Looks at the chosen joint. @returns where it stands on the page then */
+  async function lookAtJoint(): Promise<Place> {
+    const canvas = await find(driver, 'canvas');
+    const drawn = async (): Promise<number> => Number(await canvas.getAttribute('data-frames'));
+    const frames = await drawn();
+    await press('j');
+    await waitFor(driver, 'it is looked at', async () => (await drawn()) > frames);
+    const { x, y } = await canvas.getRect();
+    const [left, top] = ((await canvas.getAttribute('data-handles')) ?? '').split(',').map(Number);
+    return { x: Math.round(x + left), y: Math.round(y + top) };
+  }
+
   async function openKeeper(name: string): Promise<void> {
     await driver.get(await server.entry());
     // The warm-up would lie over the stage.
@@ -210,7 +228,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   }
 
   /** Drags the left button from a spot a little way down. */
-  async function drag(spot: Spot, dx = 4, dy = 14): Promise<void> {
+  async function drag(spot: Place, dx = 4, dy = 14): Promise<void> {
     const [x, y] = [Math.round(spot.x), Math.round(spot.y)];
     await driver
       .actions({ async: true })
@@ -250,6 +268,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     storedValues,
     storedDocument,
     press,
+    lookAtJoint,
     openKeeper,
     chooseJoint,
     findSpot,

@@ -142,17 +142,7 @@ describe('the workspace', () => {
   test('a click on its bone chooses a joint, and a ring turns it', async () => {
     await chooseJoint('neck_3');
     await press('1');
-    const drawn = (): Promise<number> =>
-      find(driver, 'canvas')
-        .then((canvas) => canvas.getAttribute('data-frames'))
-        .then(Number);
-    const frames = await drawn();
-    await press('j');
-    await waitFor(driver, 'it is looked at', async () => (await drawn()) > frames);
-    const { x, y } = await (await find(driver, 'canvas')).getRect();
-    const handles = await (await find(driver, 'canvas[data-handles]')).getAttribute('data-handles');
-    const [left, top] = (handles ?? '').split(',').map(Number);
-    const centre = { x: Math.round(x + left), y: Math.round(y + top) };
+    const centre = await hands.lookAtJoint();
     await chooseJoint('root');
     await driver
       .actions({ async: true })

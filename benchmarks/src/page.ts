@@ -59,7 +59,7 @@ async function benchCharacter(name: string, most: { open: number; dab: number })
   await driver.wait(until.elementLocated(By.css('.strip-cell:nth-of-type(4)')), WAIT_MS).click();
   const canvas = await driver.findElement(By.css('canvas'));
   await canvas.sendKeys('2');
-  await canvas.sendKeys('c');
+  await canvas.sendKeys('j');
   await driver.executeScript(WATCH_HANDLERS);
   const { x, y, width } = await canvas.getRect();
   const height = await driver.executeScript<number>(

@@ -1,19 +1,24 @@
 import { apply } from '@judoka/core/weights';
 import { BIND_METHODS, bindNotes, bindSkin } from '@judoka/core/operations/bind';
-import { checkInput } from '@judoka/core/analysis/checkUp';
+import { checkInput, helperJoints } from '@judoka/core/analysis/checkUp';
+import type { Character } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import { DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
 import { exportCharacter, readCharacter } from '@judoka/core/formats';
 import { decoders, openFile, writeFile } from './files.ts';
+import { jointsNamed, partsNamed } from './named.ts';
 
 export interface BindOptions {
   method: string;
   maxInfluences: string;
   falloff?: string;
+  joints?: string;
+  parts?: string;
+  onlyDeforming?: boolean;
   json?: boolean;
 }
 
-/** Binds every skinned part anew and writes the file. */
+/** Binds every skinned part anew, or those that are named, and writes the file. */
 export async function bind(input: string, output: string, options: BindOptions): Promise<void> {
   const method = BIND_METHODS.find((one) => one === options.method);
   if (!method)
@@ -27,14 +32,18 @@ export async function bind(input: string, output: string, options: BindOptions):
   const character = await readCharacter(container, decoders);
   const { parts, skeleton, rows } = character;
   const jointCount = skeleton.joints.length;
-  const chosen = parts.flatMap(({ role }, part) => (role === 'skinned' ? [part] : []));
+  const named = partsNamed(character, '--parts', options.parts);
+  const chosen = parts.flatMap(({ role }, part) =>
+    role === 'skinned' && (named?.includes(part) ?? true) ? [part] : [],
+  );
   if (chosen.length === 0)
     throw new CoreError(
       'bind-impossible',
-      'No part of this file has a skin, so there is no skeleton to bind it to.',
+      named
+        ? 'None of these parts has a skin, so there is no skeleton to bind it to.'
+        : 'No part of this file has a skin, so there is no skeleton to bind it to.',
     );
-  const { roots } = checkInput(character, {});
-  const deforming = new Uint8Array(jointCount).map((_, joint) => (roots.has(joint) ? 0 : 1));
+  const deforming = deformingJoints(character, options);
   const start = performance.now();
   const { change, report } = await bindSkin(
     { parts, skeleton, rows },
@@ -63,6 +72,17 @@ export async function bind(input: string, output: string, options: BindOptions):
           ...bindNotes(report, (part) => parts[part].name).map(({ words }) => words),
           '',
         ].join('\n'),
+  );
+}
+
+/** Uint8Array, a joint: 1 where the binding may give weight. */
+function deformingJoints(character: Character, { joints, onlyDeforming }: BindOptions): Uint8Array {
+  const named = jointsNamed(character, '--joints', joints);
+  const input = checkInput(character, {});
+  const helpers = onlyDeforming ? helperJoints(input) : undefined;
+  // A joint that is named is meant, whatever it looks like.
+  return Uint8Array.from(character.skeleton.joints, (_, joint) =>
+    (named ? named.includes(joint) : !input.roots.has(joint) && !helpers?.has(joint)) ? 1 : 0,
   );
 }
 

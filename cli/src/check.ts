@@ -23,13 +23,13 @@ export interface PrintedFinding {
   repairable: boolean;
 }
 
-/** @returns the exit code: 1 if there is an error */
+/** @returns the exit code: 1 if there is something above a note */
 export async function check(file: string, options: { json?: boolean; profile?: string }): Promise<number> {
   const character = await readCharacter(openFile(file), decoders);
   const findings = checkUp(character, { profile: profileNamed(options.profile) });
   const printed = findings.map((finding) => print(finding, character));
   process.stdout.write(options.json ? `${JSON.stringify(printed)}\n` : asText(findings));
-  return findings.some(({ severity }) => severity === 'error') ? 1 : 0;
+  return findings.some(({ severity }) => severity !== 'note') ? 1 : 0;
 }
 
 export function profileNamed(name: string | undefined): DeliveryProfile {

@@ -72,8 +72,11 @@ program
   .requiredOption('--method <method>', 'nearest, heat or volume')
   .option('--max-influences <n>', 'largest number of influences a vertex', '4')
   .option('--falloff <share>', 'how soft borders are, in shares of a limb’s thickness, above 0 and at most 1')
+  .option('--joints <joints>', 'joints that may get weight, with commas between; else all but the root')
+  .option('--parts <parts>', 'parts to bind, with commas between; else all that have a skin')
+  .option('--only-deforming', 'leave out joints that look like helpers of the rig')
   .option('--json', 'print a summary as JSON')
-  .description('Binds all skinned parts anew.')
+  .description('Binds skinned parts anew.')
   .action(async (input: string, output: string, options: BindOptions) => {
     checkOutput(output);
     const { bind } = await import('./bind.ts');

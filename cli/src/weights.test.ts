@@ -117,3 +117,58 @@ describe('weights from one file to another', () => {
     expect(err).toMatch(words);
   });
 });
+
+describe('bind', () => {
+  test('only the parts and joints that are named', async () => {
+    const { status } = judoka(
+      ...['bind', keeper, out, '--method', 'nearest'],
+      ...['--parts', 'satchel,scarf', '--joints', 'chest, spine_1'],
+    );
+    expect(status).toBe(0);
+    const after = await written();
+    const allowed = [joint('chest'), joint('spine_1')];
+    after.parts.forEach(({ name }, part) => {
+      const { joints, values } = after.rows[part];
+      if (name === 'satchel' || name === 'scarf') {
+        const used = [...new Set(joints.filter((_, k) => values[k] > 0))];
+        expect([name, used.every((each) => allowed.includes(each))]).toEqual([name, true]);
+      } else if (name === 'lantern') expect(values).toEqual(before.rows[part].values);
+    });
+  });
+
+  test('--only-deforming leaves out what has no weight in a painted file', async () => {
+    const others = before.skeleton.joints.map(({ name }) => name).filter((name) => name !== 'lantern');
+    const painted = join(folder, 'painted.glb');
+    const bind = ['--method', 'nearest'];
+    expect(judoka('bind', keeper, painted, ...bind, '--joints', others.join(',')).status).toBe(0);
+    const massOfLantern = async (...more: string[]): Promise<number> => {
+      expect(judoka('bind', painted, out, ...bind, ...more).status).toBe(0);
+      const { rows } = await written();
+      return rows.reduce(
+        (sum, { joints, values }) =>
+          sum + values.reduce((own, value, k) => own + (joints[k] === joint('lantern') ? value : 0), 0),
+        0,
+      );
+    };
+    expect(await massOfLantern()).toBeGreaterThan(0);
+    expect(await massOfLantern('--only-deforming')).toBe(0);
+  });
+
+  test.each([
+    [['--joints', 'chest,nobody'], /no joint “nobody”/],
+    [['--parts', 'nothing'], /no part “nothing”/],
+  ])('%j is refused', (more, words) => {
+    const { status, err } = judoka('bind', keeper, out, '--method', 'nearest', ...more);
+    expect([status, words.test(err)]).toEqual([2, true]);
+  });
+});
+
+test('convert changes no weight, whatever is wrong with them', () => {
+  expect(judoka('convert', keeper, out).status).toBe(0);
+  const [from, to] = [
+    openGlb(new Uint8Array(readFileSync(keeper))),
+    openGlb(new Uint8Array(readFileSync(out))),
+  ];
+  expect(to.json).toEqual(from.json);
+  expect(to.buffers).toEqual(from.buffers);
+});

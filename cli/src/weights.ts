@@ -1,3 +1,4 @@
+import { jointsNamed } from './named.ts';
 import { apply, type Change, type Delta, type WeightRows } from '@judoka/core/weights';
 import { checkInput } from '@judoka/core/analysis/checkUp';
 import { CoreError } from '@judoka/core/errors';
@@ -79,22 +80,6 @@ function asText(summary: { points: number; parts: { name: string; points: number
     ...Object.entries(told).map(([what, value]) => `${what}: ${value}`),
   ];
   return `${lines.join('\n')}\n`;
-}
-
-function jointsNamed(
-  { skeleton }: Character,
-  option: string,
-  text: string | undefined,
-): number[] | undefined {
-  if (text === undefined) return undefined;
-  return text.split(',').map((name) => {
-    const joint = skeleton.joints.findIndex((one) => one.name === name.trim());
-    if (joint >= 0) return joint;
-    throw new CoreError(
-      'argument-invalid',
-      `${option}: there is no joint “${name.trim()}”. judoka info lists what there is.`,
-    );
-  });
 }
 
 function numberFrom(

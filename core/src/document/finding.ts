@@ -30,6 +30,7 @@ export const FINDING_CODES = [
   'loose-points',
   'joint-without-weight',
   'joint-on-parent',
+  'helper-joints',
   'mesh-asymmetry',
   'many-joints',
   'many-vertices',
@@ -163,6 +164,11 @@ export const FINDING_WORDS: Readonly<Record<FindingCode, { title: string; means:
   },
   'loose-points': { title: 'Loose points', means: 'No face uses them; they are carried along for nothing.' },
   'joint-without-weight': { title: 'Joints without weight', means: 'Turning them moves nothing.' },
+  'helper-joints': {
+    title: 'Joints taken for helpers',
+    means:
+      'Bindings give them no weight. Switch their deforming on in the roster of Bind where they should have some.',
+  },
   'joint-on-parent': {
     title: 'Joints on their parent',
     means: 'There is no bone between the two, so nothing says which surface is whose.',

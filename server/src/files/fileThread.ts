@@ -4,6 +4,7 @@ import { buildPalette, restWorld } from '@judoka/core/skeleton';
 import {
   checkInput,
   describe,
+  helperJoints,
   listArrivalFindings,
   listWeightTroubles,
   skinnedRows,
@@ -34,10 +35,16 @@ async function read(bytes: Uint8Array): Promise<Imported> {
       skinned: character.parts.map(({ role }) => role === 'skinned'),
     },
     skeleton: character.skeleton.joints,
-    nonDeforming: [...checkInput(character, {}).roots],
+    nonDeforming: [...stillJoints(character)],
     weights: encodeRows(character.rows),
     picture: picture(character),
   };
+}
+
+/** Joints that no binding should give weight to until somebody says otherwise: roots, and helpers of the rig. */
+function stillJoints(character: Character): Set<number> {
+  const input = checkInput(character, {});
+  return new Set([...input.roots, ...helperJoints(input)]);
 }
 
 /** The character at rest as a PNG. */

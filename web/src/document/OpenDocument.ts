@@ -487,7 +487,7 @@ export class OpenDocument implements LogHost {
     this.values = values;
     const { pairs } = this.settings;
     this.settings = readSettings(values);
-    if (!sameJson(pairs as Json, this.settings.pairs as Json)) this.#pairs = undefined;
+    if (!sameJson(pairs, this.settings.pairs)) this.#pairs = undefined;
     this.#layLocks();
     this.events.publish('values');
   }

@@ -45,7 +45,7 @@ export interface UiSettings {
   /** Whether the stage is seen without perspective. */
   straight: boolean;
   /** Keys of the person's own, by action. */
-  keys: Readonly<Record<string, string>>;
+  keys: Readonly<Partial<Record<string, string>>>;
   /** Whether a stroke gives no more than one pass. */
   singlePass: boolean;
   /** Whether the brush is drawn after the pointer. */

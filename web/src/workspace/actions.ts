@@ -205,7 +205,7 @@ export function chooseNextTrouble(at: Workspace): void {
 }
 
 /** Keys of one's own, by action; an empty one takes the key away. */
-export type OwnKeys = Readonly<Record<string, string>>;
+export type OwnKeys = Readonly<Partial<Record<string, string>>>;
 
 export const keyOf = ({ id, key }: Pick<Action, 'id' | 'key'>, own: OwnKeys): string => own[id] ?? key ?? '';
 

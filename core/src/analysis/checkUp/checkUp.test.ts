@@ -173,6 +173,102 @@ const CASES: [FindingCode, Change, Change, CheckOptions?][] = [
   ['many-vertices', {}, {}, { profile: { name: 'Few', influences: 4, joints: 99, vertices: 10 } }],
 ];
 
+/** A body of two legs beside each other, on chains of their own. */
+const legs = (): Change => {
+  const [left, right] = [
+    tube(-6, 6, 0, 0, { rings: 25, around: 8 }),
+    tube(-6, 6, 0, 3, { rings: 25, around: 8 }),
+  ];
+  const shift = left.positions.length / 3;
+  const knees = [-6, -2, 2, 6];
+  return {
+    shape: {
+      positions: [...left.positions, ...right.positions],
+      triangles: [...left.triangles, ...right.triangles.map((p) => p + shift)],
+    },
+    joints: [
+      ['hips', -1, [-7, 0, 1.5]],
+      ...knees.map((x, i): JointRow => [`a${i}`, i === 0 ? 0 : i, [x, 0, 0]]),
+      ...knees.map((x, i): JointRow => [`b${i}`, i === 0 ? 0 : i + 4, [x, 0, 3]]),
+    ],
+  };
+};
+/** Each point on the nearest joint of its own leg, but for those that `other` says. */
+const legRows =
+  (other: (p: number, x: number, onB: boolean) => number | undefined) =>
+  (n: number): WeightRows => {
+    const { positions = [] } = legs().shape ?? {};
+    return rowsFrom(
+      Array.from({ length: n }, (_, p) => {
+        const x = positions[p * 3];
+        const onB = positions[p * 3 + 2] > 1.5;
+        const step = Math.min(3, Math.max(0, Math.round((x + 6) / 4)));
+        const joint = other(p, x, onB) ?? 1 + step + (onB ? 4 : 0);
+        return { [joint]: 1 };
+      }),
+    );
+  };
+
+describe('weight that is wrong on the whole', () => {
+  test('all on one joint is an error, on two it is none', () => {
+    const who = character({ rows: weightsWith(() => ({ 1: 1 })) });
+    expect(checkUp(who).find(({ code }) => code === 'one-joint')).toMatchObject({
+      severity: 'error',
+      joint: 1,
+      message: expect.stringMatching(/Every point follows “arm_L”/),
+    });
+    expect(codes(character({ rows: weightsWith((p) => ({ [p % 2]: 1 })) }))).not.toContain('one-joint');
+  });
+
+  test('a foot that follows the other leg’s is found, with its points; a leg of its own is not', () => {
+    const wrong = character({ ...legs(), rows: legRows((_, x, onB) => (onB && x > 3 ? 1 : undefined)) });
+    const [finding] = checkUp(wrong).filter(({ code }) => code === 'tied-to-far-joint');
+    expect(finding).toMatchObject({ joints: [1], part: 0 });
+    expect(finding.count).toBeGreaterThan(20);
+    expect(codes(character({ ...legs(), rows: legRows(() => undefined) }))).not.toContain(
+      'tied-to-far-joint',
+    );
+  });
+
+  test('a piece that follows one joint whole may reach as far as it likes', () => {
+    const prop = character({ ...legs(), rows: legRows((_, __, onB) => (onB ? 1 : undefined)) });
+    expect(codes(prop)).not.toContain('tied-to-far-joint');
+  });
+
+  test('what is tied to the root alone has nobody to be given to: no repair is offered, and none done', () => {
+    const who = character({ joints: withRoot([0, -9, 0]), rows: weightsWith(() => ({ 0: 1 })) });
+    const finding = checkUp(who).find(({ code }) => code === 'tied-to-root');
+    expect(finding).toMatchObject({ severity: 'error' });
+    expect(finding?.repair).toBeUndefined();
+    const { change, report } = repairWeights(
+      checkInput(who, {}),
+      finding ? [finding] : [],
+      new Uint8Array(4),
+    );
+    expect([change, report.helpless]).toEqual([[], who.parts[0].pointCount]);
+  });
+});
+
+describe('triangles that share no points', () => {
+  const loose = (faces: number, whole: boolean): Change => {
+    const positions = Array.from({ length: faces }, (_, f) => [f, 0, 0, f + 0.5, 0, 0, f, 0.5, 0]).flat();
+    const shape = { positions, triangles: positions.flatMap((_, i) => (i % 3 === 0 ? [i / 3] : [])) };
+    if (!whole) return { shape };
+    const shift = positions.length / 3;
+    return {
+      shape: {
+        positions: [...positions, ...body.positions],
+        triangles: [...shape.triangles, ...body.triangles.map((p) => p + shift)],
+      },
+    };
+  };
+  test('are told where a part is made of them, not where a few lie beside a whole body', () => {
+    expect(codes(character(loose(60, false)))).toContain('loose-triangles');
+    expect(codes(character(loose(24, true)))).not.toContain('loose-triangles');
+    expect(codes(character(loose(10, false)))).not.toContain('loose-triangles');
+  });
+});
+
 describe('checkUp', () => {
   test('a healthy character has nothing', () => expect(codes(character())).toEqual([]));
 

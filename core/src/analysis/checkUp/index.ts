@@ -6,4 +6,5 @@ export {
   type CharacterDescription,
   type PartDescription,
 } from './describe.ts';
+export { helperJoints } from './helperJoints.ts';
 export { checkInput, checkUp, type CheckOptions } from './checkUp.ts';

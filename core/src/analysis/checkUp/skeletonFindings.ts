@@ -4,6 +4,7 @@ import { liveJoints, restWorld } from '../../skeleton/skeleton.ts';
 import { jointMass } from '../../weights/rows.ts';
 import type { CheckInput } from '../../document/checkInput.ts';
 import { counted, type Finding } from '../../document/finding.ts';
+import { helperJoints } from './helperJoints.ts';
 
 /** A matrix this far from another, in shares of the character's size or of one, differs. */
 const TOLERANCE = 1e-3;
@@ -22,6 +23,7 @@ export function findSkeletonTroubles(input: CheckInput): Finding[] {
     ...findRest(input),
     ...findTransforms(input),
     ...findIdle(input),
+    ...findHelpers(input),
     ...findSides(input),
   ];
 }
@@ -170,6 +172,15 @@ function massOf({ skeleton, rows, parts }: CheckInput): Float64Array {
 }
 
 /** Joints without weight; those whose partner has some are told apart, since that is hardly ever meant. */
+function findHelpers(input: CheckInput): Finding[] {
+  const off = [...helperJoints(input)].filter((joint) => input.nonDeforming.has(joint));
+  return some(off, {
+    code: 'helper-joints',
+    severity: 'note',
+    message: `${counted(off.length, 'joint is', 'joints are')} taken for ${off.length === 1 ? 'a helper' : 'helpers'} that should not deform: ${listNames(input, off)}.`,
+  });
+}
+
 function findIdle(input: CheckInput): Finding[] {
   const mass = massOf(input);
   const { partner } = input.pairs;

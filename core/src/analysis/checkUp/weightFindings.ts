@@ -117,8 +117,7 @@ export function findWeightTroubles({
         part,
         joints: onRoot.joints,
         message: `On “${name}”, ${counted(onRoot.points.length, 'point follows', 'points follow')} ${named(onRoot)}, which no part of the body lies about.`,
-        repair: `The root’s weight on ${counted(onRoot.points.length, 'point')} goes to the other influences, or to those of the surface around.`,
-        safe: true,
+        ...handOn(own, roots, `The root’s weight on ${counted(onRoot.points.length, 'point')}`),
       }),
       ...points(onStill.points, {
         code: 'tied-to-still-joint',
@@ -126,8 +125,7 @@ export function findWeightTroubles({
         part,
         joints: onStill.joints,
         message: `On “${name}”, ${counted(onStill.points.length, 'point follows', 'points follow')} ${named(onStill)}, whose deforming is off.`,
-        repair: `That weight on ${counted(onStill.points.length, 'point')} goes to the other influences, or to those of the surface around.`,
-        safe: true,
+        ...handOn(own, nonDeforming, `That weight on ${counted(onStill.points.length, 'point')}`),
       }),
       ...points(many, {
         code: 'too-many-influences',
@@ -139,6 +137,19 @@ export function findWeightTroubles({
       }),
     ];
   });
+}
+
+/** A repair that gives some joints' weight to others; none where there are no others on the part. */
+function handOn(
+  { joints, values }: WeightRows,
+  from: ReadonlySet<number>,
+  what: string,
+): Pick<Finding, 'repair' | 'safe'> {
+  if (!joints.some((joint, k) => values[k] > 0 && !from.has(joint))) return {};
+  return {
+    repair: `${what} goes to the other influences, or to those of the surface around.`,
+    safe: true,
+  };
 }
 
 function points(picked: Uint32Array, finding: Omit<Finding, 'count' | 'points'>): Finding[] {

@@ -54,6 +54,11 @@ export function repairWeights(
     if (codes.has('seams-disagree')) putMeans(input, index, after, locks);
     if (codes.has('tied-to-root')) takeAway(after, input.roots, locks);
     if (codes.has('tied-to-still-joint')) takeAway(after, input.nonDeforming, locks);
+    if (isEmpty(after) && !isEmpty(before)) {
+      // There is nobody to give it to: points without any weight would be worse.
+      helpless += before.pointCount;
+      return;
+    }
     if (codes.size > 0 && (codes.has('unweighted') || hasNewGaps(before, after))) {
       const neighbours = findNeighbours(
         { offsets: part.polygonOffsets, points: part.polygonPoints },
@@ -84,6 +89,8 @@ function putMeans(
   const points = new Set(seamsAsCame(seams, rows[part], cameRows[part]));
   putSeamMeans(after, seams, parts[part].vertexPoint, points, locks);
 }
+
+const isEmpty = ({ values }: WeightRows): boolean => !values.some((value) => value > 0);
 
 function hasNewGaps(before: WeightRows, after: WeightRows): boolean {
   for (let p = 0; p < before.pointCount; p++)

@@ -1,6 +1,5 @@
 import { jointPath } from '@judoka/core/document';
 import { invertMask, listMask } from '@judoka/core/mesh';
-import { Button } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { NamedSelection } from '../../document/SavedItems.ts';
 import { useEvent } from '../../document/useEvent.ts';
