@@ -56,6 +56,7 @@ export { withJointSetups } from './withJointSetups.ts';
 export { gatherMirrorSpace, partAt, type MirrorSpace } from './space/mirrorSpace.ts';
 export {
   byWorst,
+  counted,
   FINDING_CODES,
   FINDING_WORDS,
   type Finding,

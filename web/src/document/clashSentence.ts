@@ -1,9 +1,10 @@
+import { counted } from '@judoka/core/document';
 /** What happened when others had changed the character meanwhile, in a sentence. */
 export function clashSentence(theirs: number, mine: number, shared: number): string {
   const changes = theirs === 1 ? '1 change was' : `${theirs.toLocaleString('en')} changes were`;
   const put = mine > 0 ? ` Yours ${mine === 1 ? 'was put' : 'were put'} on top.` : '';
   const overlap =
-    shared > 0 ? ` ${shared.toLocaleString('en')} points had been changed there too; undo shows them.` : '';
+    shared > 0 ? ` ${counted(shared, 'point')} had been changed there too; undo shows them.` : '';
   return `${changes} made in another tab or by someone else, and taken in here.${put}${overlap}`;
 }
 

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import type { Workspace } from './Workspace.ts';
 import { ActionIcon, Button, Tooltip, useMantineColorScheme } from '@mantine/core';
 import { spotlight } from '@mantine/spotlight';
@@ -81,13 +82,19 @@ function useOpenWork(at: Workspace): Partial<Record<Step, OpenWork>> {
   );
   return {
     ...(strays.length > 0 && {
-      trial: { count: strays.length, what: `${strays.length} patches of weight stray` },
+      trial: {
+        count: strays.length,
+        what: counted(strays.length, 'patch of weight strays', 'patches of weight stray'),
+      },
     }),
     ...(wrong.length > 0 && {
       'check-in': { count: wrong.length, what: wrong.map(({ message }) => message).join(' ') },
     }),
     ...(troubled > 0 && {
-      paint: { count: troubled, what: `${troubled} joints have tiny weights or weight apart` },
+      paint: {
+        count: troubled,
+        what: `${counted(troubled, 'joint has', 'joints have')} tiny weights or weight apart`,
+      },
     }),
   };
 }

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import type { Workspace } from './Workspace.ts';
 import { Button, Group } from '@mantine/core';
 import { useState } from 'react';
@@ -58,8 +59,7 @@ export function WarmUp({ at, close }: { at: Workspace; close: () => void }) {
       </strong>
       <p>{step.how}</p>
       <p className="figures" data-left={left.toFixed(2)}>
-        {points.length.toLocaleString('en')} points to go: their weights add up to {left.toFixed(1)}, cured at{' '}
-        {step.most}
+        {counted(points.length, 'point')} to go: the weights add up to {left.toFixed(1)}, cured at {step.most}
       </p>
       <Group gap={6}>
         <Button

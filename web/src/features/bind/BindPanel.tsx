@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Button, Group, Progress } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { BIND_WORDS, bindNotes } from '@judoka/core/operations/bind';
@@ -5,11 +6,10 @@ import { useEffect, useRef, useState } from 'react';
 import { runBind } from './bindRun.ts';
 import { nextTurn } from '../../document/turns.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { settingsChanged, type UiSettings } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import type { UiSettings } from '../../settings/uiSettings.ts';
+import { useUiSettings } from '../../settings/store.ts';
 import { confinesOf, deformingJoints, isBound, openPoints } from '../../scene/scope.ts';
-import { BindMethodChoice } from '../../ui/BindMethodChoice.tsx';
-import { NumberField } from '../../ui/NumberField.tsx';
+import { BindSettings } from '../../settings/BindSettings.tsx';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import { isAbort, messageOf } from '@judoka/core/errors';
@@ -24,7 +24,6 @@ type Work =
 /** A first binding of the parts that are shown: choose, bind, look at old against new, keep. */
 export function BindPanel({ at }: { at: At }) {
   useEvent(at.document.events, 'shown');
-  const dispatch = useAppDispatch();
   const { bindMethod, softness, limit, bindSelected, bindChosen } = useUiSettings(
     'bindMethod',
     'softness',
@@ -56,36 +55,7 @@ export function BindPanel({ at }: { at: At }) {
   return (
     <section className="group">
       <h2>First binding</h2>
-      <BindMethodChoice
-        value={bindMethod}
-        disabled={busy}
-        set={(method) => dispatch(settingsChanged({ bindMethod: method }))}
-      />
-      <Group gap={6} grow mb={8}>
-        <NumberField
-          steppers
-          label="Softness"
-          description="of a limb’s thickness"
-          min={0.05}
-          max={1}
-          step={0.05}
-          decimalScale={2}
-          disabled={busy}
-          value={softness}
-          onChange={(value) => value > 0 && dispatch(settingsChanged({ softness: value }))}
-        />
-        <NumberField
-          steppers
-          label="Influences"
-          description="at most, a point"
-          min={1}
-          max={8}
-          allowDecimal={false}
-          disabled={busy}
-          value={limit}
-          onChange={(value) => value >= 1 && dispatch(settingsChanged({ limit: value }))}
-        />
-      </Group>
+      <BindSettings disabled={busy} />
       <Scope at={at} busy={busy} />
       <Touches at={at} />
       {busy ? (
@@ -125,8 +95,7 @@ function Touches({ at }: { at: At }) {
   ];
   return (
     <p className="card-line">
-      {points.toLocaleString('en')} points on{' '}
-      {parts.length === 1 ? 'the one part' : `the ${parts.length} parts`} shown
+      {counted(points, 'point')} on {parts.length === 1 ? 'the one part' : `the ${parts.length} parts`} shown
       {more.length > 0 ? `; ${more.join(', ')}` : ''}.
     </p>
   );

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Button, Group } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { countUnweighted } from '@judoka/core/weights';
@@ -44,7 +45,7 @@ export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode })
         >
           {joint < 0 || selection.count === 0
             ? 'Select points and choose a joint'
-            : `Give ${selection.count.toLocaleString('en')} points to ${name}`}
+            : `Give ${counted(selection.count, 'point')} to ${name}`}
         </ActionButton>
         <ToolToggle tool="block" mb={6}>
           Block in: select, then click a bone
@@ -78,7 +79,7 @@ export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode })
                   at.document.notify(
                     changed === 0
                       ? 'There is no border to blend there.'
-                      : `${changed.toLocaleString('en')} points blended.`,
+                      : `${counted(changed, 'point')} blended.`,
                   ),
                 ),
               )
@@ -114,7 +115,7 @@ function LeftOver({ at }: { at: At }) {
       <div className="card-line" data-left-over={count}>
         {count === 0
           ? 'No point is left without weight.'
-          : `${count.toLocaleString('en')} points are left without weight.`}
+          : `${counted(count, 'point is', 'points are')} left without weight.`}
         {count > 0 && (
           <>
             <Button

@@ -1,6 +1,6 @@
 import { Button, Group, Loader } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
-import { type Finding, FINDING_WORDS, type Severity } from '@judoka/core/document';
+import { counted, type Finding, FINDING_WORDS, type Severity } from '@judoka/core/document';
 import { isSkeletonRepair, isWeightRepair } from '@judoka/core/operations/repair';
 import { liveJoints } from '@judoka/core/skeleton';
 import { useState } from 'react';
@@ -195,18 +195,18 @@ async function repairAll(at: At, findings: readonly Finding[]): Promise<void> {
   const what =
     findings.length === 1
       ? FINDING_WORDS[findings[0].code].title.toLowerCase()
-      : `${findings.length} findings`;
+      : counted(findings.length, 'finding');
   await at.document.perform(`Repair ${what}`, { weights: change, joints });
   at.scene.setMarks(NO_MARKS);
   if (report.helpless > 0) {
     at.document.notify(
-      `${report.helpless.toLocaleString('en')} points could not be helped: nothing on their part has weight. Bind it first.`,
+      `${counted(report.helpless, 'point')} could not be helped: nothing on their part has weight. Bind it first.`,
     );
     return;
   }
   const done = [
-    report.changed > 0 || joints.length === 0 ? `${report.changed.toLocaleString('en')} points` : '',
-    joints.length > 0 ? `${joints.length.toLocaleString('en')} joints` : '',
+    report.changed > 0 || joints.length === 0 ? counted(report.changed, 'point') : '',
+    joints.length > 0 ? counted(joints.length, 'joint') : '',
   ];
   at.document.notify(`${done.filter(Boolean).join(' and ')} repaired. Ctrl+Z takes it back.`);
 }

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { ActionIcon, Button, FileButton, Select } from '@mantine/core';
 import { liveJoints } from '@judoka/core/skeleton';
 import { MAX_BVH_BYTES } from '@judoka/core/formats';
@@ -72,7 +73,7 @@ export function ClipsPanel({ at }: { at: At }) {
             running={trial.running}
             stop={() => trial.stop()}
             run={() => clips.choice && void trial.runClip(current, clips.choice.key)}
-            label={`Measure ${clips.frames.toLocaleString('en')} frames`}
+            label={`Measure ${counted(clips.frames, 'frame')}`}
           />
           {trial.failure && <div className="trouble">{trial.failure}</div>}
         </section>

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Slider } from '@mantine/core';
 import { useMemo, useState } from 'react';
 import { influenceChange, type InfluenceEdit, type InfluenceSpan, spansOf } from './exactEdits.ts';
@@ -46,7 +47,7 @@ export function Influences({ at, act }: { at: At; act: Act }) {
       await at.document.perform(`${verb} ${at.document.jointName(joint)}`, { weights: change });
       setLast({ joint, edit, points: on, edited: at.document.history.done?.top.id });
       if (held > 0)
-        return `${held.toLocaleString('en')} points kept their weight: nothing could receive what would be freed.`;
+        return `${counted(held, 'point')} kept all weight: nothing could receive what would be freed.`;
       return undefined;
     });
   return (
@@ -150,7 +151,7 @@ function Adjust({
     <div className="adjust" aria-label="Last operation">
       <div className="card-line">
         {{ set: 'Set', scale: 'Scaled', offset: 'Offset' }[edit.kind]} {at.document.jointName(joint)} at{' '}
-        {count.toLocaleString('en')} points; adjust it here:
+        {counted(count, 'point')}; adjust it here:
       </div>
       <Slider
         size="sm"

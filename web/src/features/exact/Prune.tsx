@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Group } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { useMemo, useState } from 'react';
@@ -54,7 +55,7 @@ export function Prune({ at, act }: { at: At; act: Act }) {
       <div className="card-line" style={{ margin: '6px 0' }} data-would-change={points}>
         {points === 0
           ? 'Would change nothing.'
-          : `Would change ${points.toLocaleString('en')} points, a weight by ${largest.toFixed(3)} at most; in this pose the surface moves by ${movement.toPrecision(2)} at most.`}
+          : `Would change ${counted(points, 'point')}, a weight by ${largest.toFixed(3)} at most; in this pose the surface moves by ${movement.toPrecision(2)} at most.`}
       </div>
       <ActionButton
         name="Prune"

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import type { Change } from '@judoka/core/weights';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Clipboard } from './Clipboard.ts';
@@ -8,5 +9,5 @@ export type Act = (work: () => Promise<string | undefined>) => void;
 
 export const changedWords = (change: Change): string => {
   const count = change.reduce((sum, { points }) => sum + points.length, 0);
-  return count === 0 ? 'Nothing there to change.' : `${count.toLocaleString('en')} points changed.`;
+  return count === 0 ? 'Nothing there to change.' : `${counted(count, 'point')} changed.`;
 };

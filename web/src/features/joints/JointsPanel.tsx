@@ -1,4 +1,4 @@
-import { jointPath } from '@judoka/core/document';
+import { counted, jointPath } from '@judoka/core/document';
 import { Button, Group, NumberInput, Select, TextInput } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints } from '@judoka/core/skeleton';
@@ -228,7 +228,7 @@ function Removal({ at, joint, others, act }: ActProps & { others: readonly Optio
       <h2>Remove {at.document.jointName(joint)}</h2>
       <p className="card-line">
         {points > 0
-          ? `${points.toLocaleString('en')} points have weight of it, which goes to:`
+          ? `${counted(points, 'point has', 'points have')} weight of it, which goes to:`
           : 'No point has weight of it.'}
       </p>
       {points > 0 && (

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Button, Group, Switch } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { MirrorReport } from '@judoka/core/operations/mirror';
@@ -86,7 +87,7 @@ function UnpairedPoints({ at }: { at: At }) {
         <span>
           {count === 0
             ? 'Every point shown has a counterpart.'
-            : `${count.toLocaleString('en')} points have no counterpart: ${fate}.`}{' '}
+            : `${counted(count, 'point has', 'points have')} no counterpart: ${fate}.`}{' '}
           {count > 0 && (
             <Button
               size="compact-xs"
@@ -188,9 +189,7 @@ async function carry(at: At, from: 'left' | 'right', scope: Scope, limit: number
 
 function carriedWords(at: At, changed: number, report: MirrorReport): string {
   const alone = [...report.unpaired.values()].reduce((sum, points) => sum + points.length, 0);
-  const told = [
-    changed === 0 ? 'Both sides are alike already' : `${changed.toLocaleString('en')} points changed`,
-  ];
+  const told = [changed === 0 ? 'Both sides are alike already' : `${counted(changed, 'point')} changed`];
   if (alone > 0) told.push(`${alone.toLocaleString('en')} without a counterpart stayed`);
   if (report.held > 0) told.push(`${report.held.toLocaleString('en')} stayed: locked joints leave no room`);
   if (report.lonely.length > 0)
@@ -230,7 +229,7 @@ function Asymmetry({ at }: { at: At }) {
       ) : (
         <>
           <p className="card-line" data-differing={worst.length}>
-            {worst.length.toLocaleString('en')} points, worst by {worst[0].amount.toFixed(2)}.{' '}
+            {counted(worst.length, 'point')}, worst by {worst[0].amount.toFixed(2)}.{' '}
             <Button
               size="compact-xs"
               variant="default"

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { TOOL_NAMES, TOOLS } from '../../settings/toolNames.ts';
 import type { Painting } from './Painting.ts';
 import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
@@ -221,7 +222,7 @@ function TouchingSwitch({ at }: { at: At }) {
             ? 'Looking for what touches …'
             : touching === 0
               ? 'No piece touches another.'
-              : `${touching.toLocaleString('en')} points lie on another piece: they come together.`}
+              : `${counted(touching, 'point lies', 'points lie')} on another piece and can be brought together.`}
         </div>
       )}
     </>
@@ -345,7 +346,8 @@ function ChosenJoint({ at }: { at: At }) {
     <section className="group">
       <h2>{at.document.jointName(joint)}</h2>
       <div className="card-line">
-        {points.toLocaleString('en')} points follow it{at.document.locks[joint] ? '. It is locked.' : '.'}
+        {counted(points, 'point follows', 'points follow')} it
+        {at.document.locks[joint] ? '. It is locked.' : '.'}
       </div>
       {strays > 0 && (
         <div className="trouble">{strays.toLocaleString('en')} of them are tiny or apart (hatched)</div>

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Tooltip } from '@mantine/core';
 import { useEvent } from '../../document/useEvent.ts';
 import { PartsTree } from './PartsTree.tsx';
@@ -15,7 +16,7 @@ export function PartsStrip({ at }: { at: At }) {
       {at.scene.parts.map(({ index, part, visible }) => (
         <Tooltip
           key={index}
-          label={`${part.pointCount.toLocaleString('en')} points${part.role === 'fixed' ? ', no weights of its own' : ''}. Shift: alone`}
+          label={`${counted(part.pointCount, 'point')}${part.role === 'fixed' ? ', no weights of its own' : ''}. Shift: alone`}
         >
           <button
             type="button"

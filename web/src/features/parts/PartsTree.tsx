@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Popover } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { drawPicture } from '@judoka/core/analysis/picture';
@@ -97,7 +98,7 @@ function PartRows({ at, part, picture, act }: PartRowsProps) {
         <div className="part-text">
           <Rename name={at.document.partName(part)} keep={(name) => renamePart(at, part, name)} />
           <span className="card-line">
-            {held.pointCount.toLocaleString('en')} points
+            {counted(held.pointCount, 'point')}
             {held.role === 'fixed' ? ', no weights of its own' : ''}
           </span>
         </div>

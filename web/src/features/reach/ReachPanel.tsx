@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Button, Group } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints } from '@judoka/core/skeleton';
@@ -72,7 +73,7 @@ export function ReachPanel({ at }: { at: At }) {
       <p className="card-line" style={{ marginTop: 6 }}>
         {reaching.reaches.size === 1
           ? '1 joint reaches'
-          : `${reaching.reaches.size.toLocaleString('en')} joints reach`}
+          : counted(reaching.reaches.size, 'joint reaches', 'joints reach')}
         . Nothing is kept yet.
       </p>
       <Group gap={6} grow mt={6}>

@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Button, Group } from '@mantine/core';
 import { countPoints } from '@judoka/core/weights';
 import { useEvent } from '../../document/useEvent.ts';
@@ -24,7 +25,7 @@ export function LeftOut({ at }: { at: Editing }) {
       <p>
         {count === 1
           ? 'At one point what you did could not be taken whole: somebody else had given its weight away.'
-          : `At ${count.toLocaleString('en')} points what you did could not be taken whole: somebody else had given their weight away.`}
+          : `At ${counted(count, 'point')} what you did could not be taken whole: somebody else had given their weight away.`}
       </p>
       <Group gap={6}>
         <Button

@@ -1,4 +1,4 @@
-import { jointPath } from '@judoka/core/document';
+import { counted, jointPath } from '@judoka/core/document';
 import { invertMask, listMask } from '@judoka/core/mesh';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { NamedSelection } from '../../document/SavedItems.ts';
@@ -61,7 +61,7 @@ export function SelectPanel({ at }: { at: At }) {
       <div className="card-line" data-selected={selection.count}>
         {selection.count === 0
           ? 'Nothing is selected. Shift adds, Alt takes away, a double click takes an island.'
-          : `${selection.count.toLocaleString('en')} points are selected.`}
+          : `${counted(selection.count, 'point is', 'points are')} selected.`}
       </div>
       <Saved at={at} />
     </section>

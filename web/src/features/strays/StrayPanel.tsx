@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import { Group, Select, Switch } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints, movedInScene, REST_JOINT, withJoint } from '@judoka/core/skeleton';
@@ -69,9 +70,7 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
       .then((held) => {
         at.scene.setMarks(NO_MARKS);
         if (held > 0)
-          at.document.notify(
-            `${held.toLocaleString('en')} points kept their weight: locks leave it no place to go.`,
-          );
+          at.document.notify(`${counted(held, 'point')} kept all weight: locks leave it no place to go.`);
       })
       .catch(at.document.notifyError);
   const points = open.reduce((sum, stray) => sum + stray.points.length, 0);
@@ -117,7 +116,7 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
             mt={6}
             onClick={() => remove(open)}
           >
-            Remove all {open.length}, {points.toLocaleString('en')} points
+            Remove all {open.length}, {counted(points, 'point')}
           </ActionButton>
         </>
       )}

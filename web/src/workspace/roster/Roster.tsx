@@ -1,3 +1,4 @@
+import { counted } from '@judoka/core/document';
 import type { Workspace } from '../Workspace.ts';
 import { Group, Select, TextInput } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -311,7 +312,7 @@ function JointRow({ at, index, row, share, strays, binding, prefix, setBranch }:
       <span
         role="gridcell"
         className="badge"
-        title={strays > 0 ? `${strays.toLocaleString('en')} points are tiny or apart` : undefined}
+        title={strays > 0 ? `${counted(strays, 'point is', 'points are')} tiny or apart` : undefined}
       >
         {strays > 0 && <i />}
       </span>
