@@ -34,6 +34,7 @@ export const FINDING_CODES = [
   'mesh-asymmetry',
   'many-joints',
   'many-vertices',
+  'names-not-taken',
 ] as const;
 export type FindingCode = (typeof FINDING_CODES)[number];
 
@@ -181,6 +182,10 @@ export const FINDING_WORDS: Readonly<Record<FindingCode, { title: string; means:
   'many-vertices': {
     title: 'Too many vertices',
     means: 'The engine does not take so many for one character.',
+  },
+  'names-not-taken': {
+    title: 'Names that the limits do not take',
+    means: 'The engine renames them, or loses what is bound to them.',
   },
 };
 

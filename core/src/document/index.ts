@@ -64,7 +64,14 @@ export {
   type Severity,
 } from './finding.ts';
 export type { CheckInput } from './checkInput.ts';
-export { DEFAULT_PROFILE, PROFILES, type DeliveryProfile } from './profiles.ts';
+export {
+  DEFAULT_PROFILE,
+  isNameTaken,
+  patternTrouble,
+  PROFILES,
+  type DeliveryProfile,
+  type NameLimits,
+} from './profiles.ts';
 export { gatherBindSpace, jointPlaces, type BindSpace } from './space/bindSpace.ts';
 export { STRAY_KINDS, type Stray, type StrayKind } from './stray.ts';
 export { skinPart, type SkinnedCharacter } from './skinPart.ts';

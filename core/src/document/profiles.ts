@@ -5,6 +5,37 @@ export interface DeliveryProfile {
   readonly influences: number;
   readonly joints: number;
   readonly vertices: number;
+  /** What names of joints and parts have to be like; anything goes where it is missing. */
+  readonly names?: NameLimits;
+}
+
+export interface NameLimits {
+  /** Characters at most; 0 for no limit. */
+  readonly length: number;
+  /** A regular expression that the whole name has to match; empty for any. */
+  readonly pattern: string;
+}
+
+/** A pattern longer than this is no rule for names. */
+const MAX_PATTERN = 120;
+
+/** Why a pattern cannot be used, in a sentence; empty where it can. */
+export function patternTrouble(pattern: string): string {
+  if (pattern.length > MAX_PATTERN) return `A pattern has at most ${MAX_PATTERN} characters.`;
+  // Repeats of repeats take for ever on some names.
+  if (/[+*}]\)?[+*{]/.test(pattern)) return 'Repeats of repeats are not taken.';
+  try {
+    new RegExp(pattern, 'u');
+    return '';
+  } catch {
+    return 'This is no regular expression.';
+  }
+}
+
+/** Whether a name is as a profile wants it. */
+export function isNameTaken(name: string, { length, pattern }: NameLimits): boolean {
+  if (length > 0 && Array.from(name).length > length) return false;
+  return pattern === '' || patternTrouble(pattern) !== '' || new RegExp(`^(?:${pattern})$`, 'u').test(name);
 }
 
 export const PROFILES: readonly DeliveryProfile[] = [

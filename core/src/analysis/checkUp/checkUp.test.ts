@@ -9,6 +9,7 @@ import { influenceCount, rowSum } from '../../weights/rows.ts';
 import { repairWeights } from '../../operations/repair/repairWeights.ts';
 import { checkInput, checkUp, type CheckOptions } from './checkUp.ts';
 import type { FindingCode } from '../../document/finding.ts';
+import { DEFAULT_PROFILE, patternTrouble } from '../../document/profiles.ts';
 
 type Place = [number, number, number];
 type JointRow = readonly [string, number, Place];
@@ -246,6 +247,27 @@ describe('weight that is wrong on the whole', () => {
       new Uint8Array(4),
     );
     expect([change, report.helpless]).toEqual([[], who.parts[0].pointCount]);
+  });
+});
+
+describe('limits for names', () => {
+  const limited = (length: number, pattern: string): FindingCode[] =>
+    codes(character(), { profile: { ...DEFAULT_PROFILE, name: 'Own', names: { length, pattern } } });
+
+  test.each([
+    [0, '', false],
+    [5, '', false],
+    [4, '', true],
+    [0, '[a-zA-Z_]+', false],
+    [0, '[a-z]+', true],
+    [0, 'arm', true],
+  ])('at most %i letters, following “%s”', (length, pattern, isFound) => {
+    expect(limited(length, pattern).includes('names-not-taken')).toBe(isFound);
+  });
+
+  test.each(['(', '(a+)+', 'a'.repeat(200)])('the pattern %s is refused, and holds nothing up', (pattern) => {
+    expect(patternTrouble(pattern)).not.toBe('');
+    expect(limited(0, pattern)).not.toContain('names-not-taken');
   });
 });
 

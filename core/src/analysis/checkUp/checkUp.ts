@@ -5,8 +5,8 @@ import type { Character } from '../../document/character.ts';
 import { pairJoints } from '../../skeleton/pairs.ts';
 import { liveJoints } from '../../skeleton/skeleton.ts';
 import type { WeightRows } from '../../weights/rows.ts';
-import { byWorst, type Finding } from '../../document/finding.ts';
-import { DEFAULT_PROFILE, type DeliveryProfile } from '../../document/profiles.ts';
+import { byWorst, counted, type Finding } from '../../document/finding.ts';
+import { DEFAULT_PROFILE, isNameTaken, type DeliveryProfile } from '../../document/profiles.ts';
 import { findShapeTroubles } from './shapeFindings.ts';
 import { findSkeletonTroubles } from './skeletonFindings.ts';
 import { findMeshAsymmetry } from './symmetry.ts';
@@ -97,12 +97,36 @@ function strayRoots(
   return roots;
 }
 
+/** Joints and parts that are not called as the profile wants. */
+function findNames(
+  skeleton: CheckInput['skeleton'],
+  parts: CheckInput['parts'],
+  { name, names }: DeliveryProfile,
+): Finding[] {
+  if (!names) return [];
+  const bad = liveJoints(skeleton).filter((joint) => !isNameTaken(skeleton.joints[joint].name, names));
+  const badParts = parts.filter((part) => !isNameTaken(part.name, names));
+  const count = bad.length + badParts.length;
+  if (count === 0) return [];
+  const first = bad.length > 0 ? skeleton.joints[bad[0]].name : badParts[0].name;
+  return [
+    {
+      code: 'names-not-taken',
+      severity: 'warning',
+      joints: bad,
+      count,
+      message: `${counted(count, 'name is', 'names are')} not as “${name}” wants, “${first}” for one.`,
+    },
+  ];
+}
+
 function findLimits({ skeleton, parts, profile }: CheckInput): Finding[] {
   const findings: Finding[] = [];
   const joints = liveJoints(skeleton).length;
   const vertices = parts.reduce((sum, { vertexCount }) => sum + vertexCount, 0);
   const over = (count: number, what: string, limit: number): string =>
     `There are ${grouped(count)} ${what}; “${profile.name}” takes ${grouped(limit)}.`;
+  findings.push(...findNames(skeleton, parts, profile));
   if (joints > profile.joints)
     findings.push({
       code: 'many-joints',

@@ -1,6 +1,6 @@
 import { Button, Group, Popover, Select, TextInput } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
-import { DEFAULT_PROFILE, type DeliveryProfile, PROFILES } from '@judoka/core/document';
+import { DEFAULT_PROFILE, type DeliveryProfile, patternTrouble, PROFILES } from '@judoka/core/document';
 import { useState } from 'react';
 import { settingsChanged } from '../../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
@@ -44,6 +44,7 @@ function OwnProfile({ taken, choose, like }: OwnProfileProps) {
   const [opened, setOpened] = useState(false);
   const [draft, setDraft] = useState<DeliveryProfile>({ ...like, name: '' });
   const name = draft.name.trim();
+  const names = draft.names ?? { length: 0, pattern: '' };
   const wrong = taken.includes(name.toLowerCase()) ? 'There is one of this name.' : '';
   const save = (): void => {
     const profile = { ...draft, name };
@@ -87,7 +88,32 @@ function OwnProfile({ taken, choose, like }: OwnProfileProps) {
         {figure('influences', 'Influences a vertex', 16)}
         {figure('joints', 'Joints', 65535)}
         {figure('vertices', 'Vertices', 100_000_000)}
-        <Button fullWidth mt={10} disabled={name === '' || wrong !== ''} onClick={save}>
+        <NumberField
+          steppers
+          label="Letters of a name"
+          description="0: any number"
+          min={0}
+          max={1000}
+          allowDecimal={false}
+          value={names.length}
+          onChange={(length) => setDraft({ ...draft, names: { ...names, length } })}
+        />
+        <TextInput
+          label="Names follow"
+          description="a regular expression; empty: any"
+          placeholder="[a-z_0-9]+"
+          value={names.pattern}
+          error={patternTrouble(names.pattern)}
+          onChange={(event) =>
+            setDraft({ ...draft, names: { ...names, pattern: event.currentTarget.value } })
+          }
+        />
+        <Button
+          fullWidth
+          mt={10}
+          disabled={name === '' || wrong !== '' || patternTrouble(names.pattern) !== ''}
+          onClick={save}
+        >
           Save
         </Button>
       </Popover.Dropdown>
