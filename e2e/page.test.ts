@@ -216,7 +216,7 @@ const CLIPPED = `
     const text = el.tagName === 'INPUT' ? el.value : el.textContent.trim();
     if (text === '') continue;
     // Names that people give are elided, and whole in a tooltip.
-    if (el.title !== '' || el.closest('[title]') || el.matches('.top-name, .name-head, .work-name')) continue;
+    if (el.title !== '' || el.closest('[title]') || el.matches('.top-name, .name-head, .name-tail, .work-name')) continue;
     const cut = el.tagName === 'INPUT' || own(el) ? el.scrollWidth > el.clientWidth + 1 && el.clientWidth > 0 : false;
     const side = el.closest('.side');
     const out = side && box.right > side.getBoundingClientRect().right + 1;

@@ -54,7 +54,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
     <div className="workspace">
       <TopBar at={at} step={step} />
       <Group orientation="horizontal" {...layout}>
-        <Panel id="roster" defaultSize="230px" minSize="150px" maxSize="35%" collapsible>
+        <Panel id="roster" defaultSize="244px" minSize="150px" maxSize="35%" collapsible>
           <div className="side">
             <PartsStrip at={at} />
             <Roster at={at} step={step} />

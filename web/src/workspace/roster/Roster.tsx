@@ -16,9 +16,9 @@ import { setDeforming, setLocked } from '../../document/jointSettings.ts';
 import './roster.css';
 
 const ROW_PX = 26;
-const INDENT_PX = 9;
+const INDENT_PX = 5;
 /** Deeper than this a row stands no further in: names need the room. */
-const MAX_INDENT = 8;
+const MAX_INDENT = 7;
 const rowId = (joint: number): string => `joint-row-${joint}`;
 const SIDE_MARK = { left: 'L', right: 'R', middle: '' } as const;
 

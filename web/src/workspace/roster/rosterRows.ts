@@ -139,8 +139,10 @@ export function regionOf(skeleton: Skeleton, joint: number): ReadonlySet<number>
   return region;
 }
 
-/** Letters at the end of a name that stay in sight: they tell joints apart. */
-const TAIL = 9;
+/** Letters at the end of a name that stay in sight longest: they tell joints apart. */
+const TAIL = 7;
+/** A name of no more letters is not split. */
+const SHORT = 12;
 
 /** A beginning that all names share, up to a mark between words; empty where it is short or leaves nothing. */
 export function sharedPrefix(names: readonly string[]): string {
@@ -155,7 +157,7 @@ export function sharedPrefix(names: readonly string[]): string {
 /** A name in two: its beginning, which is cut where there is no room, and its end, which never is. */
 export function splitName(name: string): readonly [string, string] {
   const letters = Array.from(name);
-  const at = Math.max(0, letters.length - TAIL);
+  const at = letters.length <= SHORT ? 0 : letters.length - TAIL;
   return [letters.slice(0, at).join(''), letters.slice(at).join('')];
 }
 

@@ -1,6 +1,13 @@
 import type { Workspace } from '../Workspace.ts';
 import { angleWords } from '@judoka/core/analysis';
-import { rangePoses, sampleClip } from '@judoka/core/animation';
+import {
+  rangePoses,
+  sampleClip,
+  STILL_ANGLES,
+  turnedBy,
+  type Angles,
+  type MotionRange,
+} from '@judoka/core/animation';
 import { type Axis, type Pose, REST_JOINT, turned, withJoint } from '@judoka/core/skeleton';
 import { MAX_PICTURES, STRIP_STEPS, type StripPicture } from '../../scene/BendStrip.ts';
 import type { StripSource } from '../../settings/uiSettings.ts';
@@ -11,6 +18,9 @@ export const SOURCE_EMPTY: Readonly<Record<Exclude<StripSource, 'axis'>, string>
   kept: 'No pose is kept yet',
   worst: 'No clip is measured yet',
 };
+
+/** So many pictures at least show a range. */
+const FEWEST = 5;
 
 /** One picture at rest, where a source has nothing. */
 export const NOTHING_TO_SHOW: readonly StripPicture[] = [{ label: 'rest', pose: {} }];
@@ -35,7 +45,7 @@ export function stripPictures(
     }));
   const ranged = source === 'range' ? rangePictures(at) : [];
   const found =
-    source === 'axis' || (source === 'range' && ranged.length === 0)
+    source === 'axis' || (source === 'range' && joint >= 0 && ranged.length === 0)
       ? evenTurns()
       : source === 'range'
         ? ranged
@@ -67,7 +77,29 @@ export function stripPictures(
 
 function rangePictures({ trial, scene: { joint } }: Workspace): StripPicture[] {
   const range = joint < 0 ? undefined : trial.rangeOf(joint);
-  return range ? rangePoses(range).map(({ angles, pose }) => ({ label: angleWords(angles), pose })) : [];
+  if (!range) return [];
+  const poses = rangePoses(range);
+  // A hinge has few poses that are measured.
+  const shown = poses.length < FEWEST ? hingeSteps(range) : poses.map(({ angles }) => angles);
+  return shown.map((angles) => ({
+    label: angleWords(angles),
+    pose: { [joint]: turnedBy(range, angles) },
+  }));
+}
+
+/** Even steps through the widest turn, from one end to the other. */
+function hingeSteps({ limits: { bend, side, twist } }: MotionRange): Angles[] {
+  const [turn, [least, most]] = (
+    [
+      ['bend', bend],
+      ['side', side],
+      ['twist', twist],
+    ] as const
+  ).reduce((widest, each) => (each[1][1] - each[1][0] > widest[1][1] - widest[1][0] ? each : widest));
+  return Array.from({ length: FEWEST }, (_, i) => ({
+    ...STILL_ANGLES,
+    [turn]: Math.round(least + ((most - least) * i) / (FEWEST - 1)),
+  }));
 }
 
 /** What the stage takes from a picture: turns of the joint go into the pose at hand, whole poses stand for it. */
