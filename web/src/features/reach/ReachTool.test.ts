@@ -50,6 +50,15 @@ describe('weights by reach', () => {
     expect(doneLabels(at)).toEqual([]);
   });
 
+  test('a capsule for one joint fits as it does among all: its own limb, not the body', () => {
+    at.reachTool.begin(ALL, LIMIT);
+    const among = at.reachTool.reaches.get(ARM_L);
+    void at.reachTool.drop();
+    at.reachTool.begin([ARM_L], LIMIT);
+    expect(at.reachTool.reaches.get(ARM_L)).toEqual(among);
+    expect(at.reachTool.reaches.size).toBe(1);
+  });
+
   test('dropped, every weight is as it was, to the bit', async () => {
     at.reachTool.begin(ALL, LIMIT);
     at.reachTool.set(ARM_L, { inner: 0.1, outer: 2, strength: 1, falloff: 'smooth' }, true);

@@ -6,7 +6,7 @@ import {
   ReachWork,
 } from '@judoka/core/operations/bind';
 import { invert } from '@judoka/core/weights';
-import { restPlaces } from '@judoka/core/skeleton';
+import { liveJoints, restPlaces } from '@judoka/core/skeleton';
 import { changeValues, editOf, jointPath, type JointReach, type Json } from '@judoka/core/document';
 import { Events } from '../../document/events.ts';
 import { restPositions, rulesOf } from '../../scene/scope.ts';
@@ -47,8 +47,14 @@ export class ReachTool {
       .filter(({ visible, part }) => visible && part.role === 'skinned')
       .map(({ index, skin }) => ({ index, rows: skin.rows, positions: restPositions(at, index) }));
     const places = restPlaces(at.document.skeleton);
-    this.#bones = new Map(joints.map((joint) => [joint, bonesOf(at.document.skeleton, places, joint)]));
-    const fitted = fitReaches(parts, this.#bones);
+    const bones = (of: readonly number[]): Map<number, JointBones> =>
+      new Map(of.map((joint) => [joint, bonesOf(at.document.skeleton, places, joint)]));
+    this.#bones = bones(joints);
+    // How far a limb goes is told by the joints about it, whether they reach too or not.
+    const deforming = liveJoints(at.document.skeleton).filter(
+      (joint) => !at.document.nonDeforming.has(joint),
+    );
+    const fitted = fitReaches(parts, bones([...new Set([...deforming, ...joints])]));
     const kept = at.document.settings.reaches;
     const reaches = new Map(joints.map((joint) => [joint, kept[joint] ?? (fitted.get(joint) as JointReach)]));
     const work = new ReachWork(parts, this.#bones, reaches, rulesOf(at, limit));
