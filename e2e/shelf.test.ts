@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
-import { By, type WebDriver } from 'selenium-webdriver';
-import { find, openBrowser, waitFor, type Browser } from './browser.ts';
+import { By } from 'selenium-webdriver';
+import { find, openBrowser, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
@@ -8,16 +8,12 @@ import { JudokaServer } from './judokaServer.ts';
 
 jest.setTimeout(180_000);
 
-let server: JudokaServer;
-let browser: Browser;
-let driver: WebDriver;
-let hands: ReturnType<typeof handsOn>;
+const server = await JudokaServer.create();
+const browser = await openBrowser();
+const { driver } = browser;
+const hands = handsOn(server, driver);
 
 beforeAll(async () => {
-  server = await JudokaServer.create();
-  browser = await openBrowser();
-  ({ driver } = browser);
-  hands = handsOn(server, driver);
   await driver.get(await server.entry());
   await find(driver, '[aria-label="The porter"]');
 });

@@ -44,6 +44,9 @@ export interface WorkResult {
   readonly words: string;
 }
 
+/** How much more must be done before it is told again. */
+const STEP = 0.01;
+
 /** Does one piece of work. */
 export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome<WorkResult>> {
   try {
@@ -52,7 +55,12 @@ export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome
     const set = withJointSetups(read, subject.setups);
     const parts = set.parts.map((part, i) => ({ ...part, name: settings.partNames[i] ?? part.name }));
     const character = { ...set, parts, rows: decodeRows(subject.weights) };
-    const watch = (share: number): void => port.postMessage(share);
+    let told = 0;
+    const watch = (share: number): void => {
+      if (share - told < STEP && share < 1) return;
+      told = share;
+      port.postMessage(share);
+    };
     const value =
       work.kind === 'report'
         ? await report(character, settings, subject.name, watch)

@@ -103,7 +103,9 @@ function farPoints(
     if (far <= FAR_SHARE * size) continue;
     const nearest = nearestJoint(bones, place, far / FAR_TIMES);
     if (nearest < 0 || stepsBetween(skeleton.joints, joint, nearest) < FAR_STEPS) continue;
-    found.set(joint, [...(found.get(joint) ?? []), p]);
+    const held = found.get(joint);
+    if (held) held.push(p);
+    else found.set(joint, [p]);
   }
   return found;
 }

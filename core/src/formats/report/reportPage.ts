@@ -1,6 +1,6 @@
 import { angleWords, figureWords, strayWords } from '../../analysis/words.ts';
 import { drawPicture, type Picture } from '../../analysis/picture/index.ts';
-import { type Character, type Finding, FINDING_WORDS, type Severity } from '../../document/index.ts';
+import { type Character, counted, type Finding, FINDING_WORDS, type Severity } from '../../document/index.ts';
 import { grouped } from '../../math/grouped.ts';
 import { liveJoints } from '../../skeleton/skeleton.ts';
 import { countInfluences } from './countInfluences.ts';
@@ -18,7 +18,6 @@ export interface ReportPageOptions {
 const SEVERITY: Readonly<Record<Severity, string>> = { error: 'Fails', warning: 'Look at', note: 'Note' };
 /** Strays and bends in one table; the rest is counted. */
 const MAX_LINES = 40;
-const SHARP_BEND = 0.5;
 
 /** A report as one HTML page that carries all it shows: nothing in it runs, nothing is loaded. */
 export function reportPage(
@@ -59,15 +58,13 @@ ${bends.length > drawn.length ? bendTable(character, bends.slice(drawn.length)) 
 `;
 }
 
-/** One line that says whether there is something to do. */
-function verdict({ findings, strays, bends }: CharacterReport): string {
+/** One line that says whether there is something to do. Bends are ranked, not judged: every body folds somewhere. */
+function verdict({ findings, strays }: CharacterReport): string {
   const errors = findings.filter(({ severity, settled }) => severity === 'error' && !settled).length;
-  const bad = bends.filter(({ trial }) => trial.poses[trial.worst].figures.damage >= SHARP_BEND).length;
   const said = [
-    errors > 0 && counted(errors, 'fault', 'faults'),
-    strays.length > 0 && counted(strays.length, 'patch that strays', 'patches that stray'),
-    bad > 0 && counted(bad, 'bend that breaks', 'bends that break'),
-  ].filter((one) => one !== false);
+    ...(errors > 0 ? [counted(errors, 'fault')] : []),
+    ...(strays.length > 0 ? [counted(strays.length, 'patch that strays', 'patches that stray')] : []),
+  ];
   return said.length === 0 ? 'Nothing that has to be mended was found.' : `To be mended: ${said.join(', ')}.`;
 }
 
@@ -124,9 +121,6 @@ function table(lines: readonly string[]): string {
   const rest = lines.length - MAX_LINES;
   return `<table>${lines.slice(0, MAX_LINES).join('')}</table>${rest > 0 ? `<p class="faint">and ${grouped(rest)} more</p>` : ''}`;
 }
-
-const counted = (count: number, one: string, many: string): string =>
-  `${grouped(count)} ${count === 1 ? one : many}`;
 
 const ENTITIES: Readonly<Record<string, string>> = {
   '&': '&amp;',
