@@ -117,7 +117,9 @@ function Figures({ at }: { at: At }) {
           <tr key={what} data-over={count > limit}>
             <td>{what}</td>
             <td className="figures">{count.toLocaleString('en')}</td>
-            <td className="figures">of {limit.toLocaleString('en')}</td>
+            <td className="figures" style={{ whiteSpace: 'nowrap' }}>
+              of {limit.toLocaleString('en')}
+            </td>
           </tr>
         ))}
       </tbody>

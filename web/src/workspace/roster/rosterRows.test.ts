@@ -130,8 +130,9 @@ describe('names', () => {
   });
 
   test('the end of a long one stays, whatever letters it has', () => {
-    expect(splitName('a_very_long_name_of_a_joint_07_L')).toEqual(['a_very_long_name_of_a_joi', 'nt_07_L']);
-    expect(splitName('beak_upper_L')).toEqual(['', 'beak_upper_L']);
-    expect(splitName('👁'.repeat(13))).toEqual(['👁'.repeat(6), '👁'.repeat(7)]);
+    expect(splitName('a_very_long_name_of_a_joint_07_L')).toEqual(['a_very_long_name_of_a_joint', '_07_L']);
+    expect(splitName('HindLeg_L_04')).toEqual(['HindLeg', '_L_04']);
+    expect(splitName('elbow_L_1')).toEqual(['', 'elbow_L_1']);
+    expect(splitName('👁'.repeat(13))).toEqual(['👁'.repeat(8), '👁'.repeat(5)]);
   });
 });

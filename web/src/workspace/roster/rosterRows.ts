@@ -140,9 +140,9 @@ export function regionOf(skeleton: Skeleton, joint: number): ReadonlySet<number>
 }
 
 /** Letters at the end of a name that stay in sight longest: they tell joints apart. */
-const TAIL = 7;
+const TAIL = 5;
 /** A name of no more letters is not split. */
-const SHORT = 12;
+const SHORT = 9;
 
 /** A beginning that all names share, up to a mark between words; empty where it is short or leaves nothing. */
 export function sharedPrefix(names: readonly string[]): string {

@@ -29,6 +29,15 @@ describe('the pictures of the bend strip', () => {
     expect(labels('range').join(' ')).toContain('40');
   });
 
+  test('a hinge is shown in five steps, rest among them', () => {
+    at.trial.setLimits(ARM_L, { bend: [-30, 110], side: [0, 0], twist: [0, 0] });
+    expect(labels('range')).toEqual(['−30° bent', 'at rest', '40° bent', '75° bent', '110° bent']);
+    at.trial.setLimits(ARM_L, { bend: [-15, 25], side: [0, 0], twist: [0, 0] });
+    expect(labels('range').filter((label) => label === 'at rest')).toHaveLength(1);
+    at.trial.setLimits(ARM_L, { bend: [0, 120], side: [0, 0], twist: [0, 0] });
+    expect(labels('range')).toEqual(['at rest', '30° bent', '60° bent', '90° bent', '120° bent']);
+  });
+
   test('poses that were saved, without joints that are gone', async () => {
     expect(labels('kept')).toEqual(['rest']);
     await at.document.saved.savePose('Flap', turned({ [ARM_L]: ['z', 50], [HAND_L]: ['z', 10] }), null, null);

@@ -96,10 +96,13 @@ function hingeSteps({ limits: { bend, side, twist } }: MotionRange): Angles[] {
       ['twist', twist],
     ] as const
   ).reduce((widest, each) => (each[1][1] - each[1][0] > widest[1][1] - widest[1][0] ? each : widest));
-  return Array.from({ length: FEWEST }, (_, i) => ({
-    ...STILL_ANGLES,
-    [turn]: Math.round(least + ((most - least) * i) / (FEWEST - 1)),
-  }));
+  const steps = Array.from({ length: FEWEST }, (_, i) =>
+    Math.round(least + ((most - least) * i) / (FEWEST - 1)),
+  );
+  // Rest is among them: the step that is nearest to it.
+  const size = steps.map(Math.abs);
+  steps[size.indexOf(Math.min(...size))] = 0;
+  return steps.map((angle) => ({ ...STILL_ANGLES, [turn]: angle }));
 }
 
 /** What the stage takes from a picture: turns of the joint go into the pose at hand, whole poses stand for it. */
