@@ -30,6 +30,10 @@ export async function openBrowser(width = 1280, height = 800): Promise<Browser> 
     '--disable-component-update',
     '--disable-sync',
     '--disable-dev-shm-usage',
+    // A window that another one covers goes on as if it were looked at.
+    '--disable-background-timer-throttling',
+    '--disable-backgrounding-occluded-windows',
+    '--disable-renderer-backgrounding',
     '--hide-scrollbars',
     `--user-data-dir=${profile}`,
     `--window-size=${width},${height}`,

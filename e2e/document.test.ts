@@ -141,7 +141,7 @@ describe('two browsers on one character', () => {
 
       await theirs.chooseJoint('neck_3');
       await theirs.press('2');
-      const same = await theirs.findSpot(({ point }) => point === spot.point);
+      const same = await theirs.findSpot(({ point }) => point === spot.point, spot);
       expect(same.weight).toBeCloseTo(mine, 2);
       await theirs.drag(same);
       await theirs.allSaved();
@@ -177,7 +177,7 @@ describe('two browsers on one character', () => {
         await each.type('Weight', '1');
       }
       const spot = await findSpot(({ weight }) => weight > 0.1 && weight < 0.5);
-      const same = await theirs.findSpot(({ point }) => point === spot.point);
+      const same = await theirs.findSpot(({ point }) => point === spot.point, spot);
       await theirs.chooseJoint('tail_1');
 
       await (driver as Driver).setNetworkConditions(NO_NETWORK);

@@ -135,10 +135,9 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   }
 
   /** The file that the character is exported as, by the page's own session. */
-  async function exported(): Promise<Character> {
-    const id = await characterId();
-    return readCharacter(openGlb(await fetched(`/api/characters/${id}/export.glb`)));
-  }
+  const exportedBytes = async (): Promise<Uint8Array> =>
+    fetched(`/api/characters/${await characterId()}/export.glb`);
+  const exported = async (): Promise<Character> => readCharacter(openGlb(await exportedBytes()));
 
   async function press(keys: string): Promise<void> {
     await (await find(driver, 'canvas')).sendKeys(keys);
@@ -198,19 +197,24 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     );
   }
 
-  /** Looks at the chosen joint, then in widening rings around it until the loupe shows a body point that fits. */
-  async function findSpot(fits: (spot: Spot) => boolean): Promise<Spot> {
+  /**
+   * Looks at the chosen joint, then in widening rings around it until the loupe shows a body point that fits.
+   *
+   * @param from where the rings begin, if not in the middle of the stage
+   */
+  async function findSpot(fits: (spot: Spot) => boolean, from?: Place): Promise<Spot> {
     await press('j');
     const { x, y, width } = await (await find(driver, 'canvas')).getRect();
     const height = await driver.executeScript<number>(
       'return document.querySelector(".legend").parentElement.clientHeight',
     );
+    const middle = from ?? { x: x + width / 2, y: y + height / 2 };
     for (let ring = 0; ring < 22; ring++) {
       for (let k = 0; k < Math.max(1, ring * 3); k++) {
         const angle = (2 * Math.PI * k) / Math.max(1, ring * 3);
         const spot = await loupeAt(
-          x + width / 2 + Math.cos(angle) * ring * 9,
-          y + height / 2 + Math.sin(angle) * ring * 9,
+          middle.x + Math.cos(angle) * ring * 9,
+          middle.y + Math.sin(angle) * ring * 9,
         );
         if (spot && fits(spot)) return spot;
       }
@@ -259,6 +263,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     isThere,
     type,
     exported,
+    exportedBytes,
     saveState,
     allSaved,
     characterId,

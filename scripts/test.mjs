@@ -4,27 +4,35 @@ import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensurePackages } from './lib/packages.mjs';
 import { throwawayPostgres } from './lib/postgres.mjs';
-import { hasProgram, installDebian, ROOT, runLoud } from './lib/run.mjs';
+import { hasProgram, installDebian, ROOT, runLoud, runQuiet } from './lib/run.mjs';
 
 const only = process.argv.slice(2);
 const CACHE = join(ROOT, '.cache');
+const started = Date.now();
+const seconds = () => Math.round((Date.now() - started) / 1000);
 let passed = 0;
 let failed = 0;
 let skipped = 0;
 
+/** What a lane has to say is shown when a step of it has ended, so that two lanes do not speak at once. */
+async function step(name, program, args, options) {
+  const began = seconds();
+  const { code, output } = await runQuiet(program, args, options);
+  console.log(`\n— ${name} (${seconds() - began} s, done after ${seconds()} s)`);
+  if (output.trim() !== '') console.log(output.trimEnd());
+  return code === 0;
+}
+
 async function check(name, program, args, options) {
-  console.log(`\n— ${name}`);
-  const ok = (await runLoud(program, args, options)) === 0;
-  if (ok) passed++;
+  if (await step(name, program, args, options)) passed++;
   else failed++;
-  return ok;
 }
 
 async function jest(rooms, env) {
-  const report = join(CACHE, 'jest.json');
+  const report = join(CACHE, `jest-${rooms[0]}.json`);
   rmSync(report, { force: true });
-  console.log(`\n— Tests: ${rooms.join(', ')}`);
-  const code = await runLoud(
+  const ok = await step(
+    `Tests: ${rooms.join(', ')}`,
     process.execPath,
     [
       '--experimental-vm-modules',
@@ -35,9 +43,9 @@ async function jest(rooms, env) {
       '--json',
       `--outputFile=${report}`,
       // Browser tests share one machine with the browser: one at a time.
-      ...(rooms.includes('e2e') ? ['--runInBand'] : []),
+      ...(rooms.includes('e2e') ? ['--runInBand'] : ['--maxWorkers=1']),
     ],
-    { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'inherit'] },
+    { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'pipe'] },
   );
   let results;
   try {
@@ -49,11 +57,16 @@ async function jest(rooms, env) {
   passed += results.numPassedTests;
   failed += results.numFailedTests + results.numRuntimeErrorTestSuites;
   skipped += results.numPendingTests;
+  const slowest = results.testResults
+    .map(({ name, startTime, endTime }) => ({ name, took: Math.round((endTime - startTime) / 1000) }))
+    .filter(({ took }) => took >= 20)
+    .sort((a, b) => b.took - a.took);
+  for (const { name, took } of slowest) console.log(`${took} s  ${name.slice(ROOT.length + 1)}`);
   for (const suite of results.testResults) {
     for (const test of suite.assertionResults)
       if (test.status === 'pending') console.log(`skipped: ${test.fullName}`);
   }
-  if (code !== 0 && results.numFailedTests + results.numRuntimeErrorTestSuites === 0) failed++;
+  if (!ok && results.numFailedTests + results.numRuntimeErrorTestSuites === 0) failed++;
 }
 
 function ensureBrowser() {
@@ -69,37 +82,36 @@ try {
   await buildKernels();
   const bin = (name) => join(ROOT, 'node_modules/.bin', name);
   const wanted = (room) => only.length === 0 || only.includes(room);
-  if (only.length === 0) {
+  // Two lanes at a time: most steps use one core.
+  const checks = async () => {
+    if (only.length > 0) return;
     for (const project of ['core', 'web', '.'])
       await check(`Type check: ${project}`, bin('tsc'), ['-p', project]);
     await check('Lint', bin('eslint'), ['.', '--max-warnings', '0']);
     await check('House', 'npm', ['run', '--silent', 'house']);
     await check('Dead code', bin('knip'), ['--no-progress']);
     await check('Formatting', bin('prettier'), ['--check', '.', '--log-level', 'warn']);
-  }
+  };
   const pure = ['core', 'contract', 'demo', 'cli', 'web'].filter(wanted);
-  if (pure.length > 0) await jest(pure, {});
-  if (wanted('scripts')) {
-    if ((await runLoud(process.execPath, [join(ROOT, 'scripts/build.mjs')])) !== 0)
-      throw new Error('The build failed.');
-    await jest(['scripts'], {});
-  }
-  if (wanted('server') || wanted('e2e')) {
+  await Promise.all([checks(), pure.length > 0 && jest(pure, {})]);
+  if (wanted('scripts') && (await runLoud(process.execPath, [join(ROOT, 'scripts/build.mjs')])) !== 0)
+    throw new Error('The build failed.');
+  if (wanted('server') || wanted('e2e'))
     database = await throwawayPostgres(join(ROOT, 'data'), 'postgres-test');
-    if (wanted('server')) await jest(['server'], { DATABASE_URL: database.url });
-    if (wanted('e2e')) {
-      ensureBrowser();
-      console.log('\n— Building the server and the page');
-      const { bundleServer } = await import('./lib/bundles.mjs');
-      await bundleServer();
-      const { build } = await import('vite');
-      await build({
-        root: join(ROOT, 'web'),
-        configFile: join(ROOT, 'web/vite.config.ts'),
-        logLevel: 'warn',
-      });
-      await jest(['e2e'], { DATABASE_URL: database.url });
-    }
+  const env = { DATABASE_URL: database?.url };
+  await Promise.all([wanted('scripts') && jest(['scripts'], {}), wanted('server') && jest(['server'], env)]);
+  if (wanted('e2e')) {
+    ensureBrowser();
+    console.log('\n— Building the server and the page');
+    const { bundleServer } = await import('./lib/bundles.mjs');
+    await bundleServer();
+    const { build } = await import('vite');
+    await build({
+      root: join(ROOT, 'web'),
+      configFile: join(ROOT, 'web/vite.config.ts'),
+      logLevel: 'warn',
+    });
+    await jest(['e2e'], env);
   }
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);

@@ -1,9 +1,9 @@
-import { apply } from '@judoka/core/weights';
+import { apply, copyRows } from '@judoka/core/weights';
 import { BIND_METHODS, bindNotes, bindSkin } from '@judoka/core/operations/bind';
 import { checkInput, helperJoints } from '@judoka/core/analysis/checkUp';
-import type { Character } from '@judoka/core/document';
+import { type Character, withJointSetups, withSkinnedParts } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
-import { DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
+import { DEFAULT_SOFTNESS, jointsFromNodes, type JointSetups } from '@judoka/core/skeleton';
 import { exportCharacter, readCharacter } from '@judoka/core/formats';
 import { decoders, openFile, writeFile } from './files.ts';
 import { jointsNamed, partsNamed } from './named.ts';
@@ -15,10 +15,11 @@ export interface BindOptions {
   joints?: string;
   parts?: string;
   onlyDeforming?: boolean;
+  nodesAsJoints?: boolean;
   json?: boolean;
 }
 
-/** Binds every skinned part anew, or those that are named, and writes the file. */
+/** Binds every skinned part anew, or those that are named, skinned or not, and writes the file. */
 export async function bind(input: string, output: string, options: BindOptions): Promise<void> {
   const method = BIND_METHODS.find((one) => one === options.method);
   if (!method)
@@ -29,20 +30,24 @@ export async function bind(input: string, output: string, options: BindOptions):
   const limit = asNumber('--max-influences', options.maxInfluences);
   const softness = options.falloff === undefined ? DEFAULT_SOFTNESS : asNumber('--falloff', options.falloff);
   const container = openFile(input);
-  const character = await readCharacter(container, decoders);
+  const read = await readCharacter(container, decoders);
+  const named = partsNamed(read, '--parts', options.parts);
+  const setups = options.nodesAsJoints ? setupsOfNodes(read) : {};
+  // A part that is named is meant to have weights, whether the file gives it some or not.
+  const skinned = new Set(named ?? []);
+  const character = withSkinnedParts(withJointSetups(read, setups), skinned);
   const { parts, skeleton, rows } = character;
   const jointCount = skeleton.joints.length;
-  const named = partsNamed(character, '--parts', options.parts);
+  if (jointCount === 0)
+    throw new CoreError(
+      'bind-impossible',
+      read.plainNodes.length > 0
+        ? `The file has no skeleton. Its ${read.plainNodes.length} nodes can be joints: add --nodes-as-joints.`
+        : 'The file has no skeleton, and no nodes that could be joints. Place joints in the workspace first.',
+    );
   const chosen = parts.flatMap(({ role }, part) =>
     role === 'skinned' && (named?.includes(part) ?? true) ? [part] : [],
   );
-  if (chosen.length === 0)
-    throw new CoreError(
-      'bind-impossible',
-      named
-        ? 'None of these parts has a skin, so there is no skeleton to bind it to.'
-        : 'No part of this file has a skin, so there is no skeleton to bind it to.',
-    );
   const deforming = deformingJoints(character, options);
   const start = performance.now();
   const { change, report } = await bindSkin(
@@ -50,9 +55,9 @@ export async function bind(input: string, output: string, options: BindOptions):
     { method, parts: chosen, deforming, softness, limit, locks: new Uint8Array(jointCount) },
   );
   const seconds = (performance.now() - start) / 1000;
-  const bound = rows.map((own) => ({ ...own, joints: own.joints.slice(), values: own.values.slice() }));
+  const bound = rows.map(copyRows);
   apply(bound, change);
-  writeFile(output, exportCharacter(container, character, bound));
+  writeFile(output, exportCharacter(container, read, bound, { setups, skinned }));
   const summary = {
     method,
     seconds: Number(seconds.toFixed(3)),
@@ -73,6 +78,12 @@ export async function bind(input: string, output: string, options: BindOptions):
           '',
         ].join('\n'),
   );
+}
+
+/** The file's plain nodes as joints. */
+function setupsOfNodes({ skeleton, plainNodes }: Character): JointSetups {
+  const change = jointsFromNodes(skeleton, plainNodes);
+  return Object.fromEntries(change.map(({ joint, after }) => [joint, after]));
 }
 
 /** Uint8Array, a joint: 1 where the binding may give weight. */

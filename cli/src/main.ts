@@ -73,7 +73,11 @@ program
   .option('--max-influences <n>', 'largest number of influences a vertex', '4')
   .option('--falloff <share>', 'how soft borders are, in shares of a limb’s thickness, above 0 and at most 1')
   .option('--joints <joints>', 'joints that may get weight, with commas between; else all but the root')
-  .option('--parts <parts>', 'parts to bind, with commas between; else all that have a skin')
+  .option(
+    '--parts <parts>',
+    'parts to bind, with commas between, whether they have a skin or not; else all that have one',
+  )
+  .option('--nodes-as-joints', 'take plain nodes of the file as joints: those that place or move something')
   .option('--only-deforming', 'leave out joints that look like helpers of the rig')
   .option('--json', 'print a summary as JSON')
   .description('Binds skinned parts anew.')

@@ -1,5 +1,5 @@
 import { jointsNamed } from './named.ts';
-import { apply, type Change, type Delta, type WeightRows } from '@judoka/core/weights';
+import { apply, copyRows, type Change, type Delta, type WeightRows } from '@judoka/core/weights';
 import { checkInput } from '@judoka/core/analysis/checkUp';
 import { CoreError } from '@judoka/core/errors';
 import { createPaintWorkspace, Stroke } from '@judoka/core/operations/paint';
@@ -199,7 +199,7 @@ export function smooth(input: string, output: string, options: SmoothOptions): P
       const polygons = { offsets: held.polygonOffsets, points: held.polygonPoints };
       const neighbours = findNeighbours(polygons, held.pointCount);
       const workspace = createPaintWorkspace(createPlainMemory(), held.pointCount, own.stride, neighbours);
-      const scratch = { ...own, joints: own.joints.slice(), values: own.values.slice() };
+      const scratch = copyRows(own);
       const settings = { tool: 'smooth', strength: 0.5, value: 0, limit: work.limit } as const;
       const meant = work.joints ?? [-1];
       const stroke = new Stroke(

@@ -1,4 +1,4 @@
-import type { Json, ValueLine } from '@judoka/core/document';
+import { UP_DIRECTIONS, type Json, type ValueLine } from '@judoka/core/document';
 import { z } from 'zod';
 import { jointNumber, jointPose, numberKey, pose } from './joints.ts';
 import { MAX_JOINTS, MAX_PARTS } from './limits.ts';
@@ -55,13 +55,14 @@ const BY_ID = {
 };
 
 const piece = z.object({ name: givenName, seeds: points.max(20_000), savedAt: savedAt.optional() });
-const PART_FIELDS = { name: givenName, role: z.literal('rigid') };
+const PART_FIELDS = { name: givenName, role: z.enum(['rigid', 'skinned']) };
 
 /** The schema of what may stand at a path; undefined for a path that does not exist. */
 export function schemaOfPath(path: string): z.ZodType | undefined {
   const [section, key, field, ...rest] = path.split('/') as [string, string?, string?, ...string[]];
   if (rest.length > 0) return undefined;
   if (path === 'skinning') return z.literal('dual');
+  if (path === 'up') return z.enum(UP_DIRECTIONS);
   const isNumber = numberKey.safeParse(key).success;
   if (Object.hasOwn(BY_JOINT, section))
     return isNumber && field === undefined && Number(key) < MAX_JOINTS

@@ -36,4 +36,6 @@ export class CoreError extends Error {
 export const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));
 
 /** Whether work ended because it was asked to. */
-export const isAbort = (error: unknown): boolean => error instanceof Error && error.name === 'AbortError';
+export const isAbort = (error: unknown): boolean =>
+  // Not every surrounding counts a DOMException among the errors.
+  typeof error === 'object' && error !== null && 'name' in error && error.name === 'AbortError';

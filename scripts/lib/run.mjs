@@ -27,6 +27,17 @@ export function runLoud(program, args, options = {}) {
   });
 }
 
+/** Runs a program to its end; resolves to its exit code and to all that it said. */
+export function runQuiet(program, args, options = {}) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(program, args, { cwd: ROOT, stdio: ['ignore', 'pipe', 'pipe'], ...options });
+    let output = '';
+    for (const stream of [child.stdout, child.stderr]) stream?.on('data', (bytes) => (output += bytes));
+    child.on('error', reject);
+    child.on('close', (code, signal) => resolve({ code: signal ? 1 : (code ?? 1), output }));
+  });
+}
+
 export const isRoot = () => process.getuid?.() === 0;
 
 let databaseIds;

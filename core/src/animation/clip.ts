@@ -18,6 +18,9 @@ export interface Track {
   readonly values: Float32Array;
 }
 
+/** The same of a node that is no joint yet. */
+export type NodeTrack = Omit<Track, 'joint'> & { readonly node: number };
+
 /** A motion of a skeleton. */
 export interface Clip {
   readonly name: string;
@@ -25,6 +28,8 @@ export interface Clip {
   /** Frames a second at which it is looked at. */
   readonly rate: number;
   readonly tracks: readonly Track[];
+  /** What nodes do that are no joints and could be. */
+  readonly nodeTracks?: readonly NodeTrack[];
 }
 
 /** Frames of a clip, the first and the last among them. */

@@ -158,6 +158,7 @@ export function bodyDirections(
   places: Float32Array,
   pairs: Pick<JointPairs, 'axis' | 'middle'>,
   roles = findRoles(skeleton),
+  givenUp?: Vec3,
 ): BodyDirections {
   const { axis } = pairs;
   const left: [number, number, number] = [0, 0, 0];
@@ -175,6 +176,8 @@ export function bodyDirections(
       ? 2
       : 1;
   up[best] = tall && tall[best] < 0 ? -1 : 1;
+  // What leads across cannot lead up.
+  if (givenUp && givenUp[axis] === 0) return { up: givenUp, left, forward: cross(left, givenUp) };
   return { up, left, forward: cross(left, up) };
 }
 

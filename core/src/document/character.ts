@@ -2,6 +2,7 @@ import type { Part } from '../mesh/part.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import type { Clip } from '../animation/clip.ts';
 import type { WeightRows } from '../weights/rows.ts';
+import type { PlainNode } from '../skeleton/plainNodes.ts';
 import type { SeamWeights } from './seamWeights.ts';
 
 /** A part as it came from a glTF file, with what is needed to put its weights back. */
@@ -12,7 +13,10 @@ export interface CharacterPart extends Part {
    * stands at rest, for unweighted points.
    */
   readonly inverseBinds: Float32Array;
-  /** `skinned` has weights in the file; `fixed` hangs on a node and cannot be painted. */
+  /**
+   * `skinned` has weights: of the file, or because a person has said so, or because nothing in the file has any. `fixed`
+   * hangs on a node and cannot be painted.
+   */
   readonly role: 'skinned' | 'fixed';
 }
 
@@ -20,8 +24,10 @@ export interface PartSource {
   readonly mesh: number;
   readonly primitive: number;
   readonly node: number;
-  /** The file's skin, or -1. */
+  /** The file's skin, or -1: a part without one gets a skin when it is exported with weights. */
   readonly skin: number;
+  /** The node itself or the nearest above it that is a joint or could be one (see PlainNode); -1 for none. */
+  readonly hangsOn?: number;
   /** Skeleton joint of each slot of the skin's joint list. */
   readonly jointOfSlot: readonly number[];
 }
@@ -57,6 +63,8 @@ export interface Character {
   readonly rows: readonly WeightRows[];
   readonly sourceWeights: readonly SourceWeights[];
   readonly clips: readonly Clip[];
+  /** Nodes of the file that could be joints and are none. */
+  readonly plainNodes: readonly PlainNode[];
   readonly materialCount: number;
   /** What a person should know about how the file was read, in sentences. */
   readonly notes: readonly string[];

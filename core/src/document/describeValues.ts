@@ -12,6 +12,7 @@ const WORDS: Readonly<Record<string, string>> = {
   parts: 'Part {part}',
   pieces: 'Piece of part {part}',
   skinning: 'Skinning',
+  up: 'Which way is up',
   dismissed: 'Dismissed stray',
   selections: 'Saved selection',
   poses: 'Saved pose',
@@ -45,6 +46,7 @@ function partnerWords(
 function valueWords(section: string, value: ValueLine['before']): string {
   if (section === 'confines') return value === null ? 'everywhere' : 'a saved selection';
   if (section === 'nonDeforming') return value === true ? 'off' : 'on';
+  if (section === 'up') return typeof value === 'string' ? value : 'y';
   if (section === 'skinning') return value === 'dual' ? 'dual quaternion' : 'linear';
   if (value === null) return section === 'locks' ? 'off' : 'none';
   if (value === true) return 'on';

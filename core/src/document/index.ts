@@ -22,6 +22,7 @@ export {
   partPath,
   piecePath,
   SKINNING_PATH,
+  UP_PATH,
   type IdSection,
   type JointSection,
 } from './paths.ts';
@@ -29,6 +30,8 @@ export {
   posePaths,
   readSettings,
   type DocumentSettings,
+  UP_DIRECTIONS,
+  type UpDirection,
   type JointReach,
   type PartPiece,
   type SavedMotion,
@@ -52,7 +55,9 @@ export {
   type History,
   type LogLine,
 } from './history.ts';
-export { withJointSetups } from './withJointSetups.ts';
+export { findBodyPlane } from './space/bodyPlane.ts';
+export { withJointSetups, withSkeleton } from './withJointSetups.ts';
+export { withSkinnedParts } from './withSkinnedParts.ts';
 export { gatherMirrorSpace, partAt, type MirrorSpace } from './space/mirrorSpace.ts';
 export {
   byWorst,

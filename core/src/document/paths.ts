@@ -13,9 +13,11 @@ import type { DocumentValues } from './values.ts';
  *   ranges/<joint>            JointLimits   its range of motion as a person has set it
  *   pose/<joint>              JointPose     how it stands on the stage, away from rest
  *   parts/<part>/name         text          what a person calls the part
- *   parts/<part>/role         text          `rigid`: bindings give the whole part to one joint
+ *   parts/<part>/role         text          `rigid`: bindings give the whole part to one joint; `skinned`: it gets weights
+ *                                           though the file gives it none
  *   pieces/<part>/<id>        PartPiece     islands split off the part
  *   skinning                  text          `dual`; linear where it is missing
+ *   up                        text          the axis that leads up, such as `z`; y where it is missing
  *   dismissed/<id>            StrayPoints   weight that was reported as stray and is meant
  *   selections/<id>           SavedSelection
  *   poses/<id>                SavedPose
@@ -39,6 +41,7 @@ export const partPath = (part: number, field: 'name' | 'role'): string => `parts
 export const piecePath = (part: number, id: string): string => `pieces/${part}/${id}`;
 export const itemPath = (section: IdSection, id: string): string => `${section}/${id}`;
 export const SKINNING_PATH = 'skinning';
+export const UP_PATH = 'up';
 
 /** Room for locks of all joints that weights can name. */
 const MAX_JOINTS = 65536;

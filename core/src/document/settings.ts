@@ -4,6 +4,10 @@ import type { JointPose, Pose } from '../skeleton/pose.ts';
 import type { Json } from './json.ts';
 import type { DocumentValues } from './values.ts';
 
+/** Axes of the scene that may lead up; y is the format's own. */
+export const UP_DIRECTIONS = ['y', '-y', 'z', '-z', 'x', '-x'] as const;
+export type UpDirection = (typeof UP_DIRECTIONS)[number];
+
 /** How far a joint reaches about its bones, in scene units: all of its strength within `inner`, none beyond `outer`. */
 export interface JointReach {
   readonly inner: number;
@@ -71,9 +75,13 @@ export interface DocumentSettings {
   readonly pose: Pose;
   readonly partNames: Readonly<Record<number, string>>;
   readonly rigidParts: ReadonlySet<number>;
+  /** Parts that have weights though the file gives them none. */
+  readonly skinnedParts: ReadonlySet<number>;
   /** By part. */
   readonly pieces: Readonly<Record<number, readonly PartPiece[]>>;
   readonly skinning: 'linear' | 'dual';
+  /** Which way is up in the scene. */
+  readonly up: UpDirection;
   readonly dismissed: readonly WithId<StrayPoints>[];
   readonly selections: readonly WithId<SavedSelection>[];
   readonly poses: readonly WithId<SavedPose>[];
@@ -85,6 +93,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
   const locks = new Set<number>();
   const nonDeforming = new Set<number>();
   const rigidParts = new Set<number>();
+  const skinnedParts = new Set<number>();
   const partNames: Record<number, string> = {};
   const pieces: Record<number, PartPiece[]> = {};
   const byJoint = { pairs: {}, confines: {}, reaches: {}, ranges: {}, pose: {} } as Record<
@@ -96,16 +105,18 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     (Json & { savedAt?: number })[]
   >;
   let skinning: DocumentSettings['skinning'] = 'linear';
+  let up: UpDirection = 'y';
   for (const [path, value] of Object.entries(values)) {
     const [section, key, field] = path.split('/');
     if (section === 'locks') locks.add(Number(key));
     else if (section === 'nonDeforming') nonDeforming.add(Number(key));
     else if (section === 'skinning') skinning = value === 'dual' ? 'dual' : 'linear';
+    else if (section === 'up') up = UP_DIRECTIONS.find((each) => each === value) ?? 'y';
     else if (section === 'pieces')
       (pieces[Number(key)] ??= []).push({ ...(value as unknown as PartPiece), id: field });
     else if (section === 'parts' && field === 'name') {
       if (typeof value === 'string') partNames[Number(key)] = value;
-    } else if (section === 'parts') rigidParts.add(Number(key));
+    } else if (section === 'parts') (value === 'skinned' ? skinnedParts : rigidParts).add(Number(key));
     else if (section in byJoint) byJoint[section][Number(key)] = value;
     else if (section in items) items[section].push({ ...(value as Readonly<Record<string, Json>>), id: key });
   }
@@ -116,9 +127,11 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     locks,
     nonDeforming,
     rigidParts,
+    skinnedParts,
     partNames,
     pieces,
     skinning,
+    up,
     ...(byJoint as unknown as Pick<DocumentSettings, 'pairs' | 'confines' | 'reaches' | 'ranges' | 'pose'>),
     ...(items as unknown as Pick<DocumentSettings, 'dismissed' | 'selections' | 'poses' | 'motions'>),
   };

@@ -1,4 +1,6 @@
 import type { Character } from './character.ts';
+import type { Clip } from '../animation/clip.ts';
+import type { Skeleton } from '../skeleton/skeleton.ts';
 import { type JointSetups, rebind, withSetups } from '../skeleton/skeletonChange.ts';
 
 /**
@@ -6,14 +8,34 @@ import { type JointSetups, rebind, withSetups } from '../skeleton/skeletonChange
  * @param character as it came from its file
  */
 export function withJointSetups(character: Character, setups: JointSetups): Character {
-  if (Object.keys(setups).length === 0) return character;
-  const skeleton = withSetups(character.skeleton, setups);
+  return Object.keys(setups).length === 0
+    ? character
+    : withSkeleton(character, withSetups(character.skeleton, setups));
+}
+
+/** A character as read, with another skeleton than its file's: its parts stay where they are, and clips move its joints. */
+export function withSkeleton(character: Character, skeleton: Skeleton): Character {
   return {
     ...character,
     skeleton,
+    clips: character.clips.map((clip) => withNodeTracks(clip, skeleton)),
     parts: character.parts.map((part) => ({
       ...part,
       inverseBinds: rebind(part.inverseBinds, character.skeleton, skeleton),
     })),
   };
+}
+
+/** Nodes that are joints now are moved by what moved the nodes. */
+function withNodeTracks(clip: Clip, { joints }: Skeleton): Clip {
+  const { nodeTracks = [] } = clip;
+  if (nodeTracks.length === 0) return clip;
+  const jointOfNode = new Map(
+    joints.flatMap(({ node, removed }, joint): [number, number][] => (removed ? [] : [[node, joint]])),
+  );
+  const more = nodeTracks.flatMap(({ node, ...track }) => {
+    const joint = jointOfNode.get(node);
+    return joint === undefined ? [] : [{ ...track, joint }];
+  });
+  return { ...clip, tracks: [...clip.tracks, ...more] };
 }

@@ -140,7 +140,7 @@ export function reparentJoint(skeleton: Skeleton, joint: number, parent: number)
     );
   const setup = setupOf(joints[joint]);
   const local = mat4.multiply(mat4.create(), inverse, world.subarray(joint * 16, joint * 16 + 16));
-  const parts = partsOf(local);
+  const parts = decompose(local);
   const again = compose(parts);
   if ([...again].every((n, i) => Math.abs(n - local[i]) < 1e-5 * (1 + Math.abs(n))))
     return changeOf(skeleton, joint, { ...setup, parent, offset: IDENTITY, ...parts });
@@ -157,7 +157,8 @@ function compose({
   return mat4.fromRotationTranslationScale(mat4.create(), rotation, translation, scale);
 }
 
-function partsOf(matrix: mat4): Pick<JointSetup, 'translation' | 'rotation' | 'scale'> {
+/** A matrix as a move, a turn and a scale. */
+export function decompose(matrix: mat4): Pick<JointSetup, 'translation' | 'rotation' | 'scale'> {
   const [tx, ty, tz] = mat4.getTranslation([0, 0, 0], matrix);
   const [sx, sy, sz] = mat4.getScaling([0, 0, 0], matrix);
   const flip = mat4.determinant(matrix) < 0 ? -1 : 1;
@@ -186,6 +187,17 @@ function checkName(skeleton: Skeleton, joint: number, name: string): string {
   return wanted;
 }
 
+/** A name that is not taken: the wish, or the wish with a number; taken from then on. */
+export function freeJointName(taken: Set<string>, wish: string): string {
+  let name = wish;
+  for (let number = 2; taken.has(name); number++) {
+    const end = `_${number}`;
+    name = wish.slice(0, MAX_NAME_LENGTH - end.length) + end;
+  }
+  taken.add(name);
+  return name;
+}
+
 /** Joints without a name are called after their parents; of those that share one, all but the first get a number. */
 export function nameJoints(
   skeleton: Skeleton,
@@ -194,12 +206,8 @@ export function nameJoints(
   const { joints } = skeleton;
   const live = liveJoints(skeleton);
   const taken = new Set(live.map((joint) => joints[joint].name));
-  const free = (name: string): string => {
-    let number = 2;
-    while (taken.has(`${name}_${number}`)) number++;
-    taken.add(`${name}_${number}`);
-    return `${name}_${number}`;
-  };
+  // What is there already keeps its name: others begin at two.
+  const free = (name: string): string => freeJointName(taken.add(name), name);
   const seen = new Set<string>();
   return live.flatMap((joint) => {
     const { name, named, parent } = joints[joint];

@@ -1,8 +1,10 @@
 export {
   childrenOf,
   fileJointId,
+  nodeJointId,
   EMPTY_SKELETON,
   liveJoints,
+  markAncestors,
   parentsFirst,
   restPlaces,
   restWorld,
@@ -12,6 +14,8 @@ export {
   type Side,
   type Skeleton,
 } from './skeleton.ts';
+export { mirroredPlace, mirrorJoints } from './mirrorJoints.ts';
+export { jointsFromNodes, type PlainNode } from './plainNodes.ts';
 export {
   anglesFromRotation,
   buildPalette,
@@ -48,6 +52,7 @@ export {
 } from './skeletonChange.ts';
 export {
   addJoint,
+  freeJointName,
   MAX_NAME_LENGTH,
   moveJoints,
   removeJoint,
@@ -56,6 +61,14 @@ export {
   scaleSkeleton,
   type Place,
 } from './editSkeleton.ts';
-export { mirroredName, pairJoints, sidesOf, signOfLeft, type JointPairs, type PairBasis } from './pairs.ts';
+export {
+  mirroredName,
+  pairJoints,
+  sidesOf,
+  signOfLeft,
+  type JointPairs,
+  type MiddlePlane,
+  type PairBasis,
+} from './pairs.ts';
 export { DEFAULT_SOFTNESS } from './softness.ts';
 export { ancestors, findRoles, roleOfJoint, type Role, type Roles } from './roles.ts';

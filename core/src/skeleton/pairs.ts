@@ -12,6 +12,14 @@ export interface JointPairs {
   readonly middle: number;
 }
 
+/** A plane across an axis that may divide a body in two. */
+export interface MiddlePlane {
+  readonly axis: number;
+  readonly middle: number;
+  /** How much of the surface is like its mirror image there, at most 1. */
+  readonly share: number;
+}
+
 const SIDE_WORDS: readonly (readonly [RegExp, string])[] = [
   [/^(.*?)(^|[\s_.:|-])(l|r)($|(?=[\s_.:|\d-]))(.*)$/i, 'letter'],
   [/^(.*?)()(left|right)()(.*)$/i, 'word'],
@@ -42,12 +50,14 @@ function swapSide(word: string): string {
  * @param places     Float32Array, 3·jointCount
  * @param tolerance  how far a mirrored place may be off, in the units of `places`
  * @param given      partners that a person has set, by joint; itself for the middle, -1 for none
+ * @param plane      what the surface says of the body's middle: it stands where there are too few pairs to tell
  */
 export function pairJoints(
   { joints }: Skeleton,
   places: Float32Array,
   tolerance: number,
   given: Readonly<Record<number, number>> = {},
+  plane: MiddlePlane = { axis: 0, middle: 0, share: 0 },
 ): JointPairs {
   const live = liveJoints({ joints });
   const byName = new Map(live.map((joint) => [joints[joint].name.toLowerCase(), joint]));
@@ -67,7 +77,7 @@ export function pairJoints(
     partner[joint] = other;
     basis[joint] = 'name';
   });
-  const { axis, middle } = findMiddle(partner, places);
+  const { axis, middle } = findMiddle(partner, places, plane);
   live.forEach((joint) => {
     if (partner[joint] >= 0 || isGiven(joint)) return;
     const own = places.subarray(joint * 3, joint * 3 + 3);
@@ -78,6 +88,8 @@ export function pairJoints(
     let least = tolerance;
     live.forEach((other) => {
       if (other === joint || partner[other] >= 0 || isGiven(other)) return;
+      // Links of one chain are no sides of each other, however they lie.
+      if (isAbove(joints, joint, other) || isAbove(joints, other, joint)) return;
       const far = Math.hypot(
         ...[0, 1, 2].map((k) => (k === axis ? 2 * middle - own[k] : own[k]) - places[other * 3 + k]),
       );
@@ -94,8 +106,23 @@ export function pairJoints(
   return { partner, basis, axis, middle };
 }
 
-/** The axis along which named pairs lie apart, and the middle between them; x and zero where nothing tells. */
-function findMiddle(partner: Int32Array, places: Float32Array): { axis: number; middle: number } {
+/** Whether a joint hangs, over any number of others, on one above. */
+function isAbove(joints: Skeleton['joints'], above: number, joint: number): boolean {
+  let j = joints[joint].parent;
+  while (j >= 0 && j !== above) j = joints[j].parent;
+  return j === above;
+}
+
+/** So few pairs do not outvote a surface that is like its mirror image. */
+const FEW_PAIRS = 3;
+const MIRRORED_SHARE = 0.6;
+
+/** The axis along which named pairs lie apart, and the middle between them; the surface's where they are too few. */
+function findMiddle(
+  partner: Int32Array,
+  places: Float32Array,
+  plane: MiddlePlane,
+): { axis: number; middle: number } {
   const apart = [0, 0, 0];
   const middles: number[][] = [[], [], []];
   partner.forEach((other, joint) => {
@@ -106,8 +133,11 @@ function findMiddle(partner: Int32Array, places: Float32Array): { axis: number; 
     }
   });
   const axis = apart.indexOf(Math.max(...apart));
+  const count = middles[0].length;
+  if (count === 0 || (count < FEW_PAIRS && plane.share >= MIRRORED_SHARE && axis !== plane.axis))
+    return plane;
   const sorted = middles[axis].sort((a, b) => a - b);
-  return { axis, middle: sorted.length > 0 ? sorted[sorted.length >> 1] : 0 };
+  return { axis, middle: sorted[sorted.length >> 1] };
 }
 
 /**

@@ -37,6 +37,15 @@ export interface Skeleton {
 /** The id of the joint that a file has at an index. */
 export const fileJointId = (index: number): string => `joint:${index}`;
 
+/** The id of a joint that was made of a plain node of the file. */
+export const nodeJointId = (node: number): string => `node:${node}`;
+
+/** The node that a joint was made of, as its id says; -1 for none. */
+export function nodeOfJointId(id: string): number {
+  const found = /^node:(\d{1,9})$/.exec(id);
+  return found ? Number(found[1]) : -1;
+}
+
 export const EMPTY_SKELETON: Skeleton = { joints: [] };
 
 /** Children of each joint. */
@@ -88,6 +97,14 @@ export function subtreeOf(skeleton: Skeleton, joint: number): number[] {
   for (const index of parentsFirst(skeleton))
     if (inside.has(skeleton.joints[index].parent)) inside.add(index);
   return [...inside];
+}
+
+/** Marks the joints above those that are marked, in place. @param marks Uint8Array, jointCount: not 0 is marked */
+export function markAncestors(skeleton: Skeleton, marks: Uint8Array): void {
+  for (const joint of [...parentsFirst(skeleton)].reverse()) {
+    const { parent } = skeleton.joints[joint];
+    if (marks[joint] && parent >= 0) marks[parent] = 1;
+  }
 }
 
 /** Where joints stand at rest: Float32Array, 3·jointCount. */

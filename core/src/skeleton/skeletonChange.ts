@@ -5,6 +5,7 @@ import {
   restWorld,
   fileJointId,
   liveJoints,
+  nodeOfJointId,
   sideOfName,
   type Joint,
   type Skeleton,
@@ -94,9 +95,18 @@ export function applySkeletonChange(skeleton: Skeleton, change: SkeletonChange):
   }
   checkNumbers(skeleton, change);
   const next = withSetups(skeleton, Object.fromEntries(change.map(({ joint, after }) => [joint, after])));
-  if (liveJoints(skeleton).length > 0 && liveJoints(next).length === 0)
+  // Joints that a person has added to a bare mesh may all go again.
+  const hadFileJoints = liveJoints(skeleton).some((joint) => joint < countFileJoints(skeleton));
+  if (hadFileJoints && liveJoints(next).length === 0)
     throw new CoreError('argument-invalid', 'The last joint cannot be removed.');
   return next;
+}
+
+/** Joints that the file's skins have: they come first, under ids of their numbers. */
+function countFileJoints({ joints }: Skeleton): number {
+  let count = 0;
+  while (count < joints.length && joints[count].id === fileJointId(count) && joints[count].node >= 0) count++;
+  return count;
 }
 
 /** How far the length of a rotation may be off one. */
@@ -153,7 +163,14 @@ export function withSetups(skeleton: Skeleton, setups: JointSetups): Skeleton {
 
 function present(joint: Joint, setup: JointSetup): Joint {
   const { removed: _, ...kept } = joint;
-  return { ...kept, ...setup, named: kept.named || setup.name !== kept.name, side: sideOfName(setup.name) };
+  const node = kept.node >= 0 ? kept.node : nodeOfJointId(setup.id);
+  return {
+    ...kept,
+    ...setup,
+    node,
+    named: kept.named || setup.name !== kept.name,
+    side: sideOfName(setup.name),
+  };
 }
 
 function absent(index: number): Joint {

@@ -1,4 +1,5 @@
 export {
+  copyRows,
   countUnweighted,
   createRows,
   DEFAULT_STRIDE,

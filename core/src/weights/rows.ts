@@ -37,6 +37,11 @@ export function createRows(pointCount: number, stride: number = DEFAULT_STRIDE):
   };
 }
 
+/** The same rows, in arrays of their own on ordinary memory. */
+export function copyRows(rows: WeightRows): WeightRows {
+  return { ...rows, joints: rows.joints.slice(), values: rows.values.slice() };
+}
+
 /** Empty rows in a memory of kernels. */
 export function createRowsIn(memory: KernelMemory, pointCount: number, stride: number): WeightRows {
   return {

@@ -11,6 +11,7 @@ import {
   applyEdit,
   ID_SECTIONS,
   invertEdit,
+  readSettings,
   type DocumentValues,
   type Edit,
   type Json,
@@ -192,7 +193,9 @@ class GrowingLog {
 
   async keep(): Promise<void> {
     const { head, state } = this.#document;
-    const skinned = state.rows.filter((_, part) => this.#skinned[part] ?? true);
+    const { skinnedParts } = readSettings(state.values);
+    const isSkinned = (part: number): boolean => (this.#skinned[part] ?? true) || skinnedParts.has(part);
+    const skinned = state.rows.filter((_, part) => isSkinned(part));
     await insertEdits(this.#db, this.#character, this.#lines);
     await keepValues(this.#db, this.#character, this.#values);
     await moveHead(this.#db, this.#character, {

@@ -13,6 +13,7 @@ import {
 } from '@judoka/contract';
 import express, { type Request, type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
+import { readSettings } from '@judoka/core/document';
 import { readSource } from '../characters/sources.queries.ts';
 import type { Database } from '../database.ts';
 import { bodyOf, found, missing, rawBody, sendBytes } from '../http/bodies.ts';
@@ -101,11 +102,12 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
 
   routes.get('/characters/:id/export.glb', async (request, response) => {
     const asking = question(request);
-    const { name, weights, setups } = await threads.snapshot(asking);
+    const { name, weights, setups, values } = await threads.snapshot(asking);
     const glb = await jobs.exportFile({
       source: await readSource(database, asking.character),
       weights,
       setups,
+      skinned: readSettings(values).skinnedParts,
     });
     response.type('model/gltf-binary').attachment(`${name}.glb`).send(Buffer.from(glb));
   });

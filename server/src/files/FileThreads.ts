@@ -27,6 +27,8 @@ export interface ExportJob {
   readonly source: Uint8Array;
   readonly weights: Uint8Array;
   readonly setups: JointSetups;
+  /** Parts that have weights though the file gives them none. */
+  readonly skinned: ReadonlySet<number>;
 }
 
 /** The longest that a file may take. */

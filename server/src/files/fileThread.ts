@@ -70,10 +70,10 @@ function picture(character: Character): Uint8Array {
   return encodePng(drawPicture(meshes, PICTURE_WIDTH, PICTURE_HEIGHT));
 }
 
-async function write({ source, weights, setups }: ExportJob): Promise<Uint8Array> {
+async function write({ source, weights, setups, skinned }: ExportJob): Promise<Uint8Array> {
   const container = openGlb(source);
   const character = await readCharacter(container, decoders);
-  return writeGlb(exportCharacter(container, character, decodeRows(weights), { setups }));
+  return writeGlb(exportCharacter(container, character, decodeRows(weights), { setups, skinned }));
 }
 
 async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {

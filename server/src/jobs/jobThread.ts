@@ -5,6 +5,7 @@ import { BIND_WORDS, bindNotes, bindSkin, type BindNote } from '@judoka/core/ope
 import {
   readSettings,
   withJointSetups,
+  withSkinnedParts,
   type Character,
   type DocumentSettings,
   type DocumentValues,
@@ -52,7 +53,7 @@ export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome
   try {
     const read = await readCharacter(openGlb(subject.source), decoders);
     const settings = readSettings(subject.values);
-    const set = withJointSetups(read, subject.setups);
+    const set = withSkinnedParts(withJointSetups(read, subject.setups), settings.skinnedParts);
     const parts = set.parts.map((part, i) => ({ ...part, name: settings.partNames[i] ?? part.name }));
     const character = { ...set, parts, rows: decodeRows(subject.weights) };
     let told = 0;

@@ -1,4 +1,4 @@
-import { type Character, withJointSetups } from '@judoka/core/document';
+import { type Character, withJointSetups, withSkeleton, withSkinnedParts } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import {
   buildPalette,
@@ -6,12 +6,11 @@ import {
   setupOf,
   type Pose,
   poseWorld,
-  rebind,
   type Skeleton,
 } from '@judoka/core/skeleton';
 
 /** Joints that may be added before a character must be opened anew: kernel memory is handed out once. */
-const SPARE_JOINTS = 128;
+const SPARE_JOINTS = 256;
 
 /**
  * The skeleton at work, and what binds each part to it. Joints keep their numbers for good; arrays by joint have a
@@ -19,15 +18,17 @@ const SPARE_JOINTS = 128;
  */
 export class BoundCharacter {
   readonly #base: Character;
+  #skinned: ReadonlySet<number>;
   readonly jointCapacity: number;
   /** The character as it is now: the file's parts, bound to the joints as they stand. */
   character: Character;
   /** Inverse bind matrices a part, then its place: Float32Array, 16·(jointCapacity + 1). */
   readonly #binds: readonly Float32Array[];
 
-  constructor(base: Character, setups: JointSetups) {
+  constructor(base: Character, setups: JointSetups, skinned: ReadonlySet<number> = new Set()) {
     this.#base = base;
-    this.character = withJointSetups(base, setups);
+    this.#skinned = skinned;
+    this.character = withSkinnedParts(withJointSetups(base, setups), skinned);
     this.jointCapacity = this.skeleton.joints.length + SPARE_JOINTS;
     this.#binds = base.parts.map(() => new Float32Array((this.jointCapacity + 1) * 16));
     this.#layBinds();
@@ -58,16 +59,19 @@ export class BoundCharacter {
 
   /** Binds the parts to a skeleton that was checked. */
   bind(skeleton: Skeleton): void {
-    const { parts } = this.character;
-    this.character = {
-      ...this.character,
-      skeleton,
-      parts: parts.map((part, i) => ({
-        ...part,
-        inverseBinds: rebind(this.#base.parts[i].inverseBinds, this.#base.skeleton, skeleton),
-      })),
-    };
+    this.character = withSkinnedParts(withSkeleton(this.#base, skeleton), this.#skinned);
     this.#layBinds();
+  }
+
+  /** Whether the file hangs a part on a node and gives it no weights. */
+  isFixedInFile(part: number): boolean {
+    return this.#base.parts[part].role === 'fixed';
+  }
+
+  /** Gives weights of their own to these parts and to no others that the file has none for. */
+  setSkinnedParts(skinned: ReadonlySet<number>): void {
+    this.#skinned = skinned;
+    this.bind(this.skeleton);
   }
 
   #layBinds(): void {

@@ -6,6 +6,7 @@ import {
   characterSize,
   editOf,
   editsOf,
+  findBodyPlane,
   isEmptyEdit,
   longestSide,
   boxAround,
@@ -32,11 +33,13 @@ import {
   type Side,
   restPlaces,
   type JointPairs,
+  type MiddlePlane,
   type Pose,
   type Skeleton,
 } from '@judoka/core/skeleton';
 import {
   apply,
+  copyRows,
   createRowBatch,
   DEFAULT_STRIDE,
   DeltaBuilder,
@@ -142,6 +145,7 @@ export class OpenDocument implements LogHost {
   #pairs: JointPairs | undefined;
   #sides: { readonly of: JointPairs; readonly sides: readonly Side[] } | undefined;
   #size: number | undefined;
+  #plane: MiddlePlane | undefined;
 
   constructor(
     header: DocumentHeader,
@@ -234,7 +238,8 @@ export class OpenDocument implements LogHost {
   get pairs(): JointPairs {
     if (this.#pairs) return this.#pairs;
     const { places, tolerance } = this.#standing();
-    this.#pairs = pairJoints(this.skeleton, places, tolerance, this.settings.pairs);
+    this.#plane ??= findBodyPlane(this.character.parts);
+    this.#pairs = pairJoints(this.skeleton, places, tolerance, this.settings.pairs, this.#plane);
     return this.#pairs;
   }
 
@@ -251,6 +256,20 @@ export class OpenDocument implements LogHost {
   #standing(): { places: Float32Array; tolerance: number } {
     const places = restPlaces(this.skeleton);
     return { places, tolerance: PAIR_TOLERANCE * (longestSide(boxAround([places])) || 1) };
+  }
+
+  /** Which way is up, as a person has said; undefined where nobody has. */
+  get givenUp(): [number, number, number] | undefined {
+    const { up } = this.settings;
+    if (up === 'y') return undefined;
+    const direction: [number, number, number] = [0, 0, 0];
+    direction['xyz'.indexOf(up.slice(-1))] = up.startsWith('-') ? -1 : 1;
+    return direction;
+  }
+
+  /** Which way is up in the scene: the format's own, unless a person has said otherwise. */
+  get up(): [number, number, number] {
+    return this.givenUp ?? [0, 1, 0];
   }
 
   /** How large the character is, in scene units: the longest side of the box around it. */
@@ -291,11 +310,7 @@ export class OpenDocument implements LogHost {
 
   /** Copies of all parts' rows, to be sent to another thread. */
   copyRows(): WeightRows[] {
-    return this.parts.map(({ rows }) => ({
-      ...rows,
-      joints: rows.joints.slice(),
-      values: rows.values.slice(),
-    }));
+    return this.parts.map(({ rows }) => copyRows(rows));
   }
 
   // ---- editing ---------------------------------------------------------------------------------------------------
@@ -485,8 +500,12 @@ export class OpenDocument implements LogHost {
 
   #putValues(values: DocumentValues): void {
     this.values = values;
-    const { pairs } = this.settings;
+    const { pairs, skinnedParts } = this.settings;
     this.settings = readSettings(values);
+    if (!sameJson([...skinnedParts], [...this.settings.skinnedParts])) {
+      this.bound.setSkinnedParts(this.settings.skinnedParts);
+      this.events.publish('joints');
+    }
     if (!sameJson(pairs, this.settings.pairs)) this.#pairs = undefined;
     this.#layLocks();
     this.events.publish('values');

@@ -6,22 +6,36 @@ import {
   type JointNumbers,
   type RebasedEdit,
 } from '@judoka/core/document';
+import { OLD, type Alternative } from './alternative.ts';
+import type { RangeFigures } from '@judoka/core/analysis/bends';
 import { decodeWeights, encodeWeights } from '@judoka/contract';
 import { messageOf } from '@judoka/core/errors';
-import type { Change } from '@judoka/core/weights';
+import { apply, compose, invert, type Change, type WeightRows } from '@judoka/core/weights';
 import { dropProposal, keepProposal, type ProposalNote, proposalOf } from './queue/editStore.ts';
 import type { Shown } from './shown.ts';
 import { isTabAlive, THIS_TAB } from './readers/tabs.ts';
 import type { Writer } from './Writer.ts';
 
-/** A change of weights that is shown but not kept yet: old and new can be looked at in turn. */
-export interface Proposal {
-  readonly label: string;
-  readonly change: Change;
+/** What is proposed: old and new can be looked at in turn, and what else was proposed beside it. */
+export interface Proposal extends Alternative {
   /** Whether the new weights are on the stage; else the old ones. */
   readonly shown: boolean;
-  /** What could not be done as asked, and where. */
-  readonly notes: readonly ProposalNote[];
+  /** All that were made on the same weights, this one among them. */
+  readonly alternatives: readonly Alternative[];
+  /** The number of this one. */
+  readonly index: number;
+  /** How the old weights bend, once that is measured. */
+  readonly before?: RangeFigures;
+}
+
+/** Stands for what is proposed side by side until it is decided; whoever adds to it holds this. */
+export type Comparison = symbol;
+
+interface ProposeOptions {
+  readonly notes?: readonly ProposalNote[];
+  readonly name?: string;
+  /** Whether it only lasts as long as a drag, and is not worth keeping over a reload. */
+  readonly isPassing?: boolean;
 }
 
 /** The document that proposals are for. */
@@ -31,70 +45,120 @@ interface ProposalDocument {
   readonly log: { commit(label: string, edit: Edit): void };
   apply(edit: Edit): void;
   applyInTurns(edit: Edit): Promise<void>;
+  copyRows(): WeightRows[];
   rebase(edit: Edit, numbers: JointNumbers): RebasedEdit;
   setShown(shown: Shown | undefined): void;
   dropShown(): Promise<boolean>;
   notify(sentence: string): void;
 }
 
+type Held = Pick<Proposal, 'alternatives' | 'index' | 'shown' | 'before'>;
+
 /**
- * What is on the stage before it is kept, one thing at a time. Nothing else may change weights meanwhile; edits of others
- * are taken in below it.
+ * What is on the stage before it is kept, one thing at a time, or several to choose from. Nothing else may change weights
+ * meanwhile; edits of others are taken in below it.
  */
 export class Proposals {
   readonly #document: ProposalDocument;
+  #comparison: Comparison = Symbol('comparison');
   current: Proposal | undefined;
 
   constructor(document: ProposalDocument) {
     this.#document = document;
   }
 
-  /**
-   * Shows a change before it is kept, instead of what was shown before.
-   *
-   * @param isPassing whether it only lasts as long as a drag, and is not worth keeping over a reload
-   */
+  /** Shows a change before it is kept, instead of what was shown before. */
   async propose(
     label: string,
     change: Change,
-    { notes = [], isPassing = false }: { notes?: readonly ProposalNote[]; isPassing?: boolean } = {},
+    { notes = [], name = 'New', isPassing = false }: ProposeOptions = {},
   ): Promise<void> {
     // Somebody who only looks would have something on the stage that cannot be kept.
     this.#document.writer.needOpen();
     return this.#document.writer.write(label, async () => {
       await this.#document.dropShown();
-      const edit = editOf({ weights: change });
-      if (isEmptyEdit(edit)) return;
-      await this.#document.applyInTurns(edit);
-      this.#set({ label, change, shown: true, notes });
+      if (isEmptyEdit(editOf({ weights: change }))) return;
+      await this.#begin({ label, name, change, notes });
       if (!isPassing) this.#store();
     });
+  }
+
+  /** Shows the first of several that are to be compared, instead of what was shown before. */
+  async begin(alternative: Alternative): Promise<Comparison> {
+    this.#document.writer.needOpen();
+    return this.#document.writer.write(alternative.label, async () => {
+      await this.#document.dropShown();
+      await this.#begin(alternative);
+      this.#store();
+      return this.#comparison;
+    });
+  }
+
+  /**
+   * Puts one more beside those of a comparison.
+   *
+   * @param shows whether it comes to the stage
+   * @returns whether it was taken: not, if those before it have been decided meanwhile
+   */
+  async add(comparison: Comparison, alternative: Alternative, shows = false): Promise<boolean> {
+    return this.#document.writer.write(alternative.label, async () => {
+      if (!this.current || !this.isOpen(comparison)) return false;
+      const alternatives = [...this.current.alternatives, alternative];
+      this.#set({ ...this.current, alternatives });
+      if (shows) await this.#choose(alternatives.length - 1);
+      this.#store();
+      return true;
+    });
+  }
+
+  /** What stands now, for whoever adds to it. */
+  get comparison(): Comparison {
+    return this.#comparison;
+  }
+
+  /** Whether what was proposed side by side is not decided yet. */
+  isOpen(comparison: Comparison): boolean {
+    return this.current !== undefined && this.#comparison === comparison;
+  }
+
+  /** Says how the character bends with one of those proposed, or with the old weights. */
+  setFigures(comparison: Comparison, index: number, figures: RangeFigures): void {
+    const { current } = this;
+    if (!current || !this.isOpen(comparison)) return;
+    if (index === OLD) this.#set({ ...current, before: figures });
+    else
+      this.#set({
+        ...current,
+        alternatives: current.alternatives.map((each, i) => (i === index ? { ...each, figures } : each)),
+      });
+    this.#store();
   }
 
   /** Puts what an earlier visit had proposed onto the stage again. */
   async restore(): Promise<void> {
     const held = await proposalOf(this.#document.id);
     if (!held || this.#document.writer.closed !== undefined || (await isTabAlive(held.tab))) return;
-    await this.take({ ...held, change: decodeWeights(held.change) });
+    const alternatives = held.alternatives.map((each) => ({ ...each, change: decodeWeights(each.change) }));
+    await this.#take(alternatives, held.index);
   }
 
   /**
-   * Puts what was proposed on an earlier visit, or elsewhere, on top of what has been done since.
+   * Puts what was proposed elsewhere on top of what has been done since.
    *
    * @returns what is on the stage now: this; another proposal, which is not decided yet; or nothing, as nothing is left of it
    */
-  async take({
-    label,
-    change,
-    notes,
-  }: Pick<Proposal, 'label' | 'change' | 'notes'>): Promise<'this' | 'another' | 'nothing'> {
+  take(alternative: Alternative): Promise<'this' | 'another' | 'nothing'> {
     this.#document.writer.needOpen();
-    return this.#document.writer.write(label, async () => {
+    return this.#take([alternative], 0);
+  }
+
+  #take(alternatives: readonly Alternative[], index: number): Promise<'this' | 'another' | 'nothing'> {
+    return this.#document.writer.write(alternatives[index].label, async () => {
       if (this.current) return 'another';
-      const { edit } = this.#document.rebase(editOf({ weights: change }), new Map());
-      if (isEmptyEdit(edit)) return 'nothing';
-      await this.#document.applyInTurns(edit);
-      this.#set({ label, change: edit.weights, shown: true, notes });
+      const rebased = alternatives.map((each) => this.#rebased(each));
+      if (rebased.every(isNothing)) return 'nothing';
+      await this.#document.applyInTurns(editOf({ weights: rebased[index].change }));
+      this.#set({ alternatives: rebased, index, shown: true });
       this.#store();
       return 'this';
     });
@@ -103,6 +167,27 @@ export class Proposals {
   /** Looks at the new weights, or at the old ones again. */
   show(shown: boolean): Promise<void> {
     return this.#document.writer.write('A look at a proposal', () => this.#show(shown));
+  }
+
+  /** Looks at one of those that are proposed side by side, or at the old weights. */
+  choose(index: number): Promise<void> {
+    if (index === OLD) return this.show(false);
+    return this.#document.writer.write('A look at a proposal', () => this.#choose(index));
+  }
+
+  /** The weights under what is proposed, copied. */
+  rowsBefore(): WeightRows[] {
+    const rows = this.#document.copyRows();
+    if (this.current?.shown) apply(rows, invert(this.current.change));
+    return rows;
+  }
+
+  /** What leads from the weights on the stage to those of another proposed, or to the old ones. */
+  changeTo(index: number): Change {
+    const { current } = this;
+    if (!current) return [];
+    const back = current.shown ? invert(current.change) : [];
+    return index === OLD ? back : compose(back, current.alternatives[index].change);
   }
 
   keep(): Promise<void> {
@@ -120,11 +205,25 @@ export class Proposals {
     return this.#document.writer.write('Dropping a proposal', () => this.#document.dropShown());
   }
 
+  async #begin(alternative: Alternative): Promise<void> {
+    await this.#document.applyInTurns(editOf({ weights: alternative.change }));
+    this.#set({ alternatives: [alternative], index: 0, shown: true });
+  }
+
   async #show(shown: boolean): Promise<void> {
     if (!this.current || this.current.shown === shown) return;
     const edit = this.#edit();
     await this.#document.applyInTurns(shown ? edit : invertEdit(edit));
     this.#set({ ...this.current, shown });
+  }
+
+  async #choose(index: number): Promise<void> {
+    const { current } = this;
+    if (!current?.alternatives[index]) return;
+    if (current.index === index) return this.#show(true);
+    await this.#document.applyInTurns(editOf({ weights: this.changeTo(index) }));
+    this.#set({ ...current, index, shown: true });
+    this.#store();
   }
 
   #edit(): Edit {
@@ -149,22 +248,30 @@ export class Proposals {
   #putBack(): void {
     const { current } = this;
     if (!current) return;
-    const { edit } = this.#document.rebase(this.#edit(), new Map());
-    if (isEmptyEdit(edit)) {
+    const alternatives = current.alternatives.map((each) => this.#rebased(each));
+    if (alternatives.every(isNothing)) {
       this.#set(undefined);
       this.#document.notify(`“${current.label}” is dropped: others have done the same meanwhile.`);
       return;
     }
-    if (current.shown) this.#document.apply(edit);
-    this.#set({ ...current, change: edit.weights });
+    if (current.shown) this.#document.apply(editOf({ weights: alternatives[current.index].change }));
+    this.#set({ ...current, alternatives });
+  }
+
+  #rebased(alternative: Alternative): Alternative {
+    const { edit } = this.#document.rebase(editOf({ weights: alternative.change }), new Map());
+    return { ...alternative, change: edit.weights };
   }
 
   #store(): void {
     const { current } = this;
     if (!current) return;
-    const { label, change, notes } = current;
-    const bytes = encodeWeights(change);
-    keepProposal({ character: this.#document.id, tab: THIS_TAB, label, change: bytes, notes }).catch(
+    const alternatives = current.alternatives.map((each) => ({
+      ...each,
+      change: encodeWeights(each.change),
+    }));
+    const { label, index } = current;
+    keepProposal({ character: this.#document.id, tab: THIS_TAB, alternatives, index }).catch(
       (error: unknown) =>
         this.#document.notify(
           `“${label}” will not outlast a reload: this browser keeps nothing (${messageOf(error)}).`,
@@ -172,9 +279,18 @@ export class Proposals {
     );
   }
 
-  #set(proposal: Proposal | undefined): void {
-    if (this.current && !proposal) dropProposal(this.#document.id, THIS_TAB).catch(() => undefined);
-    this.current = proposal;
-    this.#document.setShown(proposal && this.#asShown(proposal));
+  #set(held: Held | undefined): void {
+    if (this.current && !held) dropProposal(this.#document.id, THIS_TAB).catch(() => undefined);
+    if (!this.current) this.#comparison = Symbol('comparison');
+    this.current = held && {
+      ...held.alternatives[held.index],
+      alternatives: held.alternatives,
+      index: held.index,
+      shown: held.shown,
+      before: held.before,
+    };
+    this.#document.setShown(this.current && this.#asShown(this.current));
   }
 }
+
+const isNothing = ({ change }: Alternative): boolean => isEmptyEdit(editOf({ weights: change }));

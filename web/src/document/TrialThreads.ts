@@ -56,7 +56,7 @@ export class TrialThreads {
     return {
       rows,
       skeleton,
-      inverseBinds: bound.character.parts.map(({ inverseBinds }) => inverseBinds),
+      parts: bound.character.parts.map(({ inverseBinds, role }) => ({ inverseBinds, role })),
       skinning: settings.skinning,
       nonDeforming: [...nonDeforming],
       limits: settings.ranges,

@@ -8,6 +8,7 @@ export async function takeBinding(document: OpenDocument, job: string): Promise<
   const { label, notes } = boundHeader.parse(header);
   const taken = await document.proposals.take({
     label,
+    name: 'New',
     change: decodeWeights(blobs[0]),
     notes: notes.map(({ words, part, blob }) => ({
       words,

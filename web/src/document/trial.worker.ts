@@ -22,7 +22,7 @@ import {
 } from '@judoka/core/animation';
 import { type RankedStray, rankStrays, strayPoints } from '@judoka/core/analysis/strays';
 import { readBvh } from '@judoka/core/formats';
-import { type Character, skinPart } from '@judoka/core/document';
+import { type Character, type CharacterPart, skinPart } from '@judoka/core/document';
 import type { JointPairs, Pose, Skeleton } from '@judoka/core/skeleton';
 import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
@@ -32,7 +32,8 @@ import { messageOf } from '@judoka/core/errors';
 export interface TrialQuestion {
   readonly rows: readonly WeightRows[];
   readonly skeleton: Skeleton;
-  readonly inverseBinds: readonly Float32Array[];
+  /** What binds each part, and whether it has weights. */
+  readonly parts: readonly Pick<CharacterPart, 'inverseBinds' | 'role'>[];
   readonly skinning: Skinning;
   readonly nonDeforming: readonly number[];
   readonly limits: Readonly<Record<number, Limits>>;
@@ -56,9 +57,9 @@ const REPORT_MS = 80;
 
 let base: Character | undefined;
 
-function characterOf({ rows, skeleton, inverseBinds }: TrialQuestion): Character {
+function characterOf({ rows, skeleton, parts: held }: TrialQuestion): Character {
   if (!base) throw new Error('Trial was asked before it was given a character.');
-  const parts = base.parts.map((part, i) => ({ ...part, inverseBinds: inverseBinds[i] }));
+  const parts = base.parts.map((part, i) => ({ ...part, ...held[i] }));
   return { ...base, skeleton, parts, rows };
 }
 
@@ -97,6 +98,15 @@ const runner = {
     tell?: (share: number) => void,
   ): Promise<JointTrial[]> {
     return runRange(await meterOf(question), ranges, tell && reporter(tell));
+  },
+  /** The same of all points, strays too: what a binding is worth. */
+  async bends(
+    question: TrialQuestion,
+    ranges: readonly MotionRange[],
+    tell: (share: number) => void,
+  ): Promise<JointTrial[]> {
+    const meter = await BendMeter.create(characterOf(question), question.skinning);
+    return runRange(meter, ranges, reporter(tell));
   },
   /** Some frames of a clip, by their numbers. */
   async clip(

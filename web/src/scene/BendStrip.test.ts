@@ -82,7 +82,7 @@ async function ladder(units = 1) {
       layStrip(counted, bound.jointCapacity, 1),
     ]),
   );
-  const held = createScenePart(memory, read, 0, rows, bound.jointCapacity);
+  const held = createScenePart(memory, read, 0, rows, bound);
   const world = new Float32Array(bound.jointCapacity * 16);
   world.set(restWorld(skeleton));
   const subject = {

@@ -4,6 +4,7 @@ import { boxAround, longestSide } from '@judoka/core/document';
 import type { OpenDocument } from '../document/OpenDocument.ts';
 import type { ScenePart } from './ScenePart.ts';
 import { strainKernels } from '@judoka/core/analysis/bends';
+import { copyRow, createRows, type Change, type Delta, type WeightRows } from '@judoka/core/weights';
 import type { KernelMemory } from '@judoka/core/memory';
 
 /** What the strip is a picture of. */
@@ -18,12 +19,14 @@ export interface StripSubject {
 
 /** Steps of the strip's pictures when it bends the joint about one axis. */
 export const STRIP_STEPS = [-2, -1, 0, 1, 2] as const;
-export const MAX_PICTURES = 7;
+export const MAX_PICTURES = 8;
 
 /** One picture of the strip. */
 export interface StripPicture {
   readonly label: string;
   readonly pose: Pose;
+  /** Other weights than those on the stage: what leads there from them. */
+  readonly weights?: Change;
 }
 
 /** How much the surface in a picture is strained: see core's strainEdges. */
@@ -56,6 +59,16 @@ export function layStrip(memory: KernelMemory, room: number, partCount: number) 
     lengths: memory.f32(MAX_EDGES),
     strains: memory.f32(MAX_EDGES),
   };
+}
+
+/** Rows of a region that are others in a picture. */
+interface OtherRows {
+  readonly region: Region;
+  readonly delta: Delta;
+  /** Places in the delta of the points that are in the region. */
+  readonly at: Uint32Array;
+  /** Room for the rows on the stage, as many. */
+  readonly stage: WeightRows;
 }
 
 /** The points of one part in the region, and where they lie in the strip's packed arrays. */
@@ -104,6 +117,8 @@ export class BendStrip {
   #edgeCount = 0;
   #figures: readonly StripFigures[] | undefined;
   #regions: Region[] = [];
+  /** By picture: the rows of its own weights. */
+  #otherRows: (readonly OtherRows[])[] = [];
 
   constructor(subject: StripSubject) {
     this.#subject = subject;
@@ -144,7 +159,7 @@ export class BendStrip {
     }));
   }
 
-  /** Shows poses, seven at most. */
+  /** Shows poses, eight at most. */
   setPictures(pictures: readonly StripPicture[]): void {
     this.#byAxis = false;
     this.pictures = pictures.slice(0, MAX_PICTURES);
@@ -219,8 +234,32 @@ export class BendStrip {
         positions: this.positions[i],
         normals: this.normals[i],
       };
-      this.#subject.deformer.skinSlots(arrays, this.#duals[part.index][i], list, slots);
+      this.inPicture(i, () => {
+        this.#subject.deformer.skinSlots(arrays, this.#duals[part.index][i], list, slots);
+      });
     });
+  }
+
+  /** Does something while the region's rows are those of a picture. */
+  inPicture(picture: number, work: () => void): void {
+    const others = this.#otherRows.at(picture) ?? [];
+    for (const other of others) putOtherRows(other);
+    try {
+      work();
+    } finally {
+      for (const other of others) putStageRows(other);
+    }
+  }
+
+  #findOtherRows(): void {
+    this.#otherRows = this.pictures.map(({ weights = [] }) =>
+      weights.flatMap((delta) => {
+        const region = this.#regions.find(({ part }) => part.index === delta.part);
+        if (!region) return [];
+        const at = Uint32Array.from(delta.points.keys()).filter((i) => region.slotOf[delta.points[i]] >= 0);
+        return [{ region, delta, at, stage: createRows(at.length, region.part.skin.rows.stride) }];
+      }),
+    );
   }
 
   #pose(): void {
@@ -228,6 +267,7 @@ export class BendStrip {
     const { bound } = this.#subject.document;
     this.version++;
     this.#figures = undefined;
+    this.#findOtherRows();
     if (joint < 0 || this.count === 0) return;
     const world = new Float32Array(bound.jointCapacity * 16);
     this.pictures.forEach(({ pose }, i) => {
@@ -329,6 +369,20 @@ function restPlaces(held: ScenePart, subject: StripSubject, rest: Float32Array):
   subject.preparePart(held, world);
   deformer.skinRange(skin, held.dual, 0, held.part.pointCount);
   return places;
+}
+
+/** The rows are the document's own: they are borrowed, and put back before anything else is done. */
+function putOtherRows({ region, delta, at, stage }: OtherRows): void {
+  const { rows } = region.part.skin;
+  at.forEach((i, k) => {
+    copyRow(rows, delta.points[i], stage, k);
+    copyRow(delta.after, i, rows, delta.points[i]);
+  });
+}
+
+function putStageRows({ region, delta, at, stage }: OtherRows): void {
+  const { rows } = region.part.skin;
+  at.forEach((i, k) => copyRow(stage, k, rows, delta.points[i]));
 }
 
 function squaredDistance(places: Float32Array, p: number, c: readonly [number, number, number]): number {

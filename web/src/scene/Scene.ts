@@ -3,7 +3,7 @@ import { type Deformer, deformerOf } from '@judoka/core/deform';
 import { PLAIN_MEMORY } from '@judoka/core/memory';
 import { markApart } from '@judoka/core/mesh';
 import { REST_POSE, type Pose } from '@judoka/core/skeleton';
-import { copyRow, weightKernels, weightOf, type Change } from '@judoka/core/weights';
+import { copyRow, copyRows, weightKernels, weightOf, type Change } from '@judoka/core/weights';
 import { Events } from '../document/events.ts';
 import type { OpenDocument } from '../document/OpenDocument.ts';
 import { BendStrip } from './BendStrip.ts';
@@ -203,7 +203,7 @@ export class Scene {
       const { skin, dual } = this.parts[part];
       const { positions } = skin;
       const moved = new Float32Array(positions.length);
-      const rows = { ...skin.rows, joints: skin.rows.joints.slice(), values: skin.rows.values.slice() };
+      const rows = copyRows(skin.rows);
       points.forEach((point, i) => copyRow(after, i, rows, point));
       const arrays = { ...skin, rows, positions: moved, normals: moved.slice() };
       deformer.skinList(arrays, dual, { points, count: points.length });

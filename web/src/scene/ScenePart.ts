@@ -10,6 +10,7 @@ import type { KernelMemory } from '@judoka/core/memory';
 import type { PointMask } from '@judoka/core/mesh';
 import type { WeightRows } from '@judoka/core/weights';
 import type { SerializedBVH } from 'three-mesh-bvh';
+import type { BoundCharacter } from '../document/BoundCharacter.ts';
 import type { ReadResult } from '../document/reading/reader.worker.ts';
 
 /** A part while it is worked on: its arrays lie in the kernels' memory. */
@@ -62,14 +63,14 @@ export const layPart = (
 
 export function createScenePart(
   memory: KernelMemory,
-  read: ReadResult,
+  read: Pick<ReadResult, 'neighbours' | 'trees'>,
   index: number,
   rows: WeightRows,
-  room: number,
+  bound: BoundCharacter,
 ): ScenePart {
-  const part = read.character.parts[index];
+  const part = bound.character.parts[index];
   const found = read.neighbours[index];
-  const laid = layPart(memory, part, rows.stride, room, found.points.length);
+  const laid = layPart(memory, part, rows.stride, bound.jointCapacity, found.points.length);
   const { skin, neighbours, edges, lengths, strains, pointStrains } = laid;
   skin.rest.set(part.positions);
   skin.restNormals.set(part.normals);
@@ -79,7 +80,10 @@ export function createScenePart(
   neighbours.points.set(found.points);
   return {
     index,
-    part,
+    // What binds it, and whether it has weights, may change.
+    get part() {
+      return bound.character.parts[index];
+    },
     skin,
     dual: laid.dual,
     strain: { edges, lengths, strains, points: pointStrains, ready: false },

@@ -13,6 +13,15 @@ const STRAIGHT_FOV = 1;
 /** How much of the stage what is looked at takes. */
 const FILLED = 2 / 3;
 
+/** Where a camera looks from and at. */
+export interface CameraPlace {
+  /** Whether a person has chosen it: else the whole character is kept in view. */
+  readonly aimed: boolean;
+  readonly fov: number;
+  readonly position: readonly [number, number, number];
+  readonly target: readonly [number, number, number];
+}
+
 /** The stage's camera: what it looks at, and the hand's ways to move it. */
 export class StageCamera {
   readonly eye = new PerspectiveCamera(FOV, 1, 0.01, 100);
@@ -20,9 +29,13 @@ export class StageCamera {
   readonly #at: At;
   #aimed = false;
 
-  /** @param moved called whenever it looks from elsewhere, or at something else */
-  constructor(canvas: HTMLCanvasElement, at: At, moved: () => void) {
+  /**
+   * @param moved called whenever it looks from elsewhere, or at something else
+   * @param held  where an earlier camera looked, to go on from there
+   */
+  constructor(canvas: HTMLCanvasElement, at: At, moved: () => void, held?: CameraPlace) {
     this.#at = at;
+    this.eye.up.set(...at.document.up);
     const controls = new OrbitControls(this.eye, canvas);
     controls.mouseButtons = { LEFT: null, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.ROTATE };
     // One finger paints; two move the camera.
@@ -35,6 +48,22 @@ export class StageCamera {
       moved();
     });
     this.controls = controls;
+    if (!held?.aimed) return;
+    this.#aimed = true;
+    this.eye.fov = held.fov;
+    this.eye.position.set(...held.position);
+    controls.target.set(...held.target);
+    controls.update();
+  }
+
+  /** Where it looks, for a camera that takes its place. */
+  get place(): CameraPlace {
+    return {
+      aimed: this.#aimed,
+      fov: this.eye.fov,
+      position: this.eye.position.toArray(),
+      target: this.controls.target.toArray(),
+    };
   }
 
   dispose(): void {
@@ -56,11 +85,21 @@ export class StageCamera {
       if (visible) box.union(new Box3().setFromArray(skin.positions));
     if (box.isEmpty()) return;
     const size = box.getSize(new Vector3());
+    const { up, forward, left } = this.#frame();
+    const height = Math.abs(size.dot(up));
+    const width = Math.sqrt(Math.max(0, size.lengthSq() - height * height));
     // Half of what must fit upright: the height, or the width if the stage is narrow for it.
-    const half = Math.max(size.y, Math.hypot(size.x, size.z) / Math.max(0.5, this.eye.aspect)) / 2;
+    const half = Math.max(height, width / Math.max(0.5, this.eye.aspect)) / 2;
+    const from = new Vector3().addScaledVector(left, 0.75).addScaledVector(up, 0.14).add(forward);
     // What is nearer to the camera than the middle looks larger.
-    const depth = Math.hypot(size.x, size.z) / 2;
-    this.#lookAt(box.getCenter(new Vector3()), half * 1.04 + depth * 0.12, new Vector3(0.75, 0.14, 1));
+    this.#lookAt(box.getCenter(new Vector3()), half * 1.04 + width * 0.06, from);
+  }
+
+  /** How the scene stands: the format's own directions, or about the one that a person calls up. */
+  #frame(): { up: Vector3; forward: Vector3; left: Vector3 } {
+    const up = new Vector3(...this.#at.document.up);
+    const left = new Vector3(Math.abs(up.x) > 0.5 ? 0 : 1, 0, Math.abs(up.x) > 0.5 ? 1 : 0);
+    return { up, left, forward: new Vector3().crossVectors(left, up) };
   }
 
   /** Looks at the chosen joint from where the camera is. */
@@ -82,7 +121,13 @@ export class StageCamera {
   /** Looks from there at what it looks at; from the other side, where it looks from there already. */
   look(from: Look): void {
     const { skeleton, pairs } = this.#at.document;
-    const { forward, left, up } = bodyDirections(skeleton, restPlaces(skeleton), pairs);
+    const { forward, left, up } = bodyDirections(
+      skeleton,
+      restPlaces(skeleton),
+      pairs,
+      undefined,
+      this.#at.document.givenUp,
+    );
     const wanted = new Vector3(...{ front: forward, side: left, back: forward, above: up }[from]);
     if (from === 'back') wanted.negate();
     // Straight down there is no telling which way is up in the picture.

@@ -16,7 +16,7 @@ import { StripDrawing } from './drawings/StripDrawing.ts';
 import type { Spot } from './spot.ts';
 import { PoseHandles, type HandleMode } from './PoseHandles.ts';
 import { type ReachSource, ReachDrawing, type ReachEdge } from './drawings/ReachDrawing.ts';
-import { StageCamera } from './StageCamera.ts';
+import { type CameraPlace, StageCamera } from './StageCamera.ts';
 import { SelectionDrawing } from './drawings/SelectionDrawing.ts';
 import type { Editing } from './Editing.ts';
 import type { Look } from './stageActions.ts';
@@ -68,14 +68,15 @@ export class StageView {
   /** Frames drawn so far; tests wait on it. */
   framesDrawn = 0;
 
-  constructor(canvas: HTMLCanvasElement, at: At, tokens: Tokens) {
+  constructor(canvas: HTMLCanvasElement, at: At, tokens: Tokens, held?: CameraPlace) {
     this.canvas = canvas;
     this.#at = at;
     this.#renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
     this.#renderer.autoClear = false;
     this.#renderer.setClearColor(srgb(tokens.paper).convertSRGBToLinear(), 1);
     this.#clay = createClay(tokens);
-    const colours = colourJoints(at.document.skeleton);
+    const colours = new Float32Array(3 * at.document.bound.jointCapacity);
+    colours.set(colourJoints(at.document.skeleton));
     this.#parts = at.scene.parts.map((part) => new PartDrawing(part, this.#clay, colours, tokens));
     this.#strip = new StripDrawing(at, this.#clay, colours);
     this.skeleton = new SkeletonDrawing(at, tokens);
@@ -100,12 +101,13 @@ export class StageView {
       this.#marks.points,
       this.#marks.joints,
     );
-    this.#camera = new StageCamera(canvas, at, () => this.#dirty(true, true));
+    this.#camera = new StageCamera(canvas, at, () => this.#dirty(true, true), held);
     this.sight = new StageSight(this.#parts, this.camera, () => this.#stageBox);
-    this.#listen();
+    this.#listen(colours);
   }
 
-  #listen(): void {
+  /** @param colours by joint; brought up to date when joints change */
+  #listen(colours: Float32Array): void {
     const { scene, document } = this.#at;
     const { pointListeners } = scene;
     const reweigh = (): void => {
@@ -139,6 +141,8 @@ export class StageView {
       this.#at.reachTool.events.subscribe('changed', () => this.#dirty(true, true)),
       document.events.subscribe('joints', () => {
         this.skeleton.rebuild();
+        colours.set(colourJoints(document.skeleton));
+        if (tintsOf(this.#view) === 'joints') reweigh();
         this.#dirty(true, false);
       }),
       scene.events.subscribe('marks', () => this.#frameMarks()),
@@ -151,6 +155,11 @@ export class StageView {
     );
     posed();
     reweigh();
+  }
+
+  /** Where the camera looks, for a view that takes this one's place. */
+  get cameraPlace(): CameraPlace {
+    return this.#camera.place;
   }
 
   dispose(): void {
@@ -299,6 +308,12 @@ export class StageView {
   /** The brush on the surface; nothing where there is no hit. */
   showBrush(hit: Hit | undefined, radius: number): void {
     this.#cursor.showBrush(hit, radius);
+    this.#dirty(true, false);
+  }
+
+  /** Shows where a joint would be added. */
+  showNewJoint(place: readonly [number, number, number] | undefined): void {
+    this.skeleton.showNew(place);
     this.#dirty(true, false);
   }
 

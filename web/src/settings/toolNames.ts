@@ -4,6 +4,7 @@ import type { Tool } from './uiSettings.ts';
 export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   pose: 'Pose',
   place: 'Place',
+  grow: 'Add joints',
   reach: 'Reach',
   select: 'Select',
   block: 'Block in',

@@ -10,14 +10,17 @@ import type { Filter, Order } from './rosterChoice.ts';
  * `place` moves joints at rest, `reach` drags capsules, `tie` gives a whole piece to the chosen joint and `block` the
  * selection to the bone that is clicked: they belong to Bind.
  */
-export type Tool = 'pose' | 'place' | 'reach' | 'select' | 'block' | 'tie' | 'gradient' | BrushTool;
-const BIND_TOOLS: readonly Tool[] = ['place', 'reach', 'block', 'tie'];
+export type Tool = 'pose' | 'place' | 'grow' | 'reach' | 'select' | 'block' | 'tie' | 'gradient' | BrushTool;
+const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie'];
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
 export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
 export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'plain';
 export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
-/** What the bend strip shows: even turns about an axis, the joint's range, kept poses, or a clip's worst frames. */
-export type StripSource = 'axis' | 'range' | 'kept' | 'worst';
+/**
+ * What the bend strip shows: even turns about an axis, the joint's range, kept poses, a clip's worst frames, or all that is
+ * proposed in the same bends.
+ */
+export type StripSource = 'axis' | 'range' | 'kept' | 'worst' | 'proposed';
 /** What stands beside the stage: nothing, its mirror image, or the weights as they came. */
 export type Beside = 'none' | 'mirror' | 'before';
 
@@ -76,6 +79,8 @@ export interface UiSettings {
   childrenStay: boolean;
   placeMirrored: boolean;
   placeInside: boolean;
+  /** What new joints are called; empty for what fits. */
+  newJointName: string;
   selectShape: 'box' | 'lasso' | 'brush';
   /** Whether selecting goes through the surface. */
   selectThrough: boolean;
@@ -123,6 +128,7 @@ const initial: UiSettings = {
   childrenStay: true,
   placeMirrored: true,
   placeInside: false,
+  newJointName: '',
   selectShape: 'box',
   selectThrough: false,
   bindSelected: false,

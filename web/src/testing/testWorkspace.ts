@@ -185,6 +185,7 @@ export function readBody(): { read: ReadResult; rows: WeightRows[] } {
       asCame: new Uint8Array(pointCount).fill(1),
     })),
     clips: [WAVE],
+    plainNodes: [],
     materialCount: 1,
     notes: [],
   };

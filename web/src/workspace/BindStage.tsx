@@ -36,7 +36,7 @@ export function BindStep({ at }: { at: Workspace }) {
         />
       </div>
       {bindPage === 'joints' && <JointsPanel at={at} />}
-      {bindPage === 'binding' && <BindPanel at={at} />}
+      {bindPage === 'binding' && <BindPanel at={at} runs={at.bindRuns} />}
       {bindPage === 'pieces' && <PiecesPanel at={at} selecting={<SelectPanel at={at} />} />}
       {bindPage === 'reach' && <ReachPanel at={at} />}
       <PosePanel at={at} />

@@ -1,4 +1,7 @@
 import { Select } from '@mantine/core';
+import { UP_DIRECTIONS, UP_PATH } from '@judoka/core/document';
+import { useEvent } from '../document/useEvent.ts';
+import type { Workspace } from './Workspace.ts';
 import { settingsChanged, type WeightView } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { SettingSwitch } from '../settings/SettingSwitch.tsx';
@@ -13,8 +16,9 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
   { value: 'plain', label: 'Plain clay' },
 ];
 
-/** How weights are drawn. */
-export function ViewPanel() {
+/** How weights are drawn, and how the scene stands. */
+export function ViewPanel({ at }: { at: Workspace }) {
+  useEvent(at.document.events, 'values');
   const dispatch = useAppDispatch();
   const { view } = useUiSettings('view');
   return (
@@ -30,6 +34,15 @@ export function ViewPanel() {
       <SettingSwitch setting="edges" mt={6} label="Edges" />
       <SettingSwitch setting="seeThrough" mt={6} label="See through" />
       <SettingSwitch setting="showJoints" mt={6} label="Joints" />
+      <Select
+        label="Up is"
+        size="xs"
+        mt={6}
+        data={UP_DIRECTIONS.map((value) => ({ value, label: value.replace('-', '−') }))}
+        value={at.document.settings.up}
+        allowDeselect={false}
+        onChange={(value) => at.document.changeSettings({ [UP_PATH]: value === 'y' ? null : value })}
+      />
     </section>
   );
 }

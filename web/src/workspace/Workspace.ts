@@ -1,6 +1,7 @@
 import type { OpenDocument } from '../document/OpenDocument.ts';
 import { CopyKeeper } from '../document/copies/CopyKeeper.ts';
 import { TrialThreads } from '../document/TrialThreads.ts';
+import { BindRuns } from '../features/bind/BindRuns.ts';
 import { CheckUpWatch } from '../features/checkIn/CheckUpWatch.ts';
 import { ClipPlayer } from '../features/clips/ClipPlayer.ts';
 import { Comments } from '../features/comments/Comments.ts';
@@ -26,6 +27,7 @@ export class Workspace implements Editing {
   readonly document: OpenDocument;
   readonly scene: Scene;
   readonly trialThreads: TrialThreads;
+  readonly bindRuns: BindRuns;
   readonly checkUp: CheckUpWatch;
   readonly clipboard = new Clipboard();
   readonly comments: Comments;
@@ -46,6 +48,7 @@ export class Workspace implements Editing {
     this.document = document;
     this.scene = new Scene(document, parts);
     this.trialThreads = new TrialThreads(document);
+    this.bindRuns = new BindRuns(this);
     this.comments = new Comments(document);
     this.presence = new Presence(this);
     this.copyKeeper = new CopyKeeper(document);
@@ -69,6 +72,7 @@ export class Workspace implements Editing {
     this.presence.close();
     this.copyKeeper.close();
     this.comments.close();
+    this.bindRuns.close();
     this.document.close();
     this.scene.close();
     this.checkUp.close();

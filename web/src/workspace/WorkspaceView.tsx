@@ -11,6 +11,7 @@ import { useAppDispatch } from '../settings/store.ts';
 import type { ActionContext } from './actions.ts';
 import { BindStep } from './BindStage.tsx';
 import { CheckInPanel } from '../features/checkIn/CheckInPanel.tsx';
+import { BindProgress } from '../features/bind/BindProgress.tsx';
 import { Commands } from './Commands.tsx';
 import { CommentsPanel } from '../features/comments/CommentsPanel.tsx';
 import { DeliverPanel } from '../features/deliver/DeliverPanel.tsx';
@@ -73,6 +74,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
               {practising && step === 'paint' && <WarmUp at={at} close={() => setPractising(false)} />}
             </div>
             <ProposalBar at={at} />
+            <BindProgress runs={at.bindRuns} />
           </div>
         </Panel>
         <Separator className="handle-x" />
@@ -84,7 +86,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
               {step === 'paint' && <PaintStep at={at} />}
               {step === 'trial' && <TrialStep at={at} />}
               {step === 'deliver' && <DeliverPanel at={at} />}
-              <ViewPanel />
+              <ViewPanel at={at} />
             </div>
           </div>
         </Panel>

@@ -63,7 +63,7 @@ const STAGE_ACTIONS: readonly Action[] = STEPS.map((step) => ({
 
 /** Looked at from where: a letter of the word. */
 const LOOK_KEYS = { front: 'f', side: 'l', back: 'b', above: 'u' } as const;
-const LOOK_ACTIONS: readonly Action[] = LOOKS.map((look) => ({
+export const LOOK_ACTIONS: readonly Action[] = LOOKS.map((look) => ({
   id: `look-${look}`,
   name: LOOK_NAMES[look],
   key: LOOK_KEYS[look],
@@ -190,7 +190,7 @@ export const ACTIONS: readonly Action[] = [
 ];
 
 /** Where joints are placed or reaches dragged, the rest pose stays. */
-export const showsRest = (): boolean => ['place', 'reach'].includes(ui().tool);
+export const showsRest = (): boolean => ['place', 'grow', 'reach'].includes(ui().tool);
 
 /** Walks on to the next joint, in the roster's order, whose weights stray. */
 export function chooseNextTrouble(at: Workspace): void {

@@ -1,4 +1,5 @@
 import { decodeRows, documentHeader, unpackFrame, type DocumentHeader } from '@judoka/contract';
+import { readSettings } from '@judoka/core/document';
 import { countBytes, createKernelMemory } from '@judoka/core/memory';
 import { createPaintWorkspace } from '@judoka/core/operations/paint';
 import { createRowBatch, DEFAULT_STRIDE, type WeightRows } from '@judoka/core/weights';
@@ -80,7 +81,7 @@ export async function layOut(
   read: ReadResult,
   rows: readonly WeightRows[],
 ): Promise<Workspace> {
-  const bound = new BoundCharacter(read.character, header.joints);
+  const bound = new BoundCharacter(read.character, header.joints, readSettings(header.values).skinnedParts);
   const { jointCapacity } = bound;
   const memory = await createKernelMemory(
     countBytes((counted) => [
@@ -98,15 +99,17 @@ export async function layOut(
     ]),
   );
   const parts = read.character.parts.map((_, index) =>
-    createScenePart(memory, read, index, rows[index], jointCapacity),
+    createScenePart(memory, read, index, rows[index], bound),
   );
   const document = new OpenDocument(
     header,
     bound,
     memory,
-    parts.map(({ index, part, skin, paint }) => ({
+    parts.map(({ index, skin, paint }) => ({
       index,
-      part,
+      get part() {
+        return bound.character.parts[index];
+      },
       rows: skin.rows,
       neighbours: paint.neighbours,
     })),

@@ -33,9 +33,26 @@ export const PANEL_PAGES: readonly PanelPage[] = [
     step: 'bind',
     settings: { bindPage: 'joints' },
     label: 'Joints',
-    actions: ['Add a joint below', 'Remove the chosen joint', ...POSE],
+    actions: [
+      'Add a joint below',
+      'Remove the chosen joint',
+      'Make the other side',
+      'Make joints of the file’s nodes',
+      ...POSE,
+    ],
   },
-  { step: 'bind', settings: { bindPage: 'binding' }, label: 'Binding', actions: ['Bind', ...POSE] },
+  {
+    step: 'bind',
+    settings: { bindPage: 'binding' },
+    label: 'Binding',
+    actions: [
+      'Bind',
+      'Compare all methods',
+      'Mix two bindings',
+      'Give weights to parts that follow a node',
+      ...POSE,
+    ],
+  },
   {
     step: 'bind',
     settings: { bindPage: 'pieces' },

@@ -1,6 +1,7 @@
 export { BendMeter } from './bendMeter.ts';
 export { type BendSubject } from './meterParts.ts';
 export { type BendFigures } from './bendFigures.ts';
+export { rangeFigures, type RangeFigures } from './rangeFigures.ts';
 export {
   bendingJoints,
   byDamage,

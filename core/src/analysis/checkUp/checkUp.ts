@@ -1,3 +1,4 @@
+import { findBodyPlane } from '../../document/space/bodyPlane.ts';
 import { boundBox } from '../../document/space/boundSpace.ts';
 import type { CheckInput } from '../../document/checkInput.ts';
 import { jointPlaces } from '../../document/space/bindSpace.ts';
@@ -67,7 +68,7 @@ export function checkInput(character: Character, options: CheckOptions): CheckIn
     nonDeforming: options.nonDeforming ?? new Set(),
     roots: strayRoots(character, places, box),
     places,
-    pairs: pairJoints(skeleton, places, 5 * tolerance),
+    pairs: pairJoints(skeleton, places, 5 * tolerance, {}, findBodyPlane(parts)),
     box,
     tolerance,
   };

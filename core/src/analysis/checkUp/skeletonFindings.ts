@@ -14,8 +14,9 @@ const NAMED = 4;
 /** What is wrong with the joints. */
 export function findSkeletonTroubles(input: CheckInput): Finding[] {
   const { skeleton } = input;
-  if (skeleton.joints.length === 0) {
-    return [{ code: 'no-joints', severity: 'error', count: 0, message: 'There is no skeleton in the file.' }];
+  if (liveJoints(skeleton).length === 0) {
+    const message = 'There is no joint yet. Under Bind, a click on the body places one.';
+    return [{ code: 'no-joints', severity: 'error', count: 0, message }];
   }
   return [
     ...findSize(input),

@@ -1,6 +1,6 @@
 import { checkInput } from '../checkUp/checkUp.ts';
 import type { Character } from '../../document/character.ts';
-import { parentsFirst, restPlaces } from '../../skeleton/skeleton.ts';
+import { markAncestors, restPlaces } from '../../skeleton/skeleton.ts';
 import { OTHERS } from '../../weights/influence.ts';
 import type { WeightRows } from '../../weights/rows.ts';
 import { findStrays } from './findStrays.ts';
@@ -42,10 +42,7 @@ export function movingJoints(
     const { joints, values } = rows[part];
     for (let k = 0; k < values.length; k++) if (values[k] > 0) moves[joints[k]] = 1;
   });
-  for (const joint of [...parentsFirst(skeleton)].reverse()) {
-    const { parent } = skeleton.joints[joint];
-    if (moves[joint] && parent >= 0) moves[parent] = 1;
-  }
+  markAncestors(skeleton, moves);
   return moves;
 }
 

@@ -2,6 +2,8 @@ import { rowsEqual } from '../../weights/delta.ts';
 import { influenceCount, type WeightRows } from '../../weights/rows.ts';
 import type { JointSetups } from '../../skeleton/skeletonChange.ts';
 import { withJointSetups } from '../../document/withJointSetups.ts';
+import { withSkinnedParts } from '../../document/withSkinnedParts.ts';
+import { addSkins } from './addSkins.ts';
 import { BufferWriter, FLOAT, UNSIGNED_BYTE, UNSIGNED_SHORT } from './bufferWriter.ts';
 import type { Character, CharacterPart } from '../../document/character.ts';
 import type { GltfContainer } from './container.ts';
@@ -13,6 +15,8 @@ export interface ExportOptions {
   readonly leave?: readonly (Uint8Array | undefined)[];
   /** How joints stand that differ from the file. */
   readonly setups?: JointSetups;
+  /** Parts that have weights though the file gives them none. */
+  readonly skinned?: ReadonlySet<number>;
 }
 
 /**
@@ -31,20 +35,28 @@ export function exportCharacter(
   container: GltfContainer,
   character: Character,
   rows: readonly WeightRows[],
-  { leave = [], setups = {} }: ExportOptions = {},
+  { leave = [], setups = {}, skinned = new Set() }: ExportOptions = {},
 ): GltfContainer {
   const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
   const writer = new BufferWriter(json, container);
-  const edited = withJointSetups(character, setups);
+  const edited = withSkinnedParts(withJointSetups(character, setups), skinned);
   const skeleton = exportSkeleton(writer, json, character, edited);
-  character.parts.forEach((part, index) => {
-    if (part.role !== 'skinned') return;
+  const skins = addSkins(writer, json, edited, rows, skeleton);
+  edited.parts.forEach((part, index) => {
+    const skin = skins.get(index);
+    if (skin !== undefined) {
+      const whole = new Uint8Array(part.vertexCount).fill(1);
+      const rowOf = rowsOfVertices(character, index, rows[index]);
+      const held = { ...part, source: { ...part.source, skin } };
+      writePart(writer, json, held, skeleton, rows[index], rowOf, whole);
+    }
+    if (part.role !== 'skinned' || part.source.skin < 0) return;
     const changed = changedVertices(character, index, rows[index], leave[index]);
     // Slots that moved up must be written again everywhere.
     if (skeleton.renumbered.has(part.source.skin)) changed.fill(1);
     if (!changed.includes(1)) return;
     const rowOf = rowsOfVertices(character, index, rows[index]);
-    writePart(writer, json, edited.parts[index], skeleton, rows[index], rowOf, changed);
+    writePart(writer, json, part, skeleton, rows[index], rowOf, changed);
   });
   return { json, buffers: writer.finish(), images: container.images };
 }

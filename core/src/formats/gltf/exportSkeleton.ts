@@ -4,13 +4,14 @@ import { sameSetup, setupOf, type JointSetup } from '../../skeleton/skeletonChan
 import { FLOAT, type BufferWriter } from './bufferWriter.ts';
 import type { Character } from '../../document/character.ts';
 import type { GltfAnimation, GltfJson, GltfNode } from './gltfJson.ts';
+import { localMatrix } from './nodePlaces.ts';
 
 /** What the parts need to know of the skeleton as it was written. */
 export interface WrittenSkeleton {
   /** By joint: its node; -1 for none. */
   readonly nodeOfJoint: readonly number[];
   /** By skin: the joints of its list, slot by slot. */
-  readonly jointsOfSkin: readonly number[][];
+  readonly jointsOfSkin: number[][];
   /** Skins whose slots moved, because a joint before them was taken out. */
   readonly renumbered: ReadonlySet<number>;
 }
@@ -40,8 +41,10 @@ export function exportSkeleton(
   const written = { nodeOfJoint, jointsOfSkin, renumbered };
   if (edited === base) return written;
   const tree = new NodeTree(json, nodeOfJoint);
+  // Joints made of the file's nodes stand as they stood there, until somebody moves them.
+  const asNodes = new Map(base.plainNodes.length === 0 ? [] : setupsOfNodes(base, edited.skeleton));
   const before = (joint: number): JointSetup | null =>
-    base.skeleton.joints[joint] ? setupOf(base.skeleton.joints[joint]) : null;
+    base.skeleton.joints[joint] ? setupOf(base.skeleton.joints[joint]) : (asNodes.get(joint) ?? null);
   const changed = liveJoints(edited.skeleton).filter(
     (joint) => !sameSetup(before(joint), setupOf(edited.skeleton.joints[joint])),
   );
@@ -55,6 +58,16 @@ export function exportSkeleton(
   writeSkins(writer, json, base, edited, written);
   shiftClips(writer, json, base.skeleton, edited.skeleton);
   return written;
+}
+
+/** By joint that was made of a node: how it stood as a node. */
+function setupsOfNodes({ plainNodes }: Character, { joints }: Skeleton): [number, JointSetup][] {
+  const jointOfNode = new Map(joints.map(({ node }, joint) => [node, joint]));
+  return plainNodes.flatMap(({ node, name, above, ...place }): [number, JointSetup][] => {
+    const joint = jointOfNode.get(node);
+    if (joint === undefined) return [];
+    return [[joint, { id: joints[joint].id, name, parent: jointOfNode.get(above) ?? -1, ...place }]];
+  });
 }
 
 function jointAt(skeleton: Skeleton, node: number): number {
@@ -175,16 +188,6 @@ function keepHeld({ nodes }: NodeTree, before: Skeleton, after: Skeleton): void 
       nodes[child] = { ...rest, matrix: [...mat4.multiply(mat4.create(), back, local)] };
     }
   });
-}
-
-function localMatrix({ matrix, translation, rotation, scale }: GltfNode): mat4 {
-  if (matrix) return matrix;
-  return mat4.fromRotationTranslationScale(
-    mat4.create(),
-    rotation ?? [0, 0, 0, 1],
-    translation ?? [0, 0, 0],
-    scale ?? [1, 1, 1],
-  );
 }
 
 /** Inverse bind matrices of listed joints as a new accessor. */

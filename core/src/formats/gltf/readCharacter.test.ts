@@ -204,6 +204,6 @@ test('a mesh without a skin opens, and says that it has no skeleton yet', async 
   delete (container.json.nodes ?? [])[2].skin;
   delete container.json.skins;
   const character = await readCharacter(container);
-  expect(character.parts[0].role).toBe('fixed');
-  expect(character.notes).toContain('This mesh has no skeleton yet: it can be looked at, not bent.');
+  expect(character.parts[0].role).toBe('skinned');
+  expect(character.notes.join(' ')).toContain('no skeleton yet: place joints');
 });

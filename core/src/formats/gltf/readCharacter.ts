@@ -50,13 +50,15 @@ export async function readCharacter(
   const parts: CharacterPart[] = [];
   const rows: Character['rows'][number][] = [];
   const sourceWeights: Character['sourceWeights'][number][] = [];
+  // Where nothing has weights, everything may get some.
+  const isBare = !uses.some((use) => hasWeights(document, use));
   for (let i = 0; i < uses.length; i++) {
     const use = uses[i];
     progress(`Welding ${use.name}`, 0.3 + (0.7 * i) / uses.length);
     const primitive = document.getRoot().listMeshes()[use.mesh].listPrimitives()[use.primitive];
-    const part = readPart(primitive, use, source, notes);
+    const part = readPart(primitive, use, source, isBare, notes);
     if (!part) continue;
-    if (part.role === 'skinned') {
+    if (part.source.skin >= 0) {
       const read = readWeights(primitive, part, source.skeleton.joints.length);
       rows.push(read.rows);
       sourceWeights.push(read.source);
@@ -73,14 +75,15 @@ export async function readCharacter(
     );
   }
   if (source.skeleton.joints.length === 0)
-    notes.push('This mesh has no skeleton yet: it can be looked at, not bent.');
+    notes.push('This mesh has no skeleton yet: place joints in it under Bind, then bind it.');
   progress('Done', 1);
   return {
     parts,
     skeleton: source.skeleton,
     rows,
     sourceWeights,
-    clips: readClips(document, json, source.skeleton.joints),
+    clips: readClips(document, json, source.skeleton.joints, source.plainNodes),
+    plainNodes: source.plainNodes,
     materialCount: json.materials?.length ?? 0,
     notes,
   };
@@ -173,10 +176,17 @@ function listUses(json: GltfJson): MeshUse[] {
   return uses;
 }
 
+const isWeighted = (primitive: Primitive, { skin }: MeshUse): boolean =>
+  skin >= 0 && primitive.getAttribute('JOINTS_0') !== null && primitive.getAttribute('WEIGHTS_0') !== null;
+
+const hasWeights = (document: Document, use: MeshUse): boolean =>
+  isWeighted(document.getRoot().listMeshes()[use.mesh].listPrimitives()[use.primitive], use);
+
 function readPart(
   primitive: Primitive,
   use: MeshUse,
   source: SourceSkeleton,
+  isBare: boolean,
   notes: string[],
 ): CharacterPart | undefined {
   const where = `meshes[${use.mesh}].primitives[${use.primitive}]`;
@@ -201,10 +211,7 @@ function readPart(
   }
   const triangles = readTriangles(primitive, weld.vertexPoint, where);
   const { offsets, points } = recoverQuads(triangles, positions);
-  const skinned =
-    use.skin >= 0 &&
-    primitive.getAttribute('JOINTS_0') !== null &&
-    primitive.getAttribute('WEIGHTS_0') !== null;
+  const weighted = isWeighted(primitive, use);
   const part: CharacterPart = {
     name: use.name,
     pointCount: weld.pointCount,
@@ -215,9 +222,14 @@ function readPart(
     polygonOffsets: offsets,
     polygonPoints: points,
     triangles,
-    role: skinned ? 'skinned' : 'fixed',
-    source: { ...use, jointOfSlot: skinned ? source.jointOfSlot[use.skin] : [] },
-    inverseBinds: skinned ? source.skinBinds(use.skin) : source.nodeBinds(use.node),
+    role: weighted || isBare ? 'skinned' : 'fixed',
+    source: {
+      ...use,
+      skin: weighted ? use.skin : -1,
+      hangsOn: source.hangsOn(use.node),
+      jointOfSlot: weighted ? source.jointOfSlot[use.skin] : [],
+    },
+    inverseBinds: weighted ? source.skinBinds(use.skin) : source.nodeBinds(use.node),
   };
   return part;
 }

@@ -8,6 +8,7 @@ import {
   type Track,
   type TrackPath,
 } from '../../animation/clip.ts';
+import type { PlainNode } from '../../skeleton/plainNodes.ts';
 import type { GltfJson } from './gltfJson.ts';
 
 const PATHS: Readonly<Record<string, TrackPath>> = {
@@ -18,30 +19,41 @@ const PATHS: Readonly<Record<string, TrackPath>> = {
 /** Rates that clips are keyed at; what lies between is taken to the nearest. */
 const RATES = [12, 15, 24, 25, 30, 50, 60];
 
-/** The motions of a file, as far as they move joints: what other nodes do is left out. */
-export function readClips(document: Document, json: GltfJson, joints: readonly Joint[]): Clip[] {
+/**
+ * The motions of a file, as far as they move joints, or nodes that could be joints: what other nodes do is left out.
+ */
+export function readClips(
+  document: Document,
+  json: GltfJson,
+  joints: readonly Joint[],
+  plainNodes: readonly PlainNode[],
+): Clip[] {
   const jointOfNode = new Map(joints.map(({ node }, joint) => [node, joint]));
+  const plainOfNode = new Map(plainNodes.map((plain) => [plain.node, plain]));
   const animations = document.getRoot().listAnimations();
   return (json.animations ?? []).map(({ name, channels }, index) => {
     const read = animations[index]?.listChannels() ?? [];
-    const tracks = channels.flatMap(({ target }, i): Track[] => {
-      const joint = jointOfNode.get(target.node ?? -1);
+    const all = channels.flatMap(({ target }, i): (Track & { node: number })[] => {
+      const { node = -1 } = target;
+      const joint = jointOfNode.get(node) ?? -1;
+      const rest = joint >= 0 ? joints[joint] : plainOfNode.get(node);
       const path = PATHS[target.path] as Track['path'] | undefined;
       const sampler = read[i]?.getSampler();
       const times = floats(sampler?.getInput());
       const values = floats(sampler?.getOutput());
-      if (joint === undefined || !path || times.length === 0) return [];
+      if (!rest || !path || times.length === 0) return [];
       const interpolation = INTERPOLATIONS.find((one) => one === sampler?.getInterpolation()) ?? 'LINEAR';
       const width = path === 'rotation' ? 4 : 3;
       const keys = times.length * (interpolation === 'CUBICSPLINE' ? 3 : 1);
       if (values.length < keys * width || !times.every(Number.isFinite) || !values.every(Number.isFinite))
         return [];
-      return [
-        { joint, path, interpolation, times, values: fromRest(joints[joint], path, interpolation, values) },
-      ];
+      const away = fromRest(rest, path, interpolation, values);
+      return [{ node, joint, path, interpolation, times, values: away }];
     });
-    const seconds = tracks.reduce((most, { times }) => Math.max(most, times[times.length - 1]), 0);
-    return { name: name ?? `clip ${index + 1}`, seconds, rate: rateOf(tracks), tracks };
+    const tracks = all.filter(({ joint }) => joint >= 0).map(({ node: _, ...track }) => track);
+    const nodeTracks = all.filter(({ joint }) => joint < 0).map(({ joint: _, ...track }) => track);
+    const seconds = all.reduce((most, { times }) => Math.max(most, times[times.length - 1]), 0);
+    return { name: name ?? `clip ${index + 1}`, seconds, rate: rateOf(all), tracks, nodeTracks };
   });
 }
 
@@ -61,7 +73,7 @@ function floats(accessor: Accessor | undefined): Float32Array {
 
 /** Values as what a joint does away from rest. Tangents of turns go through the same product, which is linear. */
 function fromRest(
-  { rotation, translation, scale }: Joint,
+  { rotation, translation, scale }: Pick<Joint, 'rotation' | 'translation' | 'scale'>,
   path: TrackPath,
   interpolation: Interpolation,
   values: Float32Array,
@@ -82,7 +94,7 @@ function fromRest(
   return out;
 }
 
-function rateOf(tracks: readonly Track[]): number {
+function rateOf(tracks: readonly Pick<Track, 'times'>[]): number {
   let step = Infinity;
   for (const { times } of tracks)
     for (let i = 1; i < times.length; i++)

@@ -3,6 +3,9 @@ import { mat4 } from 'gl-matrix';
 import { CoreError } from '../../errors.ts';
 import { restWorld, fileJointId, sideOfName, type Joint, type Skeleton } from '../../skeleton/skeleton.ts';
 import type { GltfJson, GltfNode } from './gltfJson.ts';
+import { localMatrix, localParts } from './nodePlaces.ts';
+import { readPlainNodes } from './readPlainNodes.ts';
+import type { PlainNode } from '../../skeleton/plainNodes.ts';
 
 /** The skeleton of a file, and the bind matrices of its skins seen from it. */
 export interface SourceSkeleton {
@@ -15,6 +18,10 @@ export interface SourceSkeleton {
   nodeBinds(node: number): Float32Array;
   /** The skeleton joint that the node is or hangs on; -1 for none. */
   jointAbove(node: number): number;
+  /** The node itself or the nearest above it that is a joint or could be one; -1 for none. */
+  hangsOn(node: number): number;
+  /** Nodes that are no joints and could be. */
+  readonly plainNodes: readonly PlainNode[];
   readonly notes: readonly string[];
 }
 
@@ -44,6 +51,8 @@ export function readSkeleton(document: Document, json: GltfJson): SourceSkeleton
   });
   const skeleton: Skeleton = { joints };
   const world = restWorld(skeleton);
+  const plainNodes = readPlainNodes(json, parentNode, isJoint);
+  const isPlain = new Set(plainNodes.map(({ node }) => node));
   const jointOfSlot = (json.skins ?? []).map((skin) => skin.joints.map((n) => jointOfNode.get(n) as number));
 
   const jointAbove = (node: number): number => {
@@ -59,6 +68,12 @@ export function readSkeleton(document: Document, json: GltfJson): SourceSkeleton
     jointAbove,
     skinBinds: (skin) => skinBinds(document, skin, jointOfSlot[skin], world),
     nodeBinds: (node) => bindsFromPlace(nodeWorld(nodes, parentNode, node), world),
+    hangsOn: (node) => {
+      let n = node;
+      while (n >= 0 && !isJoint.has(n) && !isPlain.has(n)) n = parentNode[n];
+      return n;
+    },
+    plainNodes,
     notes: nameNotes(joints),
   };
 }
@@ -92,30 +107,6 @@ function readJoint(
     scale,
     node,
   };
-}
-
-function localParts(node: GltfNode): Pick<Joint, 'translation' | 'rotation' | 'scale'> {
-  if (!node.matrix) {
-    return {
-      translation: triple(node.translation, 0),
-      rotation: (node.rotation as Joint['rotation'] | undefined) ?? [0, 0, 0, 1],
-      scale: triple(node.scale, 1),
-    };
-  }
-  const matrix = node.matrix as unknown as mat4;
-  const [t, s] = [mat4.getTranslation([0, 0, 0], matrix), mat4.getScaling([0, 0, 0], matrix)];
-  const r = mat4.getRotation([0, 0, 0, 1], matrix);
-  return { translation: triple([...t], 0), rotation: [r[0], r[1], r[2], r[3]], scale: triple([...s], 1) };
-}
-
-function triple(numbers: readonly number[] | undefined, otherwise: number): [number, number, number] {
-  return [numbers?.[0] ?? otherwise, numbers?.[1] ?? otherwise, numbers?.[2] ?? otherwise];
-}
-
-function localMatrix(node: GltfNode): mat4 {
-  if (node.matrix) return node.matrix;
-  const { translation, rotation, scale } = localParts(node);
-  return mat4.fromRotationTranslationScale(mat4.create(), rotation, translation, scale);
 }
 
 function nodeWorld(nodes: readonly GltfNode[], parentNode: Int32Array, node: number): mat4 {

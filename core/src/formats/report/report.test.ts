@@ -34,6 +34,7 @@ function limb(weights?: (x: number) => Record<number, number>): Character {
     rows: [rows],
     sourceWeights: [noSourceWeights(part.vertexCount)],
     clips: [],
+    plainNodes: [],
     materialCount: 0,
     notes: [],
   };

@@ -10,6 +10,7 @@ export {
   type FallbackReason,
 } from './bindRequest.ts';
 export { BIND_WORDS, bindNotes, type BindNote } from './bindWords.ts';
+export { mixBindings, type Mixture } from './mixBindings.ts';
 export { islandOf, tieToJoint } from './tie.ts';
 export { chainOf, DEFAULT_CHAIN, spreadChain, type ChainSettings } from './spreadChain.ts';
 export {

@@ -3,7 +3,7 @@ import { CoreError } from '../../errors.ts';
 import { healUnweighted } from '../../weights/heal.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import type { Delta } from '../../weights/delta.ts';
-import { influencesOf, type Influence, type WeightRows } from '../../weights/rows.ts';
+import { copyRows, influencesOf, type Influence, type WeightRows } from '../../weights/rows.ts';
 
 /** Gives points one and the same row, under locks. */
 export function pasteRow(
@@ -55,7 +55,7 @@ export function healPoints(
   points: Uint32Array,
   rules: RewriteRules,
 ): Delta {
-  const healed = { ...rows, joints: rows.joints.slice(), values: rows.values.slice() };
+  const healed = copyRows(rows);
   for (const p of points) healed.values.fill(0, p * rows.stride, (p + 1) * rows.stride);
   healUnweighted(healed, positions, neighbours, rules.limit);
   const { delta } = rewritePoints(part, rows, points, rules, (p, c) => {

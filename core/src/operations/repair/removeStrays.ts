@@ -5,7 +5,7 @@ import { findNeighbours } from '../../mesh/topology.ts';
 import { areasOf, type Confines } from '../../weights/confines.ts';
 import { apply, type Change, type Delta } from '../../weights/delta.ts';
 import { changeInfluence, type Receiver } from '../../weights/influence.ts';
-import type { WeightRows } from '../../weights/rows.ts';
+import { copyRows, type WeightRows } from '../../weights/rows.ts';
 import type { Stray } from '../../document/stray.ts';
 
 export interface StrayRules {
@@ -60,7 +60,7 @@ function withoutStrays(
   { receiver, locks, limit, confines }: StrayRules,
   part: number,
 ): WeightRows {
-  const wanted: WeightRows = { ...rows, joints: rows.joints.slice(), values: rows.values.slice() };
+  const wanted = copyRows(rows);
   const neighbours = findNeighbours({ offsets: polygonOffsets, points: polygonPoints }, pointCount);
   const areas = areasOf(confines, part);
   if (receiver.kind !== 'others') {

@@ -4,7 +4,7 @@ import type { Finding, FindingCode } from '../../document/finding.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import { type Change, countPoints, DeltaBuilder } from '../../weights/delta.ts';
 import { createCandidates, normalizeCandidates } from '../../weights/normalize.ts';
-import { influenceCount, type WeightRows } from '../../weights/rows.ts';
+import { copyRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
 import { healUnweighted } from '../../weights/heal.ts';
 
 /** Findings whose repair changes weights; the order in which they are repaired. */
@@ -49,7 +49,7 @@ export function repairWeights(
     const codes = new Set(findings.filter((finding) => finding.part === index).map(({ code }) => code));
     if (![...codes].some(isWeightRepair)) return;
     const before = input.rows[index];
-    const after: WeightRows = { ...before, joints: before.joints.slice(), values: before.values.slice() };
+    const after = copyRows(before);
     const { influences } = input.profile;
     if (codes.has('seams-disagree')) putMeans(input, index, after, locks);
     if (codes.has('tied-to-root')) takeAway(after, input.roots, locks);

@@ -1,7 +1,8 @@
 import type { DocumentHeader } from '@judoka/contract';
 import type { ValueChange } from '@judoka/core/document';
 import type { SkeletonChange } from '@judoka/core/skeleton';
-import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
+import type { RangeFigures } from '@judoka/core/analysis/bends';
+import { openDB, type DBSchema, type IDBPDatabase, type IDBPObjectStore, type StoreNames } from 'idb';
 
 /** An edit that the server has not confirmed yet, as kept in this browser. */
 export interface StoredEdit {
@@ -45,14 +46,23 @@ export interface ProposalNote {
   readonly points?: Uint32Array;
 }
 
+/** One of several that were proposed side by side. */
+export interface StoredAlternative {
+  readonly label: string;
+  readonly name: string;
+  readonly change: Uint8Array<ArrayBuffer>;
+  readonly notes: readonly ProposalNote[];
+  readonly figures?: RangeFigures;
+}
+
 /** A proposal that is neither kept nor dropped: the person's, in this browser. One a character. */
 export interface StoredProposal {
   readonly character: string;
   /** The tab on whose stage it is. */
   readonly tab: string;
-  readonly label: string;
-  readonly change: Uint8Array<ArrayBuffer>;
-  readonly notes: readonly ProposalNote[];
+  readonly alternatives: readonly StoredAlternative[];
+  /** The one of them that was on the stage. */
+  readonly index: number;
 }
 
 /** A character as the server last had it, for opening it while the server cannot be reached. */
@@ -75,8 +85,8 @@ interface Schema extends DBSchema {
 let opening: Promise<IDBPDatabase<Schema>> | undefined;
 
 export function database(): Promise<IDBPDatabase<Schema>> {
-  opening ??= openDB<Schema>('judoka', 4, {
-    upgrade: (db, before) => {
+  opening ??= openDB<Schema>('judoka', 5, {
+    upgrade: (db, before, _after, transaction) => {
       if (before < 1)
         db.createObjectStore('edits', { keyPath: 'order', autoIncrement: true }).createIndex(
           'character',
@@ -87,10 +97,25 @@ export function database(): Promise<IDBPDatabase<Schema>> {
         db.createObjectStore('attachments', { keyPath: 'id' });
       }
       if (before < 3) db.createObjectStore('proposals', { keyPath: 'character' });
-      db.createObjectStore('copies', { keyPath: 'character' });
+      if (before < 4) db.createObjectStore('copies', { keyPath: 'character' });
+      if (before === 3 || before === 4) void takeOverProposals(transaction.objectStore('proposals'));
     },
   });
   return opening;
+}
+
+/** Until version 5 a proposal was one change, with nothing beside it. */
+async function takeOverProposals(
+  store: IDBPObjectStore<Schema, ArrayLike<StoreNames<Schema>>, 'proposals', 'versionchange'>,
+): Promise<void> {
+  for (const held of await store.getAll()) {
+    const { character, tab, label, change, notes } = held as unknown as Pick<
+      StoredProposal,
+      'character' | 'tab'
+    > &
+      Omit<StoredAlternative, 'name'>;
+    await store.put({ character, tab, index: 0, alternatives: [{ label, name: 'New', change, notes }] });
+  }
 }
 
 /** Keeps an edit, behind all others; one that has its place already is kept there anew. */

@@ -1,103 +1,127 @@
 import { counted } from '@judoka/core/document';
-import { Button, Group, Progress } from '@mantine/core';
+import { Group } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
-import { BIND_WORDS, bindNotes } from '@judoka/core/operations/bind';
-import { useEffect, useRef, useState } from 'react';
-import { runBind } from './bindRun.ts';
-import { nextTurn } from '../../document/turns.ts';
+import { setSkinned } from '../../document/partRoles.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import type { UiSettings } from '../../settings/uiSettings.ts';
-import { useUiSettings } from '../../settings/store.ts';
-import { confinesOf, deformingJoints, isBound, openPoints } from '../../scene/scope.ts';
+import { isBound } from '../../scene/scope.ts';
+import { settingsChanged } from '../../settings/uiSettings.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { BindSettings } from '../../settings/BindSettings.tsx';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import type { Editing } from '../../scene/Editing.ts';
-import { isAbort, messageOf } from '@judoka/core/errors';
+import { BindingTable } from './BindingTable.tsx';
+import type { BindRuns } from './BindRuns.ts';
 
 type At = Editing;
 
-type Work =
-  | { readonly kind: 'idle' }
-  | { readonly kind: 'binding'; readonly share: number }
-  | { readonly kind: 'failed'; readonly message: string };
-
-/** A first binding of the parts that are shown: choose, bind, look at old against new, keep. */
-export function BindPanel({ at }: { at: At }) {
-  useEvent(at.document.events, 'shown');
-  const { bindMethod, softness, limit, bindSelected, bindChosen } = useUiSettings(
+/** A first binding of the parts that are shown: choose, bind or compare, look at old against new, keep. */
+export function BindPanel({ at, runs }: { at: At; runs: BindRuns }) {
+  const dispatch = useAppDispatch();
+  useEvent(runs.events, 'changed');
+  const { bindMethod, ...wish } = useUiSettings(
     'bindMethod',
     'softness',
     'limit',
     'bindSelected',
     'bindChosen',
   );
-  const [work, setWork] = useState<Work>({ kind: 'idle' });
-  const stop = useRef<AbortController>(undefined);
-  useEffect(() => () => stop.current?.abort(), [at]);
-
-  const bind = (): void => {
-    const control = new AbortController();
-    stop.current = control;
-    setWork({ kind: 'binding', share: 0 });
-    bindShown(
-      at,
-      { bindMethod, softness, limit, bindSelected, bindChosen },
-      (share) => setWork({ kind: 'binding', share }),
-      control.signal,
-    ).then(
-      () => setWork({ kind: 'idle' }),
-      (error: unknown) =>
-        setWork(isAbort(error) ? { kind: 'idle' } : { kind: 'failed', message: messageOf(error) }),
-    );
+  const busy = runs.running?.isMeasuring === false;
+  const compare = (): void => {
+    // All of them are seen at once, in the same bends.
+    dispatch(settingsChanged({ stripSource: 'proposed' }));
+    void runs.compare(wish);
   };
-
-  const busy = work.kind === 'binding';
   return (
-    <section className="group">
-      <h2>First binding</h2>
-      <BindSettings disabled={busy} />
-      <Scope at={at} busy={busy} />
-      <Touches at={at} />
-      {busy ? (
-        <Group gap={8} wrap="nowrap" role="status" aria-label="Binding">
-          <Progress value={work.share * 100} style={{ flex: 1 }} aria-label="Share that is done" />
-          <Button variant="default" onClick={() => stop.current?.abort()}>
-            Stop
-          </Button>
+    <>
+      <BindingTable at={at} runs={runs} limit={wish.limit} />
+      <section className="group">
+        <h2>First binding</h2>
+        <BindSettings disabled={busy} />
+        <Scope at={at} busy={busy} />
+        <Touches at={at} onlySelected={wish.bindSelected} />
+        <FixedParts at={at} />
+        <Group gap={6} grow wrap="nowrap">
+          <ActionButton name="Bind" loading={busy} onClick={() => void runs.bind(bindMethod, wish)}>
+            Bind
+          </ActionButton>
+          <ActionButton name="Compare all methods" variant="default" disabled={busy} onClick={compare}>
+            Compare all
+          </ActionButton>
         </Group>
-      ) : (
-        <ActionButton name="Bind" fullWidth onClick={bind}>
-          Bind
-        </ActionButton>
-      )}
-      {work.kind === 'failed' && (
-        <div className="trouble" role="alert">
-          {work.message}
-        </div>
-      )}
-    </section>
+        {runs.failure && (
+          <div className="trouble" role="alert">
+            {runs.failure}
+          </div>
+        )}
+      </section>
+    </>
   );
 }
 
 /** Says before what a binding will touch. */
-function Touches({ at }: { at: At }) {
+function Touches({ at, onlySelected }: { at: At; onlySelected: boolean }) {
   useEvent(at.scene.events, 'parts');
+  useEvent(at.scene.events, 'selection');
   useEvent(at.document.events, 'values');
-  const parts = at.scene.parts.filter(({ visible, part }) => visible && part.role === 'skinned');
-  const points = parts.reduce((sum, { part }) => sum + part.pointCount, 0);
-  const locked = at.document.locks.reduce((sum, one) => sum + one, 0);
-  const still = at.document.nonDeforming.size;
+  useEvent(at.document.events, 'joints');
+  const { document, scene } = at;
+  const bound = scene.parts.filter(({ visible, index }) => visible && isBound(at, index));
+  const selected = onlySelected ? scene.selection.points() : undefined;
+  const counts = bound
+    .map(({ index, part }) => (selected ? (selected.get(index)?.length ?? 0) : part.pointCount))
+    .filter((count) => count > 0);
+  const points = counts.reduce((sum, count) => sum + count, 0);
+  const locked = document.locks.reduce((sum, one) => sum + one, 0);
   const more = [
     ...(locked > 0
-      ? [`${locked} locked ${locked === 1 ? 'joint keeps its' : 'joints keep their'} weights`]
+      ? [`${counted(locked, 'locked joint keeps its', 'locked joints keep their')} weights`]
       : []),
-    ...(still > 0 ? [`${still} ${still === 1 ? 'joint gets' : 'joints get'} none`] : []),
+    ...(document.nonDeforming.size > 0
+      ? [`${counted(document.nonDeforming.size, 'joint gets', 'joints get')} none`]
+      : []),
   ];
   return (
-    <p className="card-line">
-      {counted(points, 'point')} on {parts.length === 1 ? 'the one part' : `the ${parts.length} parts`} shown
+    <p className="card-line" data-touches={points}>
+      {points === 0
+        ? onlySelected
+          ? 'No point of a part that can be bound is selected'
+          : 'No part that can be bound is shown'
+        : `${counted(points, onlySelected ? 'selected point' : 'point')} on ${counts.length === 1 ? 'one part' : `${counts.length} parts`}`}
       {more.length > 0 ? `; ${more.join(', ')}` : ''}.
     </p>
+  );
+}
+
+/** Parts that a binding leaves alone, as the file gives them no weights, and how to change that. */
+function FixedParts({ at }: { at: At }) {
+  useEvent(at.scene.events, 'parts');
+  useEvent(at.document.events, 'joints');
+  const fixed = at.scene.parts.filter(({ visible, part }) => visible && part.role === 'fixed');
+  if (fixed.length === 0) return null;
+  const names = fixed.map(({ index }) => at.document.partName(index));
+  return (
+    <div className="card-line">
+      <p style={{ margin: '0 0 6px' }}>
+        {names.slice(0, 3).join(', ')}
+        {names.length > 3 ? ` and ${names.length - 3} more` : ''} {names.length === 1 ? 'has' : 'have'} no
+        weights in the file and {names.length === 1 ? 'follows its node' : 'follow their nodes'} whole.
+      </p>
+      <ActionButton
+        name="Give weights to parts that follow a node"
+        fullWidth
+        variant="default"
+        mb={8}
+        onClick={() => {
+          setSkinned(
+            at.document,
+            fixed.map(({ index }) => index),
+            true,
+          ).catch(at.document.notifyError);
+        }}
+      >
+        {names.length === 1 ? 'Make it skinned' : `Make these ${names.length} skinned`}
+      </ActionButton>
+    </div>
   );
 }
 
@@ -117,45 +141,4 @@ function Scope({ at, busy }: { at: At; busy: boolean }) {
       <SettingSwitch setting="bindChosen" mb={8} label={`Chosen joints only (${chosen})`} disabled={busy} />
     </>
   );
-}
-
-type Wish = Pick<UiSettings, 'bindMethod' | 'softness' | 'limit' | 'bindSelected' | 'bindChosen'>;
-
-/** Binds the shown parts and puts the result on the stage. */
-async function bindShown(
-  at: At,
-  { bindMethod, softness, limit, bindSelected, bindChosen }: Wish,
-  tell: (share: number) => void,
-  signal: AbortSignal,
-): Promise<void> {
-  const {
-    document: { character, skeleton, locks },
-    scene: { parts },
-  } = at;
-  const selected = bindSelected ? at.scene.selection.points() : undefined;
-  if (selected?.size === 0) throw new Error('No point is selected. Select points, or bind all of them.');
-  const shown = parts
-    .filter(({ index, visible }) => visible && isBound(at, index) && (!selected || selected.has(index)))
-    .map(({ index }) => index);
-  // Copying and sending are much for one turn of the page.
-  const rows = at.document.copyRows();
-  await nextTurn();
-  const { change, report } = await runBind(
-    { parts: character.parts, skeleton, rows },
-    {
-      method: bindMethod,
-      parts: shown,
-      points: openPoints(at, selected),
-      deforming: deformingJoints(at, bindChosen ? at.scene.chosenJoints() : undefined),
-      softness,
-      limit,
-      locks: locks.slice(),
-      confines: confinesOf(at),
-    },
-    tell,
-    signal,
-  );
-  const notes = bindNotes(report, (part) => at.document.partName(part));
-  await at.document.proposals.propose(BIND_WORDS[bindMethod], change, { notes });
-  if (report.changed === 0) at.document.notify('The binding is just as it was: nothing changed.');
 }

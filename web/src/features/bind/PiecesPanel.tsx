@@ -99,7 +99,8 @@ export function PiecesPanel({ at, selecting }: { at: At; selecting: ReactNode })
 
 function LeftOver({ at }: { at: At }) {
   useEvent(at.document.events, 'weights');
-  const left = at.scene.parts.filter(({ part }) => part.role === 'skinned');
+  useEvent(at.document.events, 'joints');
+  const left = at.scene.parts;
   const count = left.reduce((sum, { skin }) => sum + countUnweighted(skin.rows), 0);
   const find = (): Map<number, Uint32Array> =>
     new Map(

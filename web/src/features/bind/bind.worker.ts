@@ -1,6 +1,13 @@
-import { type BindReport, type BindRequest, bindSkin, type BindSkin } from '@judoka/core/operations/bind';
+import {
+  type BindReport,
+  type BindRequest,
+  bindSkin,
+  type BindSkin,
+  mixBindings,
+  type Mixture,
+} from '@judoka/core/operations/bind';
 import { CoreError } from '@judoka/core/errors';
-import type { Change } from '@judoka/core/weights';
+import type { Change, RewriteRules, WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 
 export type BindAnswer =
@@ -21,17 +28,24 @@ const binder = {
         told = now;
         tell(share);
       });
-      const rows = result.change.flatMap(({ before, after }) => [before, after]);
-      const buffers = [
-        ...rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]),
-        ...result.change.map(({ points }) => points.buffer),
-      ];
-      return Comlink.transfer({ ok: true, ...result }, buffers);
+      return Comlink.transfer({ ok: true, ...result }, buffersOf(result.change));
     } catch (error) {
       if (error instanceof CoreError) return { ok: false, message: error.message };
       throw error;
     }
   },
+  mix(rows: readonly WeightRows[], mixture: Mixture, rules: RewriteRules): Change {
+    const change = mixBindings(rows, mixture, rules);
+    return Comlink.transfer(change, buffersOf(change));
+  },
 };
+
+const buffersOf = (change: Change): Transferable[] =>
+  change.flatMap(({ before, after, points }) =>
+    [before.joints, before.values, after.joints, after.values, points].map(
+      ({ buffer }) => buffer as ArrayBuffer,
+    ),
+  );
+
 export type BinderThread = typeof binder;
 Comlink.expose(binder);

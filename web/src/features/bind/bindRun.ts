@@ -1,7 +1,7 @@
-import type { BindPart, BindReport, BindRequest, BindSkin } from '@judoka/core/operations/bind';
-import type { Change } from '@judoka/core/weights';
+import type { BindPart, BindReport, BindRequest, BindSkin, Mixture } from '@judoka/core/operations/bind';
+import type { Change, RewriteRules, WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
-import type { BinderThread } from './bind.worker.ts';
+import type { BindAnswer, BinderThread } from './bind.worker.ts';
 
 /** A part without what would travel for nothing. */
 const onlyWhatBinds = ({
@@ -36,6 +36,41 @@ export async function runBind(
   tell: (share: number) => void,
   signal: AbortSignal,
 ): Promise<{ change: Change; report: BindReport }> {
+  // Reports travel on a way of their own and may come in behind the answer.
+  let ended = false;
+  const report = (share: number): void => {
+    if (!ended) tell(share);
+  };
+  const light = { ...skin, parts: skin.parts.map(onlyWhatBinds) };
+  try {
+    const answer = await inThread<BindAnswer>(signal, (binder) =>
+      binder.run(Comlink.transfer(light, buffersOf(skin.rows)), request, Comlink.proxy(report)),
+    );
+    if (!answer.ok) throw new Error(answer.message);
+    return answer;
+  } finally {
+    ended = true;
+  }
+}
+
+/** Mixes two bindings in a thread of its own. @param rows handed over */
+export function runMix(
+  rows: readonly WeightRows[],
+  mixture: Mixture,
+  rules: RewriteRules,
+  signal: AbortSignal,
+): Promise<Change> {
+  return inThread(signal, (binder) => binder.mix(Comlink.transfer(rows, buffersOf(rows)), mixture, rules));
+}
+
+const buffersOf = (rows: readonly WeightRows[]): Transferable[] =>
+  rows.flatMap(({ joints, values }) => [joints.buffer as ArrayBuffer, values.buffer as ArrayBuffer]);
+
+async function inThread<Answer>(
+  signal: AbortSignal,
+  ask: (binder: Comlink.Remote<BinderThread>) => Promise<Answer>,
+): Promise<Answer> {
+  signal.throwIfAborted();
   const worker = new Worker(new URL('./bind.worker.ts', import.meta.url), { type: 'module' });
   const stop = new Promise<never>((_, reject) => {
     worker.addEventListener('error', (event) => reject(new Error(event.message || 'The binding failed.')));
@@ -43,24 +78,9 @@ export async function runBind(
       once: true,
     });
   });
-  // Reports travel on a way of their own and may come in behind the answer.
-  let ended = false;
-  const report = (share: number): void => {
-    if (!ended) tell(share);
-  };
   try {
-    const binder = Comlink.wrap<BinderThread>(worker);
-    const light = { ...skin, parts: skin.parts.map(onlyWhatBinds) };
-    // The weights are copies already: handed over.
-    const buffers = skin.rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]);
-    const answer = await Promise.race([
-      binder.run(Comlink.transfer(light, buffers), request, Comlink.proxy(report)),
-      stop,
-    ]);
-    if (!answer.ok) throw new Error(answer.message);
-    return answer;
+    return await Promise.race([ask(Comlink.wrap<BinderThread>(worker)), stop]);
   } finally {
-    ended = true;
     worker.terminate();
   }
 }

@@ -99,7 +99,7 @@ export class CheckUpWatch {
     const { skeleton, parts } = this.#document.bound.character;
     await checker.setSkeleton(
       skeleton,
-      parts.map(({ inverseBinds }) => inverseBinds),
+      parts.map(({ inverseBinds, role }) => ({ inverseBinds, role })),
     );
     return checker;
   }

@@ -1,7 +1,7 @@
 import { checkInput, checkUp } from '@judoka/core/analysis/checkUp';
 import { type RepairReport, repairSkeleton, repairWeights } from '@judoka/core/operations/repair';
 import type { Change, WeightRows } from '@judoka/core/weights';
-import type { Character, DeliveryProfile, Finding, FindingCode } from '@judoka/core/document';
+import type { Character, CharacterPart, DeliveryProfile, Finding, FindingCode } from '@judoka/core/document';
 import type { Skeleton, SkeletonChange } from '@judoka/core/skeleton';
 import * as Comlink from 'comlink';
 
@@ -34,13 +34,13 @@ const checker = {
   begin(given: Character): void {
     character = given;
   },
-  /** Joints were changed: how they stand now, and what binds each part to them. */
-  setSkeleton(skeleton: Skeleton, inverseBinds: readonly Float32Array[]): void {
+  /** Joints were changed, or parts: how joints stand now, what binds each part to them, and whether it has weights. */
+  setSkeleton(skeleton: Skeleton, held: readonly Pick<CharacterPart, 'inverseBinds' | 'role'>[]): void {
     const { parts, ...rest } = begun();
     character = {
       ...rest,
       skeleton,
-      parts: parts.map((part, i) => ({ ...part, inverseBinds: inverseBinds[i] })),
+      parts: parts.map((part, i) => ({ ...part, ...held[i] })),
     };
   },
   /** What is found; the rows of the question go back. */

@@ -1,7 +1,7 @@
 import { counted, jointPath } from '@judoka/core/document';
 import { Button, Group, NumberInput, Select, TextInput } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
-import { liveJoints } from '@judoka/core/skeleton';
+import { liveJoints, subtreeOf } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import {
   addJointTo,
@@ -13,7 +13,9 @@ import {
   renameJointTo,
 } from './jointEdits.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { useUiSettings } from '../../settings/store.ts';
+import { settingsChanged } from '../../settings/uiSettings.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import { freeNodes, lacksOtherSide, makeOtherSide, makeJointsOfNodes } from './newJoints.ts';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { AXIS_COLOURS } from '../../ui/theme/tokens.ts';
 import { ToolToggle } from '../../settings/ToolToggle.tsx';
@@ -28,32 +30,75 @@ const AXES = ['x', 'y', 'z'] as const;
 export function JointsPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'joints');
-  const { tool } = useUiSettings('tool');
   const {
     scene: { joint },
   } = at;
+  const isBare = liveJoints(at.document.skeleton).length === 0;
   return (
     <>
-      <section className="group">
-        <h2>Place joints</h2>
-        <ToolToggle tool="place">
-          {tool === 'place' ? 'Placing joints on the stage' : 'Place joints on the stage'}
-        </ToolToggle>
-        <p className="card-line" style={{ margin: '6px 0' }}>
-          The mesh stays where it is, and its weights stay as they are.
-        </p>
-        <SettingSwitch setting="childrenStay" label="What hangs below stays" />
-        <SettingSwitch setting="placeMirrored" label="The other side too, mirrored" />
-        <SettingSwitch setting="placeInside" label="Free drags keep to the body’s middle" />
-      </section>
-      {joint >= 0 ? (
-        <ChosenJoint key={joint} at={at} joint={joint} />
-      ) : (
+      <NewJoints at={at} />
+      {!isBare && (
+        <section className="group">
+          <h2>Place joints</h2>
+          <ToolToggle tool="place">Place joints on the stage</ToolToggle>
+          <p className="card-line" style={{ margin: '6px 0' }}>
+            The mesh stays where it is, and its weights stay as they are.
+          </p>
+          <SettingSwitch setting="childrenStay" label="What hangs below stays" />
+          <SettingSwitch setting="placeInside" label="Free drags keep to the body’s middle" />
+        </section>
+      )}
+      {joint >= 0 && <ChosenJoint key={joint} at={at} joint={joint} />}
+      {joint < 0 && !isBare && (
         <section className="group">
           <p className="card-line">Choose a joint: in the roster, or by clicking its bone.</p>
         </section>
       )}
     </>
+  );
+}
+
+/** Joints where there were none: click by click, or the file's own nodes. */
+function NewJoints({ at }: { at: At }) {
+  const dispatch = useAppDispatch();
+  const { newJointName, tool } = useUiSettings('newJointName', 'tool');
+  const nodes = freeNodes(at).length;
+  const isBare = liveJoints(at.document.skeleton).length === 0;
+  const below = at.scene.joint < 0 ? undefined : at.document.jointName(at.scene.joint);
+  return (
+    <section className="group" aria-label="New joints">
+      <h2>{isBare ? 'This mesh has no joints yet' : 'New joints'}</h2>
+      <ToolToggle tool="grow">Add joints by clicking</ToolToggle>
+      <p className="card-line" style={{ margin: '6px 0' }}>
+        {isBare
+          ? 'Click on the body: a joint goes to the middle of what lies there, front to back. The first is the root; hips are a good place.'
+          : tool !== 'grow'
+            ? 'Each click hangs a joint on the chosen one, in the middle of the body.'
+            : below === undefined
+              ? 'Click on the joint that the next one hangs on.'
+              : `The next click hangs a joint on ${below}. A click on another joint goes on from there.`}
+      </p>
+      <TextInput
+        label="Called"
+        placeholder="by what they hang on"
+        maxLength={80}
+        mb={6}
+        value={newJointName}
+        onChange={(event) => dispatch(settingsChanged({ newJointName: event.currentTarget.value }))}
+      />
+      <SettingSwitch setting="placeMirrored" label="The other side too, mirrored" />
+      {nodes > 0 && (
+        <ActionButton
+          name="Make joints of the file’s nodes"
+          fullWidth
+          variant="default"
+          mt={8}
+          onClick={() => void makeJointsOfNodes(at).catch(at.document.notifyError)}
+        >
+          Make joints of {nodes === 1 ? 'the file’s node' : `the file’s ${nodes} nodes`}
+        </ActionButton>
+      )}
+    </section>
   );
 }
 
@@ -66,9 +111,18 @@ function ChosenJoint({ at, joint }: { at: At; joint: number }) {
     if (Math.abs(value - place[axis]) < 1e-7) return;
     const to: [number, number, number] = [...place];
     to[axis] = value;
-    at.jointPlacement.show(new Map([[joint, to]]), { childrenStay, mirrored: placeMirrored });
-    at.jointPlacement.keep(`Place ${at.document.jointName(joint)}`);
+    // A place that is typed is meant: a joint on the middle leaves it.
+    const mirrored = placeMirrored && at.document.pairs.partner[joint] !== joint;
+    try {
+      at.jointPlacement.show(new Map([[joint, to]]), { childrenStay, mirrored });
+      at.jointPlacement.keep(`Place ${at.document.jointName(joint)}`);
+    } catch (error) {
+      at.document.notifyError(error);
+    }
   };
+  const withBelow = (each: number): number[] =>
+    subtreeOf(at.document.skeleton, each).filter((other) => !joints[other].removed);
+  const below = withBelow(joint).length - 1;
   const others = liveJoints(at.document.skeleton)
     .filter((other) => other !== joint)
     .map((other) => ({ value: String(other), label: joints[other].name }));
@@ -79,8 +133,8 @@ function ChosenJoint({ at, joint }: { at: At; joint: number }) {
         <Group gap={6} grow mb={8}>
           {AXES.map((axis, k) => (
             <NumberInput
-              key={axis}
               aria-label={`Place along ${axis}`}
+              key={`${axis} ${place[k]}`}
               leftSection={<span style={{ color: AXIS_COLOURS[axis], fontWeight: 650 }}>{axis}</span>}
               leftSectionWidth={20}
               decimalScale={4}
@@ -105,6 +159,17 @@ function ChosenJoint({ at, joint }: { at: At; joint: number }) {
           onChange={(value) => value !== null && act(hangJointOn(at, joint, Number(value)))}
         />
         <Partner at={at} joint={joint} others={others} />
+        {lacksOtherSide(at, joint) && (
+          <ActionButton
+            name="Make the other side"
+            fullWidth
+            variant="default"
+            mt={8}
+            onClick={() => act(makeOtherSide(at, at.scene.chosenJoints().flatMap(withBelow)))}
+          >
+            {below === 0 ? 'Make the other side' : `Make the other side, with ${below} below`}
+          </ActionButton>
+        )}
         <ActionButton
           name="Add a joint below"
           fullWidth

@@ -16,6 +16,7 @@ import {
 } from './pieces.ts';
 import type { PartPiece } from '@judoka/core/document';
 import { maskOfPiece } from '../../scene/Visibility.ts';
+import { setSkinned } from '../../document/partRoles.ts';
 import { useEvent, useVersioned } from '../../document/useEvent.ts';
 import { restPositions } from '../../scene/scope.ts';
 import { Segments } from '../../ui/Segments.tsx';
@@ -124,7 +125,17 @@ function PartRows({ at, part, picture, act }: PartRowsProps) {
             </button>
           )}
         </div>
-        {held.role === 'skinned' && (
+        {at.document.bound.isFixedInFile(part) && (
+          <Segments
+            name={`Role of ${at.document.partName(part)}`}
+            className="part-role"
+            size="xs"
+            choices={{ fixed: 'Follows its node', skinned: 'Skinned' }}
+            value={held.role}
+            set={(value) => act(() => setSkinned(at.document, [part], value === 'skinned'))}
+          />
+        )}
+        {held.role === 'skinned' && !at.document.bound.isFixedInFile(part) && (
           <Segments
             name={`Role of ${at.document.partName(part)}`}
             className="part-role"

@@ -2,6 +2,7 @@ import { Button, Group, Popover } from '@mantine/core';
 import { countPoints, invert } from '@judoka/core/weights';
 import { useEffect, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
+import { OLD } from '../../document/alternative.ts';
 import type { Proposal } from '../../document/Proposals.ts';
 import { NO_MARKS } from '../../scene/Scene.ts';
 import type { Editing } from '../../scene/Editing.ts';
@@ -17,8 +18,10 @@ export function ProposalBar({ at }: { at: Editing }) {
 
 function Bar({ at, proposal }: { at: Editing; proposal: Proposal }) {
   const { proposals } = at.document;
-  const { label, change, shown, notes } = proposal;
+  const { label, change, shown, notes, alternatives, index, figures, before } = proposal;
   const moved = useMovement(at, proposal) ?? 0;
+  const choices: Record<string, string> = { old: 'Old' };
+  alternatives.forEach(({ name }, i) => (choices[`new ${i}`] = name));
   const decide = (work: Promise<unknown>): void => {
     at.scene.setMarks(NO_MARKS);
     work.catch(at.document.notifyError);
@@ -32,16 +35,20 @@ function Bar({ at, proposal }: { at: Editing; proposal: Proposal }) {
           {/* At rest nothing moves. */}
           {moved > 1e-4 * at.document.size &&
             `; in the pose on the stage the surface moves by ${moved.toPrecision(2)} at most`}
-          . Nothing is kept yet.
+          {figures && `; strain over the range ${figures.strain.toPrecision(2)}`}
+          {figures && before && `, before ${before.strain.toPrecision(2)}`}. Nothing is kept yet.
         </span>
       </div>
       {notes.length > 0 && <Notes at={at} notes={notes} />}
       <Segments
         name="Weights on the stage"
         fullWidth={false}
-        choices={{ old: 'Old', new: 'New' }}
-        value={shown ? 'new' : 'old'}
-        set={(which) => void proposals.show(which === 'new')}
+        choices={choices}
+        value={shown ? `new ${index}` : 'old'}
+        set={(which) => {
+          const wanted = which === 'old' ? OLD : Number(which.replace('new ', ''));
+          proposals.choose(wanted).catch(at.document.notifyError);
+        }}
       />
       <Group gap={6} wrap="nowrap">
         <Button onClick={() => decide(proposals.keep())}>Keep</Button>

@@ -12,7 +12,9 @@ const SETTLED_MS = 250;
  * changed and then rested a moment. A count that was overtaken is dropped.
  */
 export class StrayCounts {
-  readonly #parts: readonly DocumentPart[];
+  readonly #all: readonly DocumentPart[];
+  /** Those that are counted. */
+  #parts: readonly DocumentPart[] = [];
   readonly #jointCount: number;
   readonly events = new Events<'changed'>();
   readonly #copies = new RowCopies();
@@ -24,10 +26,11 @@ export class StrayCounts {
   counts: Uint32Array;
 
   constructor({ parts, bound, events }: Pick<OpenDocument, 'parts' | 'bound' | 'events'>) {
-    this.#parts = parts.filter(({ part }) => part.role === 'skinned');
+    this.#all = parts;
     this.#jointCount = bound.jointCapacity;
     this.counts = new Uint32Array(this.#jointCount);
     events.subscribe('weights', () => this.#weightsChanged());
+    events.subscribe('joints', () => this.#weightsChanged());
     this.#weightsChanged();
   }
 
@@ -54,7 +57,10 @@ export class StrayCounts {
   }
 
   async #start(): Promise<Comlink.Remote<StrayCounter>> {
-    if (this.#counter) return this.#counter;
+    const parts = this.#all.filter(({ part }) => part.role === 'skinned');
+    if (this.#counter && parts.length === this.#parts.length) return this.#counter;
+    this.#worker?.terminate();
+    this.#parts = parts;
     this.#worker = new Worker(new URL('./strays.worker.ts', import.meta.url), { type: 'module' });
     this.#counter = Comlink.wrap<StrayCounter>(this.#worker);
     // Copies: a view into the kernels' memory would carry all of it across.

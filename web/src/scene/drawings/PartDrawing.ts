@@ -26,7 +26,8 @@ export function isStray(part: ScenePart, point: number): boolean {
   return part.apart[point] === 1 || (part.jointWeights[point] > 0 && part.jointWeights[point] < TINY_WEIGHT);
 }
 
-function dynamic(array: Float32Array | Uint8Array, size: number, normalized = false): BufferAttribute {
+/** An attribute that is written often. */
+export function dynamic(array: Float32Array | Uint8Array, size: number, normalized = false): BufferAttribute {
   const attribute = new BufferAttribute(array, size, normalized);
   attribute.setUsage(DynamicDrawUsage);
   return attribute;

@@ -14,6 +14,7 @@ import type { Tokens } from '../../ui/theme/tokens.ts';
 import { srgb } from './clay.ts';
 import { distanceToSegment } from './ReachDrawing.ts';
 import type { Editing } from '../Editing.ts';
+import type { Spot } from '../spot.ts';
 
 type At = Editing;
 
@@ -27,6 +28,9 @@ export class SkeletonDrawing {
   readonly #tokens: Tokens;
   readonly #strokes: LineSegments<BufferGeometry, LineBasicMaterial>;
   readonly #lozenges: Points<BufferGeometry, ShaderMaterial>;
+  /** A joint that would be added, and the bone that would lead to it. */
+  readonly #newLozenge: Points<BufferGeometry, ShaderMaterial>;
+  readonly #newStroke: LineSegments<BufferGeometry, LineBasicMaterial>;
   /** Joints that are there, as drawn: attributes hold one entry each, in this order. */
   #joints: number[] = [];
   #lines = new BufferAttribute(new Float32Array(0), 3);
@@ -46,10 +50,21 @@ export class SkeletonDrawing {
     lineMaterial.color = srgb(tokens.ink).convertSRGBToLinear();
     this.#strokes = new LineSegments(new BufferGeometry(), lineMaterial);
     this.#lozenges = new Points(new BufferGeometry(), lozengeMaterial());
-    this.#strokes.frustumCulled = this.#lozenges.frustumCulled = false;
-    this.#strokes.renderOrder = 10;
-    this.#lozenges.renderOrder = 11;
-    this.group.add(this.#strokes, this.#lozenges);
+    const accent = lineMaterial.clone();
+    accent.color = srgb(tokens.accent).convertSRGBToLinear();
+    this.#newStroke = new LineSegments(new BufferGeometry(), accent);
+    this.#newLozenge = new Points(new BufferGeometry(), lozengeMaterial());
+    for (const [order, each] of [
+      this.#strokes,
+      this.#newStroke,
+      this.#lozenges,
+      this.#newLozenge,
+    ].entries()) {
+      each.frustumCulled = false;
+      each.renderOrder = order < 2 ? 10 : 11;
+      this.group.add(each);
+    }
+    this.showNew(undefined);
     this.rebuild();
   }
 
@@ -76,11 +91,14 @@ export class SkeletonDrawing {
     this.chosen();
   }
 
-  /** The joint that a bone leads to this one from; -1 for none. What leads on from a root is no part of the body. */
+  /**
+   * The joint that a bone leads to this one from; -1 for none. What leads on from a file's root is no part of the body;
+   * from one that a person has placed, it is.
+   */
   #boneFrom(joint: number): number {
     const { joints } = this.#at.document.skeleton;
     const { parent } = joints[joint];
-    return parent >= 0 && joints[parent].parent >= 0 ? parent : -1;
+    return parent >= 0 && (joints[parent].parent >= 0 || joints[parent].node < 0) ? parent : -1;
   }
 
   posed(): void {
@@ -115,6 +133,34 @@ export class SkeletonDrawing {
     this.#sizes.needsUpdate = true;
   }
 
+  /** Shows where a joint would be added below the chosen one; nothing where it would not. */
+  showNew(place: readonly [number, number, number] | undefined): void {
+    this.#newLozenge.visible = place !== undefined;
+    const { joint, world } = this.#at.scene;
+    this.#newStroke.visible = place !== undefined && joint >= 0;
+    if (!place) return;
+    const { r, g, b } = srgb(this.#tokens.accent);
+    const put = (geometry: BufferGeometry, name: string, numbers: number[], size: number): BufferGeometry =>
+      geometry.setAttribute(name, new BufferAttribute(Float32Array.from(numbers), size));
+    const { geometry } = this.#newLozenge;
+    put(put(put(geometry, 'position', [...place], 3), 'tone', [r, g, b], 3), 'size', [11], 1);
+    if (joint < 0) return;
+    const from = world.subarray(joint * 16 + 12, joint * 16 + 15);
+    put(this.#newStroke.geometry, 'position', [...from, ...place], 3);
+  }
+
+  /** The joint itself that lies within some pixels of a place on the canvas; -1 for none. */
+  jointAt({ x, y }: Spot, camera: Camera, width: number, height: number, within: number): number {
+    let best = -1;
+    let least = within;
+    this.#joints.forEach((joint, i) => {
+      const v = new Vector3().fromBufferAttribute(this.#places, i).project(camera);
+      const far = Math.hypot(((v.x + 1) / 2) * width - x, ((1 - v.y) / 2) * height - y);
+      if (v.z <= 1 && far < least) [best, least] = [joint, far];
+    });
+    return best;
+  }
+
   /** The joint whose bone lies under a place on the canvas, in pixels; -1 for none. */
   pick(x: number, y: number, camera: Camera, width: number, height: number): number {
     const screen = new Map(
@@ -140,7 +186,7 @@ export class SkeletonDrawing {
   }
 
   dispose(): void {
-    for (const each of [this.#strokes, this.#lozenges]) {
+    for (const each of [this.#strokes, this.#lozenges, this.#newStroke, this.#newLozenge]) {
       each.geometry.dispose();
       each.material.dispose();
     }

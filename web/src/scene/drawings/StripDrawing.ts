@@ -1,7 +1,6 @@
 import {
   BufferAttribute,
   BufferGeometry,
-  DynamicDrawUsage,
   Mesh,
   OrthographicCamera,
   Scene,
@@ -10,12 +9,26 @@ import {
   type ShaderMaterial,
 } from 'three';
 import { tintCount, tintPoint } from './jointColours.ts';
-import { isStray, type Tints } from './PartDrawing.ts';
+import { dynamic, isStray, type Tints } from './PartDrawing.ts';
+import { TINY_WEIGHT, weightOf } from '@judoka/core/weights';
 import type { Editing } from '../Editing.ts';
 
 type At = Editing;
 
-/** The pictures of the bend strip: one geometry each, weights shared between them. */
+/** How the points of the region look under some weights. */
+interface Looks {
+  readonly weight: BufferAttribute;
+  readonly stray: BufferAttribute;
+  readonly tint: BufferAttribute;
+}
+
+const createLooks = (count: number): Looks => ({
+  weight: dynamic(new Float32Array(count), 1),
+  stray: dynamic(new Uint8Array(count), 1, true),
+  tint: dynamic(new Uint8Array(count * 3), 3, true),
+});
+
+/** The pictures of the bend strip: one geometry each, weights shared between those that have none of their own. */
 export class StripDrawing {
   readonly #at: At;
   readonly #material: ShaderMaterial;
@@ -23,9 +36,9 @@ export class StripDrawing {
   readonly camera = new OrthographicCamera();
   readonly scenes: Scene[] = [];
   #version = -1;
-  #weight = new BufferAttribute(new Float32Array(0), 1);
-  #stray = new BufferAttribute(new Uint8Array(0), 1, true);
-  #tint = new BufferAttribute(new Uint8Array(0), 3, true);
+  #stageLooks = createLooks(0);
+  /** By picture, where it has weights of its own. */
+  #looks: (Looks | undefined)[] = [];
   #moving: BufferAttribute[] = [];
   #strains: BufferAttribute[] = [];
   #geometries: BufferGeometry[] = [];
@@ -46,23 +59,33 @@ export class StripDrawing {
     for (const attribute of this.#moving) attribute.needsUpdate = true;
     if (strained) strip.figures();
     this.#geometries.forEach((geometry, i) => {
-      geometry.setAttribute('weight', strained ? this.#strains[i] : this.#weight);
+      const looks = this.#looks[i] ?? this.#stageLooks;
+      geometry.setAttribute('weight', strained ? this.#strains[i] : looks.weight);
+      geometry.setAttribute('stray', looks.stray);
+      geometry.setAttribute('tint', looks.tint);
       if (strained) this.#strains[i].needsUpdate = true;
     });
-    const weight = this.#weight.array as Float32Array;
-    const stray = this.#stray.array as Uint8Array;
-    const tint = this.#tint.array as Uint8Array;
+    this.#update(this.#stageLooks, tints);
+    this.#looks.forEach((looks, i) => looks && strip.inPicture(i, () => this.#update(looks, tints, true)));
+  }
+
+  /** @param others whether other weights are in the rows than those on the stage */
+  #update({ weight, stray, tint }: Looks, tints: Tints, others = false): void {
+    const { strip, joint } = this.#at.scene;
+    const [weights, strays, colours] = [weight.array, stray.array, tint.array as Uint8Array];
     strip.forEachRegion((part, points, from) => {
+      const { rows } = part.skin;
       for (let i = 0; i < points.length; i++) {
-        weight[from + i] = part.jointWeights[points[i]];
-        stray[from + i] = isStray(part, points[i]) ? 255 : 0;
-        if (tints === 'joints') tintPoint(part.skin.rows, points[i], this.#colours, tint, from + i);
-        else if (tints === 'count') tintCount(part.skin.rows, points[i], tint, from + i);
+        const own = others ? weightOf(rows, points[i], joint) : part.jointWeights[points[i]];
+        weights[from + i] = own;
+        strays[from + i] = (others ? own > 0 && own < TINY_WEIGHT : isStray(part, points[i])) ? 255 : 0;
+        if (tints === 'joints') tintPoint(rows, points[i], this.#colours, colours, from + i);
+        else if (tints === 'count') tintCount(rows, points[i], colours, from + i);
       }
     });
-    this.#weight.needsUpdate = true;
-    this.#stray.needsUpdate = true;
-    if (tints !== 'none') this.#tint.needsUpdate = true;
+    weight.needsUpdate = true;
+    stray.needsUpdate = true;
+    if (tints !== 'none') tint.needsUpdate = true;
   }
 
   /** Looks as the stage's camera does, at the joint. */
@@ -85,14 +108,8 @@ export class StripDrawing {
   #rebuild(): void {
     this.dispose();
     const { count, triangles, positions, normals, strains } = this.#at.scene.strip;
-    const dynamic = (array: Float32Array | Uint8Array, size: number, normalized = false): BufferAttribute => {
-      const attribute = new BufferAttribute(array, size, normalized);
-      attribute.setUsage(DynamicDrawUsage);
-      return attribute;
-    };
-    this.#weight = dynamic(new Float32Array(count), 1);
-    this.#stray = dynamic(new Uint8Array(count), 1, true);
-    this.#tint = dynamic(new Uint8Array(count * 3), 3, true);
+    this.#stageLooks = createLooks(count);
+    this.#looks = this.#at.scene.strip.pictures.map(({ weights }) => weights && createLooks(count));
     this.#moving = [];
     this.#strains = strains.map((each) => dynamic(each.subarray(0, count), 1));
     const index = new BufferAttribute(triangles, 1);
@@ -104,9 +121,6 @@ export class StripDrawing {
       geometry.setIndex(index);
       geometry.setAttribute('position', position);
       geometry.setAttribute('normal', normal);
-      geometry.setAttribute('weight', this.#weight);
-      geometry.setAttribute('stray', this.#stray);
-      geometry.setAttribute('tint', this.#tint);
       geometry.boundingSphere = new Sphere(undefined, Infinity);
       this.#geometries[i] = geometry;
       const mesh = new Mesh(geometry, this.#material);

@@ -89,7 +89,11 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
   };
 
   if (at.document.skeleton.joints.length === 0) {
-    return <p className="group card-line">This mesh has no skeleton yet: it can be looked at, not bent.</p>;
+    return (
+      <p className="group card-line">
+        This mesh has no joints yet. Under Bind, Joints, a click on the body places one.
+      </p>
+    );
   }
   return (
     <>

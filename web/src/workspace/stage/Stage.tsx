@@ -7,6 +7,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { STRIP_STEPS, type StripPicture } from '../../scene/BendStrip.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { StagePointer } from './StagePointer.ts';
+import type { CameraPlace } from '../../scene/StageCamera.ts';
 import { StageView, type Box } from '../../scene/StageView.ts';
 import {
   radiusSet,
@@ -21,13 +22,23 @@ import { DAY, NIGHT } from '../../ui/theme/tokens.ts';
 import { CommentPins } from '../../features/comments/CommentPins.tsx';
 import { Legend } from './Legend.tsx';
 import { Loupe } from './Loupe.tsx';
+import { StageLooks } from './StageLooks.tsx';
 import { PointRings } from '../../features/select/PointRings.tsx';
 import { jointMasses } from '../../scene/scope.ts';
 import { modelSize } from '../../scene/modelSize.ts';
 import { stageKeys } from '../../scene/stageActions.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 import type { Step } from '../stages.ts';
-import { NOTHING_TO_SHOW, samePose, SOURCE_EMPTY, strippedPose, stripPictures } from './stripPictures.ts';
+import { OLD } from '../../document/alternative.ts';
+import {
+  NOTHING_TO_SHOW,
+  type ProposedPicture,
+  samePose,
+  SOURCE_EMPTY,
+  sourceShown,
+  strippedPose,
+  stripPictures,
+} from './stripPictures.ts';
 import { Timeline, TIMELINE_PX } from '../../features/clips/Timeline.tsx';
 import { Pointing } from './Pointing.ts';
 import './stage.css';
@@ -41,6 +52,10 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const scheme = useComputedColorScheme('light');
   const [view, setView] = useState<StageView>();
+  /** Where the camera looked before the stage was drawn anew, by night for instance. */
+  const looked = useRef<CameraPlace & { readonly up: string }>(undefined);
+  useEvent(at.document.events, 'values');
+  const up = at.document.settings.up;
   const [pointing] = useState(() => new Pointing());
   const ui = useUiSettings(
     'beside',
@@ -60,7 +75,13 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
 
   useEffect(() => {
     if (!canvas.current) return undefined;
-    const made = new StageView(canvas.current, at, scheme === 'dark' ? NIGHT : DAY);
+    const tokens = scheme === 'dark' ? NIGHT : DAY;
+    const made = new StageView(
+      canvas.current,
+      at,
+      tokens,
+      looked.current?.up === up ? looked.current : undefined,
+    );
     const pointer = new StagePointer(made, at, {
       settings: () => store.getState().ui,
       radius: () => store.getState().ui.radius * modelSize(at),
@@ -73,22 +94,28 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
         store.dispatch(strengthSet(strength - dy * 0.003));
       },
     });
+    /** What was under the pointer is not there any more. */
+    const moved = (move: () => void): void => {
+      pointing.set({ hover: undefined });
+      move();
+    };
     const release = stageKeys({
-      frameAll: () => made.frameAll(),
-      frameJoint: () => made.frameJoint(),
-      frameSelection: () => made.frameSelection(),
-      look: (from) => made.look(from),
+      frameAll: () => moved(() => made.frameAll()),
+      frameJoint: () => moved(() => made.frameJoint()),
+      frameSelection: () => moved(() => made.frameSelection()),
+      look: (from) => moved(() => made.look(from)),
       sizing: (held) => (pointer.sizing = held),
       picture: () => made.picture(),
     });
     setView(made);
     return () => {
+      looked.current = { ...made.cameraPlace, up };
       release();
       pointer.dispose();
       made.dispose();
       setView(undefined);
     };
-  }, [at, scheme, pointing]);
+  }, [at, scheme, pointing, up]);
 
   const withTimeline = step === 'trial' && at.clips.current !== undefined && height > 320;
   const pictures = useStripPictures(at);
@@ -119,7 +146,8 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   useEffect(() => {
     const placing = ui.tool === 'place';
     view?.setHandles(placing ? 'move' : ui.tool === 'pose' ? ui.handles : undefined, placing);
-    at.scene.setShowsRest(placing || ui.tool === 'reach');
+    if (ui.tool !== 'grow') view?.showNewJoint(undefined);
+    at.scene.setShowsRest(placing || ui.tool === 'reach' || ui.tool === 'grow');
   }, [view, at, ui.tool, ui.handles, at.scene.joint]);
   return (
     <div ref={ref} className="stage" style={{ position: 'relative', height: '100%' }}>
@@ -135,6 +163,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
         }}
       >
         <Legend at={at} view={ui.view} />
+        {!isSplit && boxes.stage.width > 420 && <StageLooks />}
         {view && <PointRings at={at} view={view} />}
         {view && <CommentPins at={at} view={view} />}
         <Said pointing={pointing} />
@@ -208,10 +237,11 @@ function useStripPictures(at: Workspace): readonly StripPicture[] {
   const trial = useEvent(at.trial.events, 'changed');
   const skeleton = useEvent(at.document.events, 'joints');
   const settings = useEvent(at.document.events, 'values');
+  const shown = useEvent(at.document.events, 'shown');
   return useMemo(
     () => stripPictures(at, stripSource, stripAxis, stripStep),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the versions stand for what is read
-    [at, stripSource, stripAxis, stripStep, joint, kept, trial, skeleton, settings],
+    [at, stripSource, stripAxis, stripStep, joint, kept, trial, skeleton, settings, shown],
   );
 }
 
@@ -234,6 +264,7 @@ const STRIP_SOURCES: readonly { readonly value: StripSource; readonly label: str
   { value: 'kept', label: 'kept poses' },
   { value: 'worst', label: 'worst frames' },
 ];
+const STRIP_OF_PROPOSED: typeof STRIP_SOURCES = [{ value: 'proposed', label: 'side by side' }];
 
 /** The chosen joint in several bends; a click makes the stage take that one. */
 function Strip({
@@ -248,8 +279,10 @@ function Strip({
   pictures: readonly StripPicture[];
 }) {
   const dispatch = useAppDispatch();
-  const { stripAxis, stripStep, stripSource } = useUiSettings('stripAxis', 'stripStep', 'stripSource');
+  const { stripAxis, stripStep, ...settings } = useUiSettings('stripAxis', 'stripStep', 'stripSource');
+  const stripSource = sourceShown(at, settings.stripSource);
   useEvent(at.scene.events, 'pose');
+  useEvent(at.document.events, 'shown');
   const {
     scene: { joint, pose },
   } = at;
@@ -276,7 +309,7 @@ function Strip({
           w={122}
           size="xs"
           aria-label="What the strip shows"
-          data={[...STRIP_SOURCES]}
+          data={[...STRIP_SOURCES, ...(at.document.proposals.current ? STRIP_OF_PROPOSED : [])]}
           value={stripSource}
           allowDeselect={false}
           onChange={(value) => dispatch(settingsChanged({ stripSource: value as StripSource }))}
@@ -316,20 +349,35 @@ function Strip({
           type="button"
           className="strip-cell"
           style={{ left: box.left, top: box.top, width: box.width, height: box.height }}
-          aria-pressed={pictures[i] && samePose(stripPose(i), pose, joint)}
-          onClick={() => at.scene.setPose(stripPose(i))}
+          aria-pressed={pictures[i] && samePose(stripPose(i), pose, joint) && isOnStage(at, pictures[i])}
+          onClick={() => {
+            at.scene.setPose(stripPose(i));
+            const { index } = pictures[i] as Partial<ProposedPicture>;
+            if (index !== undefined) at.document.proposals.choose(index).catch(at.document.notifyError);
+          }}
         >
           <VisuallyHidden>
             {stripSource === 'axis'
               ? `Take the pose of ${name} about ${stripAxis} at `
               : `Take the pose of ${name} in `}
           </VisuallyHidden>
+          <StripName {...(pictures[i] as Partial<ProposedPicture>)} />
           <span className="angle figures">{pictures[i]?.label}</span>
           <StripFigure at={at} index={i} />
         </button>
       ))}
     </div>
   );
+}
+
+function StripName({ name }: Partial<ProposedPicture>) {
+  return name === undefined ? null : <span className="strip-whose">{name}</span>;
+}
+
+/** Whether a picture's weights are those on the stage. */
+function isOnStage({ document }: Workspace, { index }: Partial<ProposedPicture>): boolean {
+  const { current } = document.proposals;
+  return index === undefined || index === (current?.shown ? current.index : OLD);
 }
 
 /** The worst picture's figure, kept up to date during a stroke. */
@@ -378,6 +426,7 @@ function StripFigure({ at, index }: { at: Workspace; index: number }) {
 
 const REST_WORDS: Partial<Record<Tool, string>> = {
   place: 'Rest pose: drag a joint to where the body bends',
+  grow: 'Rest pose: click on the body for a joint in its middle; click on a joint to go on from it',
   reach: 'Rest pose: choose a joint, drag the edges of its reach',
 };
 

@@ -3,6 +3,7 @@ import { influencesOf, weightOf } from '@judoka/core/weights';
 import type { Gesture, GestureContext, StageCallbacks } from '../../scene/gesture.ts';
 import type { Spot } from '../../scene/spot.ts';
 import { gradientGesture } from '../../features/paint/gradientGesture.ts';
+import { growGesture } from '../../features/joints/growGesture.ts';
 import { placeGesture } from '../../features/joints/placeGesture.ts';
 import { giveSelection, tieIsland } from '../../features/bind/handwork.ts';
 import { reachGesture } from '../../features/reach/reachGesture.ts';
@@ -59,11 +60,13 @@ export class StagePointer {
     const tool = this.#tool;
     if (this.#context.at.comments.isPointing) return this.#pointOut(at);
     if (this.sizing) return this.#sizeGesture(at);
-    if (event.ctrlKey && tool !== 'pose' && tool !== 'place') return this.#chooseBone(at);
+    if (event.ctrlKey && tool !== 'pose' && tool !== 'place' && tool !== 'grow') return this.#chooseBone(at);
     switch (tool) {
       case 'pose':
       case 'place':
         return this.#beginHandles(at);
+      case 'grow':
+        return growGesture(this.#context, at);
       case 'tie':
         return this.#tie(at);
       case 'reach': {
@@ -215,8 +218,8 @@ export class StagePointer {
       view.stageChanged();
     }
     const selecting = tool === 'select' || tool === 'block';
-    const bare =
-      tool === 'pose' || tool === 'place' || tool === 'reach' || tool === 'tie' || tool === 'gradient';
+    const bare = ['pose', 'place', 'grow', 'reach', 'tie', 'gradient'].includes(tool);
+    if (tool === 'grow') view.showNewJoint(outside ? undefined : view.sight.middleOfBody(x, y));
     const brushing = selecting ? selectShape === 'brush' : !bare;
     view.showBrush(brushing ? hit : undefined, callbacks.radius());
     callbacks.hover(hit && { x, y, hit });
@@ -225,6 +228,7 @@ export class StagePointer {
   #leave(): void {
     if (this.#gesture) return;
     this.#context.view.showBrush(undefined, 1);
+    this.#context.view.showNewJoint(undefined);
     this.#context.callbacks.hover(undefined);
   }
 }

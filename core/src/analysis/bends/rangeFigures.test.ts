@@ -1,0 +1,43 @@
+import { expect, test } from '@jest/globals';
+import { STILL_ANGLES } from '../../animation/motionRange.ts';
+import type { BendFigures } from './bendFigures.ts';
+import { rangeFigures } from './rangeFigures.ts';
+import { trialOf } from './trial.ts';
+
+const figures = (some: Partial<BendFigures>): BendFigures => ({
+  stretch: 0,
+  squeeze: 0,
+  areaLeast: 1,
+  areaMost: 1,
+  folded: 0,
+  volume: undefined,
+  noVolume: undefined,
+  crossings: 0,
+  damage: 0,
+  worst: undefined,
+  ...some,
+});
+const joint = (number: number, ...poses: Partial<BendFigures>[]) =>
+  trialOf(
+    number,
+    poses.map((some) => ({ at: { angles: STILL_ANGLES }, figures: figures(some) })),
+  );
+
+test('each joint counts by its worst bend, folds by the bend that has most', () => {
+  const found = rangeFigures([
+    joint(4, { damage: 1, folded: 7, stretch: 0.5 }, { damage: 3, folded: 2, volume: -0.25 }),
+    joint(9, { damage: 5, volume: 0.1, stretch: 2 }),
+  ]);
+  expect(found).toEqual({ joints: 2, strain: 8, worst: 9, stretch: 2, volumeLost: 0.25, folded: 7 });
+});
+
+test('where nothing bends there is nothing to tell', () => {
+  expect(rangeFigures([])).toEqual({
+    joints: 0,
+    strain: 0,
+    worst: undefined,
+    stretch: 0,
+    volumeLost: 0,
+    folded: 0,
+  });
+});

@@ -1,0 +1,35 @@
+import type { JointTrial } from './trial.ts';
+
+/** How a skin bends over its whole range of motion, in the few figures by which skins are compared. */
+export interface RangeFigures {
+  /** Joints whose bends were measured. */
+  readonly joints: number;
+  /** Damage of each joint's worst bend (see BendFigures), all together. */
+  readonly strain: number;
+  /** The joint with the worst bend of all; undefined where nothing bends. */
+  readonly worst: number | undefined;
+  /** The most stretched edge of all bends: 1 is double its length. */
+  readonly stretch: number;
+  /** The greatest loss of volume of a bend, as a share of what bends there; 0 where none is lost or none is closed. */
+  readonly volumeLost: number;
+  /** Faces that look the wrong way, of each joint's bend that has most of them. */
+  readonly folded: number;
+}
+
+export function rangeFigures(trials: readonly JointTrial[]): RangeFigures {
+  let [strain, stretch, volumeLost, folded, most] = [0, 0, 0, 0, 0];
+  let worst: number | undefined;
+  for (const trial of trials) {
+    const figures = trial.poses.map((pose) => pose.figures);
+    const { damage } = figures[trial.worst];
+    strain += damage;
+    if (worst === undefined || damage > most) [worst, most] = [trial.joint, damage];
+    folded += Math.max(...figures.map((each) => each.folded));
+    for (const each of figures) {
+      stretch = Math.max(stretch, each.stretch);
+      // What is turned inside out has lost all of it.
+      volumeLost = Math.max(volumeLost, Math.min(1, -(each.volume ?? 0)));
+    }
+  }
+  return { joints: trials.length, strain, worst, stretch, volumeLost, folded };
+}
