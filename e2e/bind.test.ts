@@ -1,11 +1,8 @@
-import { writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
-import { restWorld, type Skeleton, withSetups } from '@judoka/core/skeleton';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import { restWorld, type Skeleton } from '@judoka/core/skeleton';
 import { rowSum, weightOf } from '@judoka/core/weights';
 import { makePorter } from '@judoka/demo';
-import { validateBytes } from 'gltf-validator';
 import { By, Key } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
@@ -379,124 +376,4 @@ describe('poses and parts', () => {
     await click('join all', '//*[@data-part="eyes"]');
     await waitFor(driver, 'it is one again', async () => !(await isThere('.piece-row')));
   });
-});
-
-describe('a bare mesh', () => {
-  /** The porter without skin, joints and clips: what somebody has only modelled. */
-  async function barePorter(): Promise<Uint8Array> {
-    const glb = openGlb(await makePorter({ faults: false }));
-    const { skins: _s, animations: _a, ...json } = structuredClone(glb.json);
-    const nodes = (json.nodes ?? [])
-      .filter(({ mesh }) => mesh !== undefined)
-      .map(({ skin: _, children: _c, ...node }) => node);
-    for (const { primitives } of json.meshes ?? [])
-      for (const primitive of primitives)
-        primitive.attributes = Object.fromEntries(
-          Object.entries(primitive.attributes).filter(([name]) => !/^(JOINTS|WEIGHTS)_/.test(name)),
-        );
-    return writeGlb({ ...glb, json: { ...json, nodes, scenes: [{ nodes: [...nodes.keys()] }] } });
-  }
-
-  const stageSize = (): Promise<{ width: number; height: number }> =>
-    driver.executeScript(
-      'const { clientWidth: width, clientHeight: height } = document.querySelector(".stage > div"); return { width, height }',
-    );
-
-  /** Clicks on the stage at shares of its width and height, and waits for the joint. */
-  async function growAt(u: number, v: number, joints: number): Promise<void> {
-    const { x, y } = await (await find(driver, 'canvas')).getRect();
-    const { width, height } = await stageSize();
-    await driver
-      .actions({ async: true })
-      .move({ x: Math.round(x + u * width), y: Math.round(y + v * height), duration: 0 })
-      .press()
-      .release()
-      .perform();
-    await waitFor(driver, `there are ${joints} joints`, async () => (await jointNames()).length === joints);
-  }
-
-  const jointNames = (): Promise<string[]> =>
-    driver.executeScript(
-      'return [...document.querySelectorAll("[data-joint]")].map(({ dataset }) => dataset.joint)',
-    );
-  const names = (): Promise<string[]> =>
-    driver.executeScript(
-      'return [...document.querySelectorAll("[data-alternative]")].map(({ dataset }) => dataset.alternative)',
-    );
-
-  test('gets joints by clicks, three bindings to choose from, and leaves bound, without an error', async () => {
-    const file = join(browser.downloads, '..', 'bare.glb');
-    writeFileSync(file, await barePorter());
-    await driver.get(await server.entry());
-    await (await find(driver, 'input[type="file"]')).sendKeys(file);
-    await find(driver, 'canvas[data-frames]');
-    expect(await textOf(driver, '[data-code="no-joints"]')).toMatch(/Bind/);
-
-    // Joints by looking: hips, waist, chest, head; then a flipper, with its other side.
-    await goTo('Bind');
-    await pick('Page of Bind', 'Joints');
-    await click('Add joints by clicking');
-    await hands.press('f');
-    const spine = [0.8, 0.6, 0.42, 0.25];
-    for (const [i, v] of spine.entries()) await growAt(0.5, v, i + 1);
-    await growAt(0.5, 0.42, 4);
-    expect(await isThere('[data-joint="joint_2"][aria-selected="true"]')).toBe(true);
-    await growAt(0.62, 0.45, 6);
-    await growAt(0.66, 0.58, 8);
-    await allSaved();
-    const skeleton = withSetups({ joints: [] }, (await hands.storedDocument()).joints);
-    const place = (name: string): number[] => placeIn(skeleton, name);
-    expect(place('joint')[0]).toBeCloseTo(0, 5);
-    const [left, right] = [place('joint_2_L'), place('joint_2_R')];
-    expect(left[0]).toBeGreaterThan(0.1);
-    expect(right[0]).toBeCloseTo(-left[0], 5);
-    expect([right[1], right[2]].map((each) => each.toFixed(5))).toEqual(
-      [left[1], left[2]].map((each) => each.toFixed(5)),
-    );
-
-    // All methods, side by side; one of them is chosen, and waits while one looks elsewhere and comes back.
-    await pick('Page of Bind', 'Binding');
-    await click('Compare all');
-    await waitFor(driver, 'all are measured', async () =>
-      driver.executeScript<boolean>(
-        `return document.querySelectorAll('[data-alternative]').length === 3 &&
-         [...document.querySelectorAll('[data-figure]')].every(({ textContent }) => textContent !== '…')`,
-      ),
-    );
-    expect(await names()).toEqual(['Nearest', 'Heat', 'Volume']);
-    await pick('Weights on the stage', 'Heat');
-    await goTo('Trial');
-    await driver.navigate().refresh();
-    await waitFor(
-      driver,
-      'the binding that was looked at is on the stage again',
-      async () => (await textOf(driver, '[aria-label="Proposal"] strong')) === 'Bind by heat',
-    );
-    await goTo('Bind');
-    await find(driver, '[data-alternative="Heat"]');
-    expect(await names()).toEqual(['Nearest', 'Heat', 'Volume']);
-    expect(await editCount()).toBe(6);
-    await click('Keep');
-    await allSaved();
-    expect(await editCount()).toBe(7);
-    await goTo('Check-in');
-    await waitFor(
-      driver,
-      'no point is left over',
-      async () => !(await isThere('[data-code="unweighted"], [data-code="no-joints"]')),
-    );
-
-    const glb = await hands.exportedBytes();
-    const { issues } = (await validateBytes(glb)) as { issues: { messages: { severity: number }[] } };
-    expect(issues.messages.filter(({ severity }) => severity === 0)).toEqual([]);
-    const bound = await readCharacter(openGlb(glb));
-    expect(bound.parts.every(({ role, source }) => role === 'skinned' && source.skin >= 0)).toBe(true);
-    for (const rows of bound.rows)
-      for (let p = 0; p < rows.pointCount; p++) expect(Math.abs(rowSum(rows, p) - 1)).toBeLessThan(1e-5);
-
-    // Back to nothing, step by step.
-    for (let i = 0; i < 7; i++) await undo();
-    await waitFor(driver, 'no joint is left', async () => (await jointNames()).length === 0);
-    await allSaved();
-  }, 180_000);
 });

@@ -1,4 +1,4 @@
-import { checkUp } from '@judoka/core/analysis/checkUp';
+import { checkUp, leftOutJoints } from '@judoka/core/analysis/checkUp';
 import { CoreError } from '@judoka/core/errors';
 import {
   type Character,
@@ -26,7 +26,10 @@ export interface PrintedFinding {
 /** @returns the exit code: 1 if there is something above a note */
 export async function check(file: string, options: { json?: boolean; profile?: string }): Promise<number> {
   const character = await readCharacter(openFile(file), decoders);
-  const findings = checkUp(character, { profile: profileNamed(options.profile) });
+  const findings = checkUp(character, {
+    profile: profileNamed(options.profile),
+    nonDeforming: leftOutJoints(character),
+  });
   const printed = findings.map((finding) => print(finding, character));
   process.stdout.write(options.json ? `${JSON.stringify(printed)}\n` : asText(findings));
   return findings.some(({ severity }) => severity !== 'note') ? 1 : 0;

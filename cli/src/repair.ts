@@ -1,5 +1,5 @@
-import { apply } from '@judoka/core/weights';
-import { checkInput, checkUp } from '@judoka/core/analysis/checkUp';
+import { apply, copyRows } from '@judoka/core/weights';
+import { checkInput, checkUp, leftOutJoints } from '@judoka/core/analysis/checkUp';
 import { CoreError } from '@judoka/core/errors';
 import { exportCharacter, readCharacter } from '@judoka/core/formats';
 import { type Character, FINDING_CODES, type FindingCode } from '@judoka/core/document';
@@ -25,16 +25,12 @@ export async function repair(
   }
   const container = openFile(input);
   const character = await readCharacter(container, decoders);
-  const settings = { profile: profileNamed(options.profile) };
+  const settings = { profile: profileNamed(options.profile), nonDeforming: leftOutJoints(character) };
   const wanted = checkUp(character, settings).filter(
     ({ code, repair: does }) => does !== undefined && (!only || only.includes(code)),
   );
   const locks = new Uint8Array(character.skeleton.joints.length);
-  const rows = character.rows.map((own) => ({
-    ...own,
-    joints: own.joints.slice(),
-    values: own.values.slice(),
-  }));
+  const rows = character.rows.map(copyRows);
   const checked = checkInput(character, settings);
   apply(rows, repairWeights(checked, wanted, locks).change);
   const joints = repairSkeleton(checked, wanted);
@@ -42,6 +38,7 @@ export async function repair(
   const exported = exportCharacter(container, character, rows, {
     leave: leftAlone(character, codes),
     setups: Object.fromEntries(joints.map(({ joint, after }) => [joint, after])),
+    exactSums: !only || only.includes('sums-off-one'),
   });
   writeFile(output, exported);
   process.stdout.write(

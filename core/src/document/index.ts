@@ -55,6 +55,7 @@ export {
   type History,
   type LogLine,
 } from './history.ts';
+export { countInexact } from './inexactSums.ts';
 export { findBodyPlane } from './space/bodyPlane.ts';
 export { withJointSetups, withSkeleton } from './withJointSetups.ts';
 export { withSkinnedParts } from './withSkinnedParts.ts';

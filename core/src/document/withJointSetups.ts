@@ -1,6 +1,7 @@
 import type { Character } from './character.ts';
 import type { Clip } from '../animation/clip.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
+import { lengthFactors } from '../skeleton/applyScale.ts';
 import { type JointSetups, rebind, withSetups } from '../skeleton/skeletonChange.ts';
 
 /**
@@ -15,10 +16,11 @@ export function withJointSetups(character: Character, setups: JointSetups): Char
 
 /** A character as read, with another skeleton than its file's: its parts stay where they are, and clips move its joints. */
 export function withSkeleton(character: Character, skeleton: Skeleton): Character {
+  const factors = lengthFactors(character.skeleton, skeleton);
   return {
     ...character,
     skeleton,
-    clips: character.clips.map((clip) => withNodeTracks(clip, skeleton)),
+    clips: character.clips.map((clip) => withNodeTracks(inNewLengths(clip, factors), skeleton)),
     parts: character.parts.map((part) => ({
       ...part,
       inverseBinds: rebind(part.inverseBinds, character.skeleton, skeleton),
@@ -38,4 +40,17 @@ function withNodeTracks(clip: Clip, { joints }: Skeleton): Clip {
     return joint === undefined ? [] : [{ ...track, joint }];
   });
   return { ...clip, tracks: [...clip.tracks, ...more] };
+}
+
+/** Moves are said in the parent's lengths: where those are others now, the clip says them anew. */
+function inNewLengths(clip: Clip, factors: Float64Array): Clip {
+  if (factors.every((factor) => factor === 1)) return clip;
+  return {
+    ...clip,
+    tracks: clip.tracks.map((track) =>
+      track.path !== 'translation' || factors[track.joint] === 1
+        ? track
+        : { ...track, values: track.values.map((n) => n * factors[track.joint]) },
+    ),
+  };
 }

@@ -14,6 +14,7 @@ export {
   type Side,
   type Skeleton,
 } from './skeleton.ts';
+export { applyScale, lengthFactors } from './applyScale.ts';
 export { mirroredPlace, mirrorJoints } from './mirrorJoints.ts';
 export { jointsFromNodes, type PlainNode } from './plainNodes.ts';
 export {

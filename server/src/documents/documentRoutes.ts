@@ -108,6 +108,7 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
       weights,
       setups,
       skinned: readSettings(values).skinnedParts,
+      exactSums: request.query.sums === 'exact',
     });
     response.type('model/gltf-binary').attachment(`${name}.glb`).send(Buffer.from(glb));
   });

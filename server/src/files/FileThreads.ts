@@ -29,6 +29,8 @@ export interface ExportJob {
   readonly setups: JointSetups;
   /** Parts that have weights though the file gives them none. */
   readonly skinned: ReadonlySet<number>;
+  /** See core's ExportOptions. */
+  readonly exactSums: boolean;
 }
 
 /** The longest that a file may take. */

@@ -2,9 +2,8 @@
 import { decodeRows, encodeRows } from '@judoka/contract';
 import { buildPalette, restWorld } from '@judoka/core/skeleton';
 import {
-  checkInput,
   describe,
-  helperJoints,
+  leftOutJoints,
   listArrivalFindings,
   listWeightTroubles,
   skinnedRows,
@@ -35,16 +34,10 @@ async function read(bytes: Uint8Array): Promise<Imported> {
       skinned: character.parts.map(({ role }) => role === 'skinned'),
     },
     skeleton: character.skeleton.joints,
-    nonDeforming: [...stillJoints(character)],
+    nonDeforming: [...leftOutJoints(character)],
     weights: encodeRows(character.rows),
     picture: picture(character),
   };
-}
-
-/** Joints that no binding should give weight to until somebody says otherwise: roots, and helpers of the rig. */
-function stillJoints(character: Character): Set<number> {
-  const input = checkInput(character, {});
-  return new Set([...input.roots, ...helperJoints(input)]);
 }
 
 /** The character at rest as a PNG. */
@@ -70,10 +63,10 @@ function picture(character: Character): Uint8Array {
   return encodePng(drawPicture(meshes, PICTURE_WIDTH, PICTURE_HEIGHT));
 }
 
-async function write({ source, weights, setups, skinned }: ExportJob): Promise<Uint8Array> {
+async function write({ source, weights, setups, skinned, exactSums }: ExportJob): Promise<Uint8Array> {
   const container = openGlb(source);
   const character = await readCharacter(container, decoders);
-  return writeGlb(exportCharacter(container, character, decodeRows(weights), { setups, skinned }));
+  return writeGlb(exportCharacter(container, character, decodeRows(weights), { setups, skinned, exactSums }));
 }
 
 async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {

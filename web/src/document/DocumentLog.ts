@@ -32,6 +32,7 @@ import { EditQueue, type NewEdit, type PendingEdit } from './queue/EditQueue.ts'
 import { dropEdits } from './queue/editStore.ts';
 import { findLeftEdits, whenTabGone } from './readers/tabs.ts';
 import type { UploadService } from './queue/uploaderThread.ts';
+import type { Shown } from './shown.ts';
 import type { Writer } from './Writer.ts';
 import { wantedRows } from '@judoka/core/weights';
 import { messageOf } from '@judoka/core/errors';
@@ -48,6 +49,7 @@ export interface LogHost {
   applyInTurns(edit: Edit): Promise<void>;
   /** An edit that was made on something else, put on the document as it is now. */
   rebase(edit: Edit, numbers: JointNumbers): RebasedEdit;
+  readonly shown: Shown | undefined;
   /** Takes back what is only shown. @returns whether there was something */
   dropShown(): Promise<boolean>;
   /** Takes back what is only shown, and returns what shows it again on whatever is there then. */
@@ -157,6 +159,9 @@ export class DocumentLog {
 
   async #step(kind: 'undo' | 'redo'): Promise<void> {
     // What is only shown is not in the history: to undo it is to drop it.
+    const { shown } = this.#host;
+    if (shown?.step?.(kind)) return;
+    if (shown && kind === 'redo') return;
     if (await this.#host.dropShown()) return;
     const target = (kind === 'undo' ? this.history.done : this.history.undone)?.top;
     if (!target) return;

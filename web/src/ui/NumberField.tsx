@@ -26,6 +26,8 @@ export function NumberField({
   const [draft, setDraft] = useState<string | number>();
   const typed = draft === undefined ? value : draft === '' ? NaN : Number(draft);
   const fits = typed >= min && typed <= max;
+  // “0” is on the way to “0.2”, and nothing to find fault with.
+  const isHalfTyped = draft !== undefined && (draft === '-' || Number(draft) === 0) && min >= 0;
   const range = max === Infinity ? `from ${min}` : `${min} to ${max}`;
   return (
     <NumberInput
@@ -39,7 +41,7 @@ export function NumberField({
       min={min}
       max={max === Infinity ? undefined : max}
       value={draft ?? value}
-      error={fits ? undefined : range}
+      error={fits || isHalfTyped ? undefined : range}
       onChange={(next) => {
         setDraft(next);
         const number = next === '' ? NaN : Number(next);

@@ -56,6 +56,7 @@ function findFarTied(input: CheckInput): Finding[] {
           count: points.length,
           points: Uint32Array.from(points),
           message: `On “${part.name}”, ${many} “${input.skeleton.joints[joint].name}”, which is far from them; joints of their own are near.`,
+          repair: 'They get what the surface around them has.',
         },
       ];
     });

@@ -1,5 +1,6 @@
 import { sizesOf, unitFactor, UNITS_RATIO } from '../../document/space/unitFactor.ts';
 import { mat4 } from 'gl-matrix';
+import { applyScale } from '../../skeleton/applyScale.ts';
 import { liveJoints, restWorld } from '../../skeleton/skeleton.ts';
 import { jointMass } from '../../weights/rows.ts';
 import type { CheckInput } from '../../document/checkInput.ts';
@@ -128,10 +129,6 @@ function findTransforms(input: CheckInput): Finding[] {
     const { scale, offset } = joints[joint];
     return scale[0] * scale[1] * scale[2] < 0 || mat4.determinant(offset) < 0;
   });
-  const scaled = all(input).filter((joint) => {
-    const { scale } = joints[joint];
-    return scale.some((s) => Math.abs(Math.abs(s) - 1) > TOLERANCE);
-  });
   const { places, parts, tolerance } = input;
   const onParent = all(input).filter((joint) => {
     const { parent } = joints[joint];
@@ -153,17 +150,43 @@ function findTransforms(input: CheckInput): Finding[] {
       message: `${counted(mirrored.length, 'joint has', 'joints have')} a mirrored transform: ${listNames(input, mirrored)}.`,
     }),
     ...flipped,
-    ...some(scaled, {
-      code: 'scaled-transform',
-      severity: 'note',
-      message: `${counted(scaled.length, 'joint is', 'joints are')} scaled at rest: ${listNames(input, scaled)}.`,
-    }),
+    ...findScales(input),
     ...some(onParent, {
       code: 'joint-on-parent',
       severity: 'note',
       message: `${counted(onParent.length, 'joint stands', 'joints stand')} where the parent stands: ${listNames(input, onParent)}.`,
     }),
   ];
+}
+
+/** From this factor on a scale is no fine adjustment: moves, physics and attachments come out so many times as large. */
+const LARGE_SCALE = 4;
+
+/** Joints that are scaled at rest, or stand in something that is. */
+function findScales(input: CheckInput): Finding[] {
+  const { joints } = input.skeleton;
+  const scaleOf = (joint: number): number[] => {
+    const { scale, parent, offset } = joints[joint];
+    const above = parent < 0 ? Math.cbrt(Math.abs(mat4.determinant(offset))) : 1;
+    return scale.map((each) => Math.abs(each) * above);
+  };
+  const scaled = all(input).filter((joint) => scaleOf(joint).some((s) => Math.abs(s - 1) > TOLERANCE));
+  const strongest = scaled.reduce(
+    (most, joint) => Math.max(most, ...scaleOf(joint).map((s) => Math.max(s, 1 / s))),
+    1,
+  );
+  const isLarge = strongest > LARGE_SCALE;
+  const goes = new Set(applyScale(input.skeleton).map(({ joint }) => joint));
+  const times = Number(strongest.toPrecision(3));
+  return some(scaled, {
+    code: 'scaled-transform',
+    severity: isLarge ? 'warning' : 'note',
+    message: `${counted(scaled.length, 'joint is', 'joints are')} scaled at rest${isLarge ? `, by up to ${times} times` : ''}: ${listNames(input, scaled)}.`,
+    ...(scaled.some((joint) => goes.has(joint)) && {
+      repair:
+        'Scales are applied: lengths below are multiplied instead. Joints, mesh and clips stay where they are.',
+    }),
+  });
 }
 
 function massOf({ skeleton, rows, parts }: CheckInput): Float64Array {

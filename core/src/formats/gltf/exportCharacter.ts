@@ -1,6 +1,7 @@
 import { rowsEqual } from '../../weights/delta.ts';
 import { influenceCount, type WeightRows } from '../../weights/rows.ts';
 import type { JointSetups } from '../../skeleton/skeletonChange.ts';
+import { isInexact } from '../../document/inexactSums.ts';
 import { withJointSetups } from '../../document/withJointSetups.ts';
 import { withSkinnedParts } from '../../document/withSkinnedParts.ts';
 import { addSkins } from './addSkins.ts';
@@ -17,6 +18,8 @@ export interface ExportOptions {
   readonly setups?: JointSetups;
   /** Parts that have weights though the file gives them none. */
   readonly skinned?: ReadonlySet<number>;
+  /** Whether vertices that nobody edited are written anew too, where their sums are off by more than the format allows. */
+  readonly exactSums?: boolean;
 }
 
 /**
@@ -35,7 +38,7 @@ export function exportCharacter(
   container: GltfContainer,
   character: Character,
   rows: readonly WeightRows[],
-  { leave = [], setups = {}, skinned = new Set() }: ExportOptions = {},
+  { leave = [], setups = {}, skinned = new Set(), exactSums = false }: ExportOptions = {},
 ): GltfContainer {
   const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
   const writer = new BufferWriter(json, container);
@@ -54,6 +57,7 @@ export function exportCharacter(
     const changed = changedVertices(character, index, rows[index], leave[index]);
     // Slots that moved up must be written again everywhere.
     if (skeleton.renumbered.has(part.source.skin)) changed.fill(1);
+    if (exactSums) markInexact(character, index, rows[index], changed);
     if (!changed.includes(1)) return;
     const rowOf = rowsOfVertices(character, index, rows[index]);
     writePart(writer, json, part, skeleton, rows[index], rowOf, changed);
@@ -78,6 +82,21 @@ function changedVertices(
     changed[v] = left || (own && asCame[v] && rows.values[point * rows.stride] > 0) ? 0 : 1;
   }
   return changed;
+}
+
+function markInexact(character: Character, index: number, rows: WeightRows, changed: Uint8Array): void {
+  const { sums } = character.sourceWeights[index];
+  const { vertexPoint } = character.parts[index];
+  for (let v = 0; v < sums.length; v++)
+    if (isInexact(sums[v], influenceCount(rows, vertexPoint[v]))) changed[v] = 1;
+}
+
+/** A row's greatest weight, so that what is written sums to one as nearly as its numbers allow. */
+function greatestWeight({ values, stride }: WeightRows, row: number): number {
+  let rest = 0;
+  let count = 1;
+  for (; count < stride && values[row + count] !== 0; count++) rest += values[row + count];
+  return isInexact(rest + values[row], count) ? 1 - rest : values[row];
 }
 
 /**
@@ -134,7 +153,10 @@ function writePart(
         joints[v * 4] = uppermost;
       }
       for (let k = 0; k < 4 && set * 4 + k < rows.stride; k++) {
-        const weight = rows.values[row + set * 4 + k];
+        const weight =
+          set === 0 && k === 0 && rows.values[row] > 0
+            ? greatestWeight(rows, row)
+            : rows.values[row + set * 4 + k];
         if (weight === 0) break;
         weights[v * 4 + k] = weight;
         joints[v * 4 + k] = slotOfJoint.get(rows.joints[row + set * 4 + k]) as number;

@@ -1,4 +1,5 @@
 import { mat4 } from 'gl-matrix';
+import { lengthFactors } from '../../skeleton/applyScale.ts';
 import { liveJoints, restWorld, type Skeleton } from '../../skeleton/skeleton.ts';
 import { sameSetup, setupOf, type JointSetup } from '../../skeleton/skeletonChange.ts';
 import { FLOAT, type BufferWriter } from './bufferWriter.ts';
@@ -241,34 +242,21 @@ function writeSkins(
 
 /** Tracks that place a joint which stands elsewhere now go along; scaled skeletons have them scaled. */
 function shiftClips(writer: BufferWriter, json: GltfJson, before: Skeleton, after: Skeleton): void {
-  const factor = commonFactor(before, after);
+  const factors = lengthFactors(before, after);
   for (const clip of json.animations ?? []) {
     for (const channel of clip.channels) {
       const joint = jointAt(before, channel.target.node ?? -1);
-      if (channel.target.path !== 'translation' || joint < 0 || after.joints[joint].removed) continue;
-      const [from, to] = [before.joints[joint].translation, after.joints[joint].translation];
+      const { path } = channel.target;
+      if ((path !== 'translation' && path !== 'scale') || joint < 0 || after.joints[joint].removed) continue;
+      const [from, to] = [before.joints[joint][path], after.joints[joint][path]];
       if (near(from, to)) continue;
-      channel.sampler = shiftTrack(writer, clip, channel.sampler, (n, k, isTangent) =>
-        factor ? n * factor : isTangent ? n : n + to[k] - from[k],
-      );
+      const factor = factors[joint];
+      channel.sampler = shiftTrack(writer, clip, channel.sampler, (n, k, isTangent) => {
+        if (path === 'scale') return (n * to[k]) / from[k];
+        return factor !== 1 ? n * factor : isTangent ? n : n + to[k] - from[k];
+      });
     }
   }
-}
-
-/** The number that all lengths were multiplied by; 0 if there is none. */
-function commonFactor(before: Skeleton, after: Skeleton): number {
-  let factor = 0;
-  for (const [joint, { translation: from }] of before.joints.entries()) {
-    const { translation: to, removed } = after.joints[joint];
-    if (removed) continue;
-    for (let k = 0; k < 3; k++) {
-      if (Math.abs(from[k]) < 1e-9 && Math.abs(to[k]) < 1e-9) continue;
-      const own = to[k] / from[k];
-      if (!Number.isFinite(own) || own <= 0 || (factor && Math.abs(own / factor - 1) > 1e-5)) return 0;
-      factor ||= own;
-    }
-  }
-  return Math.abs(factor - 1) < 1e-5 ? 0 : factor;
 }
 
 /** @returns the sampler to use from now on; the old one where its numbers cannot be read */

@@ -1,6 +1,8 @@
 import type { CheckInput } from '../../document/checkInput.ts';
 import type { Finding, FindingCode } from '../../document/finding.ts';
 import { unitFactor } from '../../document/space/unitFactor.ts';
+import { applyScale } from '../../skeleton/applyScale.ts';
+import type { Skeleton } from '../../skeleton/skeleton.ts';
 import { nameJoints, scaleSkeleton } from '../../skeleton/editSkeleton.ts';
 import {
   applySkeletonChange,
@@ -9,7 +11,12 @@ import {
 } from '../../skeleton/skeletonChange.ts';
 
 /** Findings whose repair changes joints, not weights. */
-export const SKELETON_REPAIRS = ['skeleton-units', 'joint-name-double', 'joint-name-missing'] as const;
+export const SKELETON_REPAIRS = [
+  'skeleton-units',
+  'joint-name-double',
+  'joint-name-missing',
+  'scaled-transform',
+] as const;
 export type SkeletonRepair = (typeof SKELETON_REPAIRS)[number];
 
 export const isSkeletonRepair = (code: FindingCode): code is SkeletonRepair =>
@@ -20,6 +27,7 @@ export const isSkeletonRepair = (code: FindingCode): code is SkeletonRepair =>
  *
  * - `joint-name-missing`, `joint-name-double`: see {@link nameJoints}.
  * - `skeleton-units`: every length times the factor between the units.
+ * - `scaled-transform`: see {@link applyScale}.
  */
 export function repairSkeleton(input: CheckInput, findings: readonly Finding[]): SkeletonChange {
   const codes = new Set(findings.map(({ code }) => code));
@@ -27,7 +35,12 @@ export function repairSkeleton(input: CheckInput, findings: readonly Finding[]):
     missing: codes.has('joint-name-missing'),
     double: codes.has('joint-name-double'),
   });
-  if (!codes.has('skeleton-units')) return named;
-  const scaled = scaleSkeleton(applySkeletonChange(input.skeleton, named), unitFactor(input));
-  return composeSkeletonChanges(named, scaled);
+  const steps: ((skeleton: Skeleton) => SkeletonChange)[] = [
+    ...(codes.has('skeleton-units') ? [(each: Skeleton) => scaleSkeleton(each, unitFactor(input))] : []),
+    ...(codes.has('scaled-transform') ? [applyScale] : []),
+  ];
+  return steps.reduce(
+    (done, step) => composeSkeletonChanges(done, step(applySkeletonChange(input.skeleton, done))),
+    named,
+  );
 }

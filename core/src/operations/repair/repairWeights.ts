@@ -2,7 +2,7 @@ import type { CheckInput } from '../../document/checkInput.ts';
 import { putSeamMeans, seamsAsCame } from '../../document/seamWeights.ts';
 import type { Finding, FindingCode } from '../../document/finding.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
-import { type Change, countPoints, DeltaBuilder } from '../../weights/delta.ts';
+import { type Change, copyRow, countPoints, DeltaBuilder } from '../../weights/delta.ts';
 import { createCandidates, normalizeCandidates } from '../../weights/normalize.ts';
 import { copyRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
 import { healUnweighted } from '../../weights/heal.ts';
@@ -12,6 +12,7 @@ export const WEIGHT_REPAIRS = [
   'seams-disagree',
   'tied-to-root',
   'tied-to-still-joint',
+  'tied-to-far-joint',
   'unweighted',
   'too-many-influences',
 ] as const;
@@ -33,6 +34,7 @@ export interface RepairReport {
  * - `seams-disagree`: the mean of a point's vertices, where the point is as it came.
  * - `tied-to-root`, `tied-to-still-joint`: the joint's weight goes to the other influences in proportion; points that
  *   have no other are healed from the surface around.
+ * - `tied-to-far-joint`: the points are healed from the surface around; where there is none, they stay as they are.
  * - `unweighted`: healed from the surface around.
  * - `too-many-influences`: the largest are kept.
  *
@@ -54,6 +56,8 @@ export function repairWeights(
     if (codes.has('seams-disagree')) putMeans(input, index, after, locks);
     if (codes.has('tied-to-root')) takeAway(after, input.roots, locks);
     if (codes.has('tied-to-still-joint')) takeAway(after, input.nonDeforming, locks);
+    const far = findings.filter(({ code, part: own }) => code === 'tied-to-far-joint' && own === index);
+    for (const { points } of far) untie(after, points ?? [], locks);
     if (isEmpty(after) && !isEmpty(before)) {
       // There is nobody to give it to: points without any weight would be worse.
       helpless += before.pointCount;
@@ -66,6 +70,7 @@ export function repairWeights(
       );
       const kept = codes.has('unweighted') ? undefined : before;
       helpless += heal(after, kept, part.positions, neighbours, influences);
+      if (far.length > 0) putBack(after, before);
     }
     if (codes.has('too-many-influences')) prune(after, influences, locks);
     const builder = new DeltaBuilder(index, before.stride, before.pointCount);
@@ -88,6 +93,23 @@ function putMeans(
   const { seams } = sourceWeights[part];
   const points = new Set(seamsAsCame(seams, rows[part], cameRows[part]));
   putSeamMeans(after, seams, parts[part].vertexPoint, points, locks);
+}
+
+/** Empties points, to be healed; those that a locked joint holds stay. */
+function untie(rows: WeightRows, points: Iterable<number>, locks: Uint8Array): void {
+  for (const p of points) {
+    const [from, to] = [p * rows.stride, (p + 1) * rows.stride];
+    const isHeld = rows.joints
+      .subarray(from, to)
+      .some((joint, k) => rows.values[from + k] > 0 && locks[joint]);
+    if (!isHeld) rows.values.fill(0, from, to);
+  }
+}
+
+/** Points that nothing could heal keep what they had: far is better than nowhere. */
+function putBack(after: WeightRows, before: WeightRows): void {
+  for (let p = 0; p < after.pointCount; p++)
+    if (after.values[p * after.stride] === 0) copyRow(before, p, after, p);
 }
 
 const isEmpty = ({ values }: WeightRows): boolean => !values.some((value) => value > 0);

@@ -29,13 +29,18 @@ export function ChainPanel({ at }: { at: At }) {
   const [settings, setSettings] = useState<ChainSettings>(DEFAULT_CHAIN);
   /** What is called what is spread now, for as long as it is proposed. */
   const [spreading, setSpreading] = useState<string>();
+  /** Spreadings that are under way: the sliders stay under the hand meanwhile. */
+  const [pending, setPending] = useState(0);
   const chain = chosenChain(at);
-  const shown = spreading !== undefined && at.document.proposals.current?.label === spreading;
+  const shown =
+    pending > 0 || (spreading !== undefined && at.document.proposals.current?.label === spreading);
   const propose = (next: ChainSettings): void => {
     setSettings(next);
+    setPending((count) => count + 1);
     proposeChain(at, next, limit)
       .then(() => setSpreading(at.document.proposals.current?.label))
-      .catch(at.document.notifyError);
+      .catch(at.document.notifyError)
+      .finally(() => setPending((count) => count - 1));
   };
   return (
     <section className="group" aria-label="Chain">

@@ -60,7 +60,7 @@ export function CheckInPanel({ at }: { at: At }) {
       <div role="list" aria-label="Findings">
         {findings?.map((finding) => (
           <FindingCard
-            key={`${finding.code} ${finding.part ?? ''}`}
+            key={`${finding.code} ${finding.part ?? ''} ${finding.joints?.[0] ?? ''}`}
             finding={finding}
             at={at}
             busy={busy}

@@ -9,7 +9,10 @@ import { messageOf } from '@judoka/core/errors';
 /** Weights at rest for this long are looked over. */
 const SETTLED_MS = 400;
 
-type CheckedDocument = Pick<OpenDocument, 'bound' | 'rowsOfPart' | 'nonDeforming' | 'locks' | 'events'>;
+type CheckedDocument = Pick<
+  OpenDocument,
+  'bound' | 'rowsOfPart' | 'nonDeforming' | 'locks' | 'events' | 'partName'
+>;
 
 /**
  * Keeps the check-up current, in a thread of its own: anew whenever weights, profile or deforming have changed and then
@@ -72,7 +75,12 @@ export class CheckUpWatch {
     const { rows, buffers } = this.#copies.of(this.#document.rowsOfPart());
     // Handed over: the copies are nobody else's.
     return Comlink.transfer(
-      { rows, profile: this.#profile, nonDeforming: [...this.#document.nonDeforming] },
+      {
+        rows,
+        profile: this.#profile,
+        nonDeforming: [...this.#document.nonDeforming],
+        partNames: rows.map((_, part) => this.#document.partName(part)),
+      },
       buffers,
     );
   }

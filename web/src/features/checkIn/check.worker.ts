@@ -12,6 +12,8 @@ export interface CheckQuestion {
   readonly rows: readonly WeightRows[];
   readonly profile: DeliveryProfile;
   readonly nonDeforming: readonly number[];
+  /** What the person calls the parts. */
+  readonly partNames: readonly string[];
 }
 
 /** What a repair does to weights and to joints. */
@@ -30,6 +32,12 @@ function begun(): Character {
   return character;
 }
 
+/** The character under the names that it has on the screen. */
+function named({ partNames }: CheckQuestion): Character {
+  const { parts, ...rest } = begun();
+  return { ...rest, parts: parts.map((part, i) => ({ ...part, name: partNames[i] })) };
+}
+
 const checker = {
   begin(given: Character): void {
     character = given;
@@ -45,7 +53,7 @@ const checker = {
   },
   /** What is found; the rows of the question go back. */
   check(question: CheckQuestion): { findings: Finding[]; rows: readonly WeightRows[] } {
-    const findings = checkUp(begun(), settings(question));
+    const findings = checkUp(named(question), settings(question));
     const { rows } = question;
     const buffers = rows.flatMap(({ joints, values }) => [joints.buffer, values.buffer]);
     return Comlink.transfer({ findings, rows }, buffers);

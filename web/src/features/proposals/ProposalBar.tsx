@@ -20,6 +20,7 @@ function Bar({ at, proposal }: { at: Editing; proposal: Proposal }) {
   const { proposals } = at.document;
   const { label, change, shown, notes, alternatives, index, figures, before } = proposal;
   const moved = useMovement(at, proposal) ?? 0;
+  const onStage: string = shown ? `new ${index}` : 'old';
   const choices: Record<string, string> = { old: 'Old' };
   alternatives.forEach(({ name }, i) => (choices[`new ${i}`] = name));
   const decide = (work: Promise<unknown>): void => {
@@ -44,7 +45,7 @@ function Bar({ at, proposal }: { at: Editing; proposal: Proposal }) {
         name="Weights on the stage"
         fullWidth={false}
         choices={choices}
-        value={shown ? `new ${index}` : 'old'}
+        value={onStage}
         set={(which) => {
           const wanted = which === 'old' ? OLD : Number(which.replace('new ', ''));
           proposals.choose(wanted).catch(at.document.notifyError);

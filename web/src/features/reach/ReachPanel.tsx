@@ -97,8 +97,12 @@ function Numbers({ at, mirrored }: { at: At; mirrored: boolean }) {
   if (!reach)
     return <p className="card-line">Choose a joint that reaches: its edges can be dragged on the stage.</p>;
   const set = (change: Partial<JointReach>): void => {
+    const next = { ...reach, ...change };
+    // The edge that was not typed makes room.
+    if (change.outer !== undefined) next.inner = Math.min(next.inner, next.outer);
+    if (change.inner !== undefined) next.outer = Math.max(next.outer, next.inner);
     try {
-      reaching.set(joint, { ...reach, ...change }, mirrored);
+      reaching.set(joint, next, mirrored);
       reaching.settle();
     } catch (error) {
       at.document.notifyError(error);
@@ -113,7 +117,8 @@ function Numbers({ at, mirrored }: { at: At; mirrored: boolean }) {
             label={field[0].toUpperCase() + field.slice(1)}
             decimalScale={field === 'strength' ? 2 : 4}
             step={field === 'strength' ? 0.05 : 0.005}
-            min={0}
+            // A number that is half typed is none yet: a reach of nothing is not asked for.
+            min={field === 'outer' ? 1e-4 : 0}
             max={field === 'strength' ? 1 : undefined}
             value={Number(reach[field].toFixed(field === 'strength' ? 2 : 4))}
             onChange={(value) => {

@@ -59,6 +59,31 @@ describe('weights by reach', () => {
     expect(at.reachTool.reaches.size).toBe(1);
   });
 
+  test('each drag is a step of undo of its own; redo goes forward again, and the first undo after them drops all', async () => {
+    at.reachTool.begin(ALL, LIMIT);
+    const first = weightsOf(at);
+    const reach = at.reachTool.reaches.get(ARM_L);
+    const widened = (by: number): void => {
+      at.reachTool.set(ARM_L, { inner: 0.1, outer: by, strength: 1, falloff: 'smooth' }, true);
+      at.reachTool.settle();
+    };
+    widened(1);
+    const second = weightsOf(at);
+    widened(2);
+    await at.document.undo();
+    expect(weightsOf(at)).toEqual(second);
+    await at.document.redo();
+    expect(at.reachTool.reaches.get(ARM_L)?.outer).toBe(2);
+    await at.document.undo();
+    await at.document.undo();
+    expect(weightsOf(at)).toEqual(first);
+    expect(at.reachTool.reaches.get(ARM_L)).toEqual(reach);
+    expect(at.reachTool.reaches.get(ARM_R)).toBeDefined();
+    await at.document.undo();
+    expect(at.reachTool.active).toBe(false);
+    expect(weightsOf(at)).toEqual(before);
+  });
+
   test('dropped, every weight is as it was, to the bit', async () => {
     at.reachTool.begin(ALL, LIMIT);
     at.reachTool.set(ARM_L, { inner: 0.1, outer: 2, strength: 1, falloff: 'smooth' }, true);

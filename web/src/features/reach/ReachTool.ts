@@ -12,6 +12,8 @@ import { Events } from '../../document/events.ts';
 import { restPositions, rulesOf } from '../../scene/scope.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
+type Reaches = ReadonlyMap<number, JointReach>;
+
 /**
  * Weights that follow reaches while they are dragged. They are on the stage at once and kept as one edit, or dropped;
  * meanwhile nothing else may change weights.
@@ -21,6 +23,10 @@ export class ReachTool {
   readonly events = new Events<'changed'>();
   #work: ReachWork | undefined;
   #bones: ReadonlyMap<number, JointBones> = new Map();
+  /** The reaches before each drag, and those that were taken back; as they rested last. */
+  #past: Reaches[] = [];
+  #future: Reaches[] = [];
+  #rested: Reaches = new Map();
 
   constructor(at: Editing) {
     this.#at = at;
@@ -59,8 +65,10 @@ export class ReachTool {
     const reaches = new Map(joints.map((joint) => [joint, kept[joint] ?? (fitted.get(joint) as JointReach)]));
     const work = new ReachWork(parts, this.#bones, reaches, rulesOf(at, limit));
     this.#work = work;
+    [this.#past, this.#future, this.#rested] = [[], [], new Map(reaches)];
     at.document.setShown({
       label: 'Weights by reach',
+      step: (kind) => this.#step(kind),
       drop: () => this.#drop(),
       takeOff: () => {
         this.#drop();
@@ -85,7 +93,27 @@ export class ReachTool {
 
   /** A drag is over: what hangs on resting weights may look at them. */
   settle(): void {
+    const now = new Map(this.reaches);
+    if ([...now].some(([joint, reach]) => reach !== this.#rested.get(joint))) {
+      this.#past.push(this.#rested);
+      this.#future = [];
+      this.#rested = now;
+    }
     this.#at.document.events.publish('weights');
+  }
+
+  /** Each drag is a step of its own while nothing is kept. */
+  #step(kind: 'undo' | 'redo'): boolean {
+    const [from, to] = kind === 'undo' ? [this.#past, this.#future] : [this.#future, this.#past];
+    const wanted = from.pop();
+    if (!wanted || !this.#work) return false;
+    to.push(this.#rested);
+    this.#rested = wanted;
+    for (const [joint, reach] of wanted)
+      if (this.reaches.get(joint) !== reach) this.#show(this.#work.set(joint, reach));
+    this.events.publish('changed');
+    this.#at.document.events.publish('weights');
+    return true;
   }
 
   keep(): void {
