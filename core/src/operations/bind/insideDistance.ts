@@ -223,10 +223,12 @@ class Spread {
     const turn = this.#turns[entry];
     const turnDistance = this.#turnDistances[entry];
     const factor = this.#factors[entry];
-    const { solid } = this.#solid;
+    const { solid, size } = this.#solid;
+    // A step on, the path is hardly shorter than here: the front runs outward.
+    const least = this.#distances[entry] - 2 * size * factor;
     for (let k = 0; k < this.#faces.length; k++) {
       const next = cell + this.#faces[k];
-      if (solid[next] === 0 || this.#hasSettled(next, joint)) continue;
+      if (solid[next] === 0 || this.#needsNone(next, joint, least)) continue;
       if (turn < 0) {
         this.#measureFrom(next, ~turn);
         const far = this.#measure.length * this.#measure.factor;
@@ -238,16 +240,21 @@ class Spread {
     }
   }
 
-  /** Whether a cell needs no offer: the joint has settled it, or all of its slots are settled. */
-  #hasSettled(cell: number, joint: number): boolean {
+  /**
+   * Whether a cell needs no offer of a joint: the joint has settled it, or all of its slots are taken by paths that are
+   * settled, or not longer than `least`, which the offered one is at least.
+   */
+  #needsNone(cell: number, joint: number, least: number): boolean {
     const first = this.#cellOf[cell] * this.#width;
-    let settled = 0;
-    for (let e = first; e < first + this.#width; e++) {
-      if (this.#states[e] !== SETTLED) continue;
-      if (this.#joints[e] === joint) return true;
-      settled++;
+    const end = first + this.#width;
+    const [states, joints, distances] = [this.#states, this.#joints, this.#distances];
+    let taken = true;
+    for (let e = first; e < end; e++) {
+      const isSettled = states[e] === SETTLED;
+      if (joints[e] === joint && distances[e] !== Infinity) return isSettled || distances[e] <= least;
+      if (!isSettled && distances[e] > least) taken = false;
     }
-    return settled === this.#width;
+    return taken;
   }
 
   /**
@@ -304,9 +311,10 @@ class Spread {
     const steps = Math.ceil(Math.max(Math.abs(tx - x), Math.abs(ty - y), Math.abs(tz - z)) * 1.5);
     for (let s = 1; s < steps; s++) {
       const t = s / steps;
-      const cx = Math.round(x + (tx - x) * t);
-      const cy = Math.round(y + (ty - y) * t);
-      const cz = Math.round(z + (tz - z) * t);
+      // Places in the grid are not negative: cut off is rounded down.
+      const cx = (x + (tx - x) * t + 0.5) | 0;
+      const cy = (y + (ty - y) * t + 0.5) | 0;
+      const cz = (z + (tz - z) * t + 0.5) | 0;
       if (solid[(cz * ny + cy) * nx + cx] === 0) return false;
     }
     return true;
