@@ -1,3 +1,4 @@
+import { DAY } from '../ui/theme/tokens.ts';
 import { expect, test } from '@jest/globals';
 import { PerspectiveCamera, Vector3 } from 'three';
 import { PoseHandles, type HandleMode } from './PoseHandles.ts';
@@ -10,7 +11,7 @@ function lookingAlongZ(mode: HandleMode): { handles: PoseHandles; camera: Perspe
   const camera = new PerspectiveCamera(30, 1, 0.1, 100);
   camera.position.set(0, 0, 10);
   camera.updateMatrixWorld();
-  const handles = new PoseHandles('#000');
+  const handles = new PoseHandles(DAY);
   handles.mode = mode;
   handles.place(ORIGIN, undefined, camera, SIZE);
   return { handles, camera };

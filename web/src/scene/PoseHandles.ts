@@ -11,7 +11,7 @@ import {
   type Object3D,
 } from 'three';
 import type { Axis } from '@judoka/core/skeleton';
-import { AXIS_COLOURS } from '../ui/theme/tokens.ts';
+import type { Tokens } from '../ui/theme/tokens.ts';
 import { srgb } from './drawings/clay.ts';
 
 export const HANDLE_MODES = ['turn', 'move', 'scale'] as const;
@@ -62,11 +62,12 @@ export class PoseHandles {
   #drag: Drag | undefined;
   #turn = 0;
 
-  constructor(middleColour: string) {
+  constructor({ ink, axisX: x, axisY: y, axisZ: z }: Pick<Tokens, 'ink' | 'axisX' | 'axisY' | 'axisZ'>) {
+    const colours = { x, y, z };
     const shapes = (axisShape: (axis: Axis) => number[]): ReadonlyMap<Handle, Line> =>
       new Map<Handle, Line>([
-        ['free', strokeOf(lozenge(), middleColour)],
-        ...AXES.map((axis): [Handle, Line] => [axis, strokeOf(axisShape(axis), AXIS_COLOURS[axis])]),
+        ['free', strokeOf(lozenge(), ink)],
+        ...AXES.map((axis): [Handle, Line] => [axis, strokeOf(axisShape(axis), colours[axis])]),
       ]);
     this.#shapes = { turn: shapes(ring), move: shapes(arrow), scale: shapes(barred) };
     for (const mode of HANDLE_MODES) this.group.add(...this.#shapes[mode].values());

@@ -81,7 +81,7 @@ export class StageView {
     this.#strip = new StripDrawing(at, this.#clay, colours);
     this.skeleton = new SkeletonDrawing(at, tokens);
     this.#cursor = new CursorDrawing(tokens);
-    this.handles = new PoseHandles(tokens.ink);
+    this.handles = new PoseHandles(tokens);
     this.#reach = new ReachDrawing(at, tokens);
     this.#selection = new SelectionDrawing(
       at,

@@ -1,3 +1,4 @@
+import { DAY } from '../ui/theme/tokens.ts';
 import { BufferAttribute, BufferGeometry, PerspectiveCamera, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import type { Gesture, GestureContext } from '../scene/gesture.ts';
@@ -15,7 +16,7 @@ const SIZE = { width: 800, height: 600 };
 /** A stage that is not drawn: a camera in front of the body, real picking, and what gestures say of themselves. */
 export class TestStage {
   readonly camera = new PerspectiveCamera(30, SIZE.width / SIZE.height, 0.1, 100);
-  readonly handles = new PoseHandles('#000');
+  readonly handles = new PoseHandles(DAY);
   readonly said: string[] = [];
   readonly outlines: (Float32Array | undefined)[] = [];
   settings: UiSettings = { ...store.getState().ui };

@@ -27,8 +27,9 @@ test('each joint counts by its worst bend, folds by the bend that has most', () 
   const found = rangeFigures([
     joint(4, { damage: 1, folded: 7, stretch: 0.5 }, { damage: 3, folded: 2, volume: -0.25 }),
     joint(9, { damage: 5, volume: 0.1, stretch: 2 }),
+    joint(11, { damage: 0 }),
   ]);
-  expect(found).toEqual({ joints: 2, strain: 8, worst: 9, stretch: 2, volumeLost: 0.25, folded: 7 });
+  expect(found).toEqual({ joints: 3, strain: 8, worst: 9, stretch: 2, volumeLost: 0.125, folded: 7 });
 });
 
 test('where nothing bends there is nothing to tell', () => {

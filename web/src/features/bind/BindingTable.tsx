@@ -27,7 +27,7 @@ const COLUMNS: readonly Column[] = [
   },
   {
     label: 'Volume',
-    says: 'The greatest share of volume that a bend loses',
+    says: 'The share of volume that is lost, each joint in the bend that loses most, on average',
     of: ({ volumeLost }) => volumeLost,
     words: (value) => (value < 0.005 ? '0%' : `−${Math.round(100 * value)}%`),
   },

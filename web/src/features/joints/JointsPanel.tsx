@@ -17,7 +17,6 @@ import { settingsChanged } from '../../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { freeNodes, lacksOtherSide, makeOtherSide, makeJointsOfNodes } from './newJoints.ts';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
-import { AXIS_COLOURS } from '../../ui/theme/tokens.ts';
 import { ToolToggle } from '../../settings/ToolToggle.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import type { JointPlacement } from './JointPlacement.ts';
@@ -135,7 +134,9 @@ function ChosenJoint({ at, joint }: { at: At; joint: number }) {
             <NumberInput
               aria-label={`Place along ${axis}`}
               key={`${axis} ${place[k]}`}
-              leftSection={<span style={{ color: AXIS_COLOURS[axis], fontWeight: 650 }}>{axis}</span>}
+              leftSection={
+                <span style={{ color: `var(--axis${axis.toUpperCase()})`, fontWeight: 650 }}>{axis}</span>
+              }
               leftSectionWidth={20}
               decimalScale={4}
               step={0.01}

@@ -15,7 +15,6 @@ import { useEvent } from '../../document/useEvent.ts';
 import { type HandleMode } from '../../scene/PoseHandles.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { AXIS_COLOURS } from '../../ui/theme/tokens.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import type { Editing } from '../../scene/Editing.ts';
@@ -124,7 +123,9 @@ function Numbers({ at, mode, joint }: { at: At; mode: HandleMode; joint: number 
         <NumberField
           key={axis}
           aria-label={`${LABELS[mode]} about ${axis}`.replace(/^(Move|Scale) about/, '$1 along')}
-          leftSection={<span style={{ color: AXIS_COLOURS[axis], fontWeight: 650 }}>{axis}</span>}
+          leftSection={
+            <span style={{ color: `var(--axis${axis.toUpperCase()})`, fontWeight: 650 }}>{axis}</span>
+          }
           leftSectionWidth={20}
           suffix={SUFFIX[mode]}
           decimalScale={digits}

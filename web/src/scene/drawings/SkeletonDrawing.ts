@@ -47,7 +47,7 @@ export class SkeletonDrawing {
       opacity: 0.55,
       toneMapped: false,
     });
-    lineMaterial.color = srgb(tokens.ink).convertSRGBToLinear();
+    lineMaterial.color = srgb(tokens.bone).convertSRGBToLinear();
     this.#strokes = new LineSegments(new BufferGeometry(), lineMaterial);
     this.#lozenges = new Points(new BufferGeometry(), lozengeMaterial());
     const accent = lineMaterial.clone();
@@ -122,7 +122,7 @@ export class SkeletonDrawing {
     const {
       scene: { joint: chosen, alsoChosen },
     } = this.#at;
-    const plain = srgb(this.#tokens.ink);
+    const plain = srgb(this.#tokens.bone);
     const active = srgb(this.#tokens.accent);
     this.#joints.forEach((joint, i) => {
       const { r, g, b } = joint === chosen || alsoChosen.has(joint) ? active : plain;

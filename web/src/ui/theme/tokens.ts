@@ -11,6 +11,12 @@ export interface Tokens {
   readonly holds: string;
   readonly fails: string;
   readonly clay: string;
+  /** Bones and joints: seen on clay, on every weight, and on paper. */
+  readonly bone: string;
+  /** The handles' three axes: told apart by lightness too, and seen on clay and on paper. */
+  readonly axisX: string;
+  readonly axisY: string;
+  readonly axisZ: string;
 }
 
 export const DAY: Tokens = {
@@ -24,6 +30,10 @@ export const DAY: Tokens = {
   holds: '#3C7A5B',
   fails: '#B3261E',
   clay: '#E4DBCB',
+  bone: '#1E2740',
+  axisX: '#D9572B',
+  axisY: '#3B8D7B',
+  axisZ: '#3A4C8C',
 };
 
 export const NIGHT: Tokens = {
@@ -36,7 +46,11 @@ export const NIGHT: Tokens = {
   accentText: '#F79A78',
   holds: '#6FBF95',
   fails: '#F2766D',
-  clay: '#CFC6B6',
+  clay: '#B9B0A0',
+  bone: '#3358C4',
+  axisX: '#F0764A',
+  axisY: '#2F9C84',
+  axisZ: '#6F86EA',
 };
 
 /** The Tide ramp: weight → colour, monotone in lightness. */
@@ -52,9 +66,6 @@ export const TIDE: readonly (readonly [number, string])[] = [
 
 /** Strain: told apart by lightness too. */
 export const STRAIN_COLOURS = { stretched: '#E0803A', squeezed: '#2B4C7E' } as const;
-
-/** The handles' three axes: told apart by lightness too. */
-export const AXIS_COLOURS = { x: '#D9572B', y: '#3B8D7B', z: '#3A4C8C' } as const;
 
 /** One colour a number of influences, none to eight: light to dark, and warm beyond the four that most engines take. */
 export const COUNT_COLOURS: readonly string[] = [

@@ -46,14 +46,15 @@ import './stage.css';
 const STRIP_BAR_PX = 34;
 const GAP_PX = 8;
 
+/** Where the camera looked before the stage was drawn anew, by night for instance. */
+const looked = new WeakMap<Workspace, CameraPlace & { readonly up: string }>();
+
 /** The stage and the bend strip: one canvas under both, with what is read and clicked laid over it. */
 export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const { ref, width, height } = useElementSize();
   const canvas = useRef<HTMLCanvasElement>(null);
   const scheme = useComputedColorScheme('light');
   const [view, setView] = useState<StageView>();
-  /** Where the camera looked before the stage was drawn anew, by night for instance. */
-  const looked = useRef<CameraPlace & { readonly up: string }>(undefined);
   useEvent(at.document.events, 'values');
   const up = at.document.settings.up;
   const [pointing] = useState(() => new Pointing());
@@ -80,7 +81,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
       canvas.current,
       at,
       tokens,
-      looked.current?.up === up ? looked.current : undefined,
+      looked.get(at)?.up === up ? looked.get(at) : undefined,
     );
     const pointer = new StagePointer(made, at, {
       settings: () => store.getState().ui,
@@ -109,7 +110,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     });
     setView(made);
     return () => {
-      looked.current = { ...made.cameraPlace, up };
+      looked.set(at, { ...made.cameraPlace, up });
       release();
       pointer.dispose();
       made.dispose();
