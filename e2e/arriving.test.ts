@@ -218,3 +218,69 @@ describe('a character with helper joints', () => {
     );
   }, 120_000);
 });
+
+describe('a mesh that has come apart', () => {
+  /** The porter with every triangle's corners for itself, a hair apart. */
+  async function torn(): Promise<Uint8Array> {
+    const glb = openGlb(await makePorter({ faults: false }));
+    const json = structuredClone(glb.json);
+    const arrays: Uint8Array[] = [];
+    let length = 0;
+    const append = (numbers: Float32Array | Uint8Array, componentType: number, type: string): number => {
+      const bytes = new Uint8Array(numbers.buffer, numbers.byteOffset, numbers.byteLength);
+      const views = (json.bufferViews ??= []);
+      const accessors = (json.accessors ??= []);
+      views.push({ buffer: 1, byteOffset: length, byteLength: bytes.length });
+      arrays.push(bytes);
+      length += bytes.length;
+      const size = { VEC3: 3, VEC4: 4 }[type] ?? 1;
+      accessors.push({ bufferView: views.length - 1, componentType, count: numbers.length / size, type });
+      if (type === 'VEC3')
+        Object.assign(accessors[accessors.length - 1], { min: [-9, -9, -9], max: [9, 9, 9] });
+      return accessors.length - 1;
+    };
+    const character = await readCharacter(glb);
+    const { positions, triangles, source } = character.parts[0];
+    const corners = Float32Array.from(
+      [...triangles].flatMap((p, i) =>
+        [0, 1, 2].map((k) => positions[p * 3 + k] + 2e-4 * Math.sin(12.9898 * (i * 3 + k))),
+      ),
+    );
+    const weights = Float32Array.from({ length: triangles.length * 4 }, (_, i) => (i % 4 === 0 ? 1 : 0));
+    const primitive = (json.meshes ?? [])[source.mesh].primitives[source.primitive];
+    primitive.attributes = {
+      POSITION: append(corners, 5126, 'VEC3'),
+      WEIGHTS_0: append(weights, 5126, 'VEC4'),
+      JOINTS_0: append(new Uint8Array(triangles.length * 4).fill(0), 5121, 'VEC4'),
+    };
+    delete primitive.indices;
+    json.buffers = [...(json.buffers ?? []), { byteLength: length }];
+    const bytes = new Uint8Array(length);
+    let at = 0;
+    for (const each of arrays) {
+      bytes.set(each, at);
+      at += each.length;
+    }
+    return writeGlb({ ...glb, json, buffers: [...glb.buffers, bytes] });
+  }
+
+  test('is welded on Check-in, opened anew as one piece, and comes apart again with undo', async () => {
+    await takeIn('torn', await torn());
+    const found = '[data-code="loose-triangles"]';
+    expect(await textOf(driver, found)).toMatch(/become one/);
+    const rowsBefore = await hands.storedWeights();
+    await click('Repair', `//div[@data-code="loose-triangles"]`);
+    await waitFor(driver, 'it is one piece', async () => !(await isThere(found)));
+    await find(driver, 'canvas[data-frames]');
+    await allSaved();
+    const weld = await hands.storedValues<number>('parts/0/');
+    expect(weld.weld).toBeGreaterThan(1e-4);
+    expect(weld.weld).toBeLessThan(0.01);
+    expect((await hands.storedWeights())[0].pointCount).toBe(rowsBefore[0].pointCount);
+    await hands.press(Key.chord(Key.CONTROL, 'z'));
+    await waitFor(driver, 'it has come apart again', () => isThere(found));
+    await allSaved();
+    expect(await hands.storedValues('parts/0/')).toEqual({});
+    expect((await hands.storedWeights())[0].values).toEqual(rowsBefore[0].values);
+  }, 120_000);
+});

@@ -3,7 +3,7 @@ import { checkInput, checkUp, leftOutJoints } from '@judoka/core/analysis/checkU
 import { CoreError } from '@judoka/core/errors';
 import { exportCharacter, readCharacter } from '@judoka/core/formats';
 import { type Character, FINDING_CODES, type FindingCode } from '@judoka/core/document';
-import { repairSkeleton, repairWeights } from '@judoka/core/operations/repair';
+import { repairShape, repairSkeleton, repairWeights } from '@judoka/core/operations/repair';
 import { profileNamed } from './check.ts';
 import { decoders, openFile, writeFile } from './files.ts';
 
@@ -33,11 +33,14 @@ export async function repair(
   const rows = character.rows.map(copyRows);
   const checked = checkInput(character, settings);
   apply(rows, repairWeights(checked, wanted, locks).change);
+  const shape = repairShape({ ...checked, rows }, wanted, locks);
+  apply(rows, shape.change);
   const joints = repairSkeleton(checked, wanted);
   const codes = new Set(wanted.map(({ code }) => code));
   const exported = exportCharacter(container, character, rows, {
     leave: leftAlone(character, codes),
     setups: Object.fromEntries(joints.map(({ joint, after }) => [joint, after])),
+    welds: shape.welds,
     exactSums: !only || only.includes('sums-off-one'),
   });
   writeFile(output, exported);

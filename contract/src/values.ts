@@ -55,7 +55,11 @@ const BY_ID = {
 };
 
 const piece = z.object({ name: givenName, seeds: points.max(20_000), savedAt: savedAt.optional() });
-const PART_FIELDS = { name: givenName, role: z.enum(['rigid', 'skinned']) };
+const PART_FIELDS = {
+  name: givenName,
+  role: z.enum(['rigid', 'skinned']),
+  weld: z.number().positive().max(1e9),
+};
 
 /** The schema of what may stand at a path; undefined for a path that does not exist. */
 export function schemaOfPath(path: string): z.ZodType | undefined {

@@ -58,6 +58,7 @@ export {
 export { countInexact } from './inexactSums.ts';
 export { findBodyPlane } from './space/bodyPlane.ts';
 export { withJointSetups, withSkeleton } from './withJointSetups.ts';
+export { withWelds } from './withWelds.ts';
 export { withSkinnedParts } from './withSkinnedParts.ts';
 export { gatherMirrorSpace, partAt, type MirrorSpace } from './space/mirrorSpace.ts';
 export {

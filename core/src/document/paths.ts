@@ -15,6 +15,7 @@ import type { DocumentValues } from './values.ts';
  *   parts/<part>/name         text          what a person calls the part
  *   parts/<part>/role         text          `rigid`: bindings give the whole part to one joint; `skinned`: it gets weights
  *                                           though the file gives it none
+ *   parts/<part>/weld         number        the distance, in part space, within which its points are one
  *   pieces/<part>/<id>        PartPiece     islands split off the part
  *   skinning                  text          `dual`; linear where it is missing
  *   up                        text          the axis that leads up, such as `z`; y where it is missing
@@ -37,7 +38,7 @@ export const ID_SECTIONS = ['dismissed', 'selections', 'poses', 'motions'] as co
 export type IdSection = (typeof ID_SECTIONS)[number];
 
 export const jointPath = (section: JointSection, joint: number): string => `${section}/${joint}`;
-export const partPath = (part: number, field: 'name' | 'role'): string => `parts/${part}/${field}`;
+export const partPath = (part: number, field: 'name' | 'role' | 'weld'): string => `parts/${part}/${field}`;
 export const piecePath = (part: number, id: string): string => `pieces/${part}/${id}`;
 export const itemPath = (section: IdSection, id: string): string => `${section}/${id}`;
 export const SKINNING_PATH = 'skinning';

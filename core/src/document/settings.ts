@@ -77,6 +77,8 @@ export interface DocumentSettings {
   readonly rigidParts: ReadonlySet<number>;
   /** Parts that have weights though the file gives them none. */
   readonly skinnedParts: ReadonlySet<number>;
+  /** By part: the distance, in part space, within which its points are one. */
+  readonly welds: Readonly<Record<number, number>>;
   /** By part. */
   readonly pieces: Readonly<Record<number, readonly PartPiece[]>>;
   readonly skinning: 'linear' | 'dual';
@@ -95,6 +97,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
   const rigidParts = new Set<number>();
   const skinnedParts = new Set<number>();
   const partNames: Record<number, string> = {};
+  const welds: Record<number, number> = {};
   const pieces: Record<number, PartPiece[]> = {};
   const byJoint = { pairs: {}, confines: {}, reaches: {}, ranges: {}, pose: {} } as Record<
     string,
@@ -116,7 +119,8 @@ export function readSettings(values: DocumentValues): DocumentSettings {
       (pieces[Number(key)] ??= []).push({ ...(value as unknown as PartPiece), id: field });
     else if (section === 'parts' && field === 'name') {
       if (typeof value === 'string') partNames[Number(key)] = value;
-    } else if (section === 'parts') (value === 'skinned' ? skinnedParts : rigidParts).add(Number(key));
+    } else if (section === 'parts' && field === 'weld') welds[Number(key)] = value as number;
+    else if (section === 'parts') (value === 'skinned' ? skinnedParts : rigidParts).add(Number(key));
     else if (section in byJoint) byJoint[section][Number(key)] = value;
     else if (section in items) items[section].push({ ...(value as Readonly<Record<string, Json>>), id: key });
   }
@@ -129,6 +133,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     rigidParts,
     skinnedParts,
     partNames,
+    welds,
     pieces,
     skinning,
     up,

@@ -1,3 +1,4 @@
+export { proposeWeld, weldNear } from './weldNear.ts';
 export { countQuads, polygonCount, type Part } from './part.ts';
 export { weldVertices, type Weld } from './weld.ts';
 export { recoverQuads } from './quads.ts';

@@ -103,11 +103,13 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
   routes.get('/characters/:id/export.glb', async (request, response) => {
     const asking = question(request);
     const { name, weights, setups, values } = await threads.snapshot(asking);
+    const { skinnedParts, welds } = readSettings(values);
     const glb = await jobs.exportFile({
       source: await readSource(database, asking.character),
       weights,
       setups,
-      skinned: readSettings(values).skinnedParts,
+      skinned: skinnedParts,
+      welds,
       exactSums: request.query.sums === 'exact',
     });
     response.type('model/gltf-binary').attachment(`${name}.glb`).send(Buffer.from(glb));

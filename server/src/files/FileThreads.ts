@@ -31,6 +31,7 @@ export interface ExportJob {
   readonly skinned: ReadonlySet<number>;
   /** See core's ExportOptions. */
   readonly exactSums: boolean;
+  readonly welds: Readonly<Record<number, number>>;
 }
 
 /** The longest that a file may take. */

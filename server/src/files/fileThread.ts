@@ -63,10 +63,12 @@ function picture(character: Character): Uint8Array {
   return encodePng(drawPicture(meshes, PICTURE_WIDTH, PICTURE_HEIGHT));
 }
 
-async function write({ source, weights, setups, skinned, exactSums }: ExportJob): Promise<Uint8Array> {
+async function write({ source, weights, setups, skinned, exactSums, welds }: ExportJob): Promise<Uint8Array> {
   const container = openGlb(source);
   const character = await readCharacter(container, decoders);
-  return writeGlb(exportCharacter(container, character, decodeRows(weights), { setups, skinned, exactSums }));
+  return writeGlb(
+    exportCharacter(container, character, decodeRows(weights), { setups, skinned, exactSums, welds }),
+  );
 }
 
 async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {

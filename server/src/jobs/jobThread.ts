@@ -6,6 +6,7 @@ import {
   readSettings,
   withJointSetups,
   withSkinnedParts,
+  withWelds,
   type Character,
   type DocumentSettings,
   type DocumentValues,
@@ -53,7 +54,10 @@ export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome
   try {
     const read = await readCharacter(openGlb(subject.source), decoders);
     const settings = readSettings(subject.values);
-    const set = withSkinnedParts(withJointSetups(read, subject.setups), settings.skinnedParts);
+    const set = withSkinnedParts(
+      withWelds(withJointSetups(read, subject.setups), settings.welds),
+      settings.skinnedParts,
+    );
     const parts = set.parts.map((part, i) => ({ ...part, name: settings.partNames[i] ?? part.name }));
     const character = { ...set, parts, rows: decodeRows(subject.weights) };
     let told = 0;

@@ -72,7 +72,8 @@ export type DocumentEvent =
   | 'notice'
   | 'others'
   | 'comments'
-  | 'outdated';
+  | 'outdated'
+  | 'reshaped';
 
 /** Something to tell: that all is well is no warning. */
 export interface Notice {
@@ -500,8 +501,10 @@ export class OpenDocument implements LogHost {
 
   #putValues(values: DocumentValues): void {
     this.values = values;
-    const { pairs, skinnedParts } = this.settings;
+    const { pairs, skinnedParts, welds } = this.settings;
     this.settings = readSettings(values);
+    // How parts hang together is laid out when a character is opened.
+    if (!sameJson(welds, this.settings.welds)) this.events.publish('reshaped');
     if (!sameJson([...skinnedParts], [...this.settings.skinnedParts])) {
       this.bound.setSkinnedParts(this.settings.skinnedParts);
       this.events.publish('joints');

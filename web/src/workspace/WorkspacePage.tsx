@@ -1,6 +1,6 @@
 import type { Workspace } from './Workspace.ts';
 import { Button, Progress, useComputedColorScheme } from '@mantine/core';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { takeBinding } from '../document/takeBinding.ts';
 import { openWorkspace } from './openWorkspace.ts';
@@ -20,6 +20,7 @@ export function WorkspacePage() {
   const opening = useCharacter(id, attempt);
   const scheme = useComputedColorScheme('light');
   useBinding(opening);
+  useReshaping(opening, () => setAttempt((n) => n + 1));
   if (!isStep(stage)) return <Problem message="There is no such stage." />;
   if (opening.kind === 'failed')
     return <Problem message={opening.message} retry={() => setAttempt((n) => n + 1)} />;
@@ -62,6 +63,33 @@ function useCharacter(id: string, attempt: number): Opening {
     };
   }, [id, attempt]);
   return opening;
+}
+
+/** Opens the character anew when its parts hang together otherwise, as soon as that is saved. */
+function useReshaping(opening: Opening, reopen: () => void): void {
+  const again = useRef(reopen);
+  useEffect(() => {
+    again.current = reopen;
+  });
+  const document = opening.kind === 'open' ? opening.at.document : undefined;
+  useEffect(() => {
+    if (!document) return undefined;
+    let wanted = false;
+    const look = (): void => {
+      if (wanted && document.saveState.kind === 'saved') again.current();
+    };
+    const ends = [
+      document.events.subscribe('reshaped', () => {
+        wanted = true;
+        // The edit that says so is on its way to the log.
+        setTimeout(look);
+      }),
+      document.events.subscribe('saving', look),
+    ];
+    return () => {
+      for (const end of ends) end();
+    };
+  }, [document]);
 }
 
 /** Proposes the binding that the address names, once: the browser keeps it from then on. */

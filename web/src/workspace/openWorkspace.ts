@@ -53,7 +53,8 @@ export async function openWorkspace(id: string, tell: Tell, signal: AbortSignal)
   tell('Fetching', 0);
   const { source, header, weights, keptAt } = await fetchCharacter(id, tell);
   signal.throwIfAborted();
-  const read = await readInWorker(source, (stage, share) => tell(stage, 0.3 + share * 0.6), signal);
+  const { welds } = readSettings(header.values);
+  const read = await readInWorker(source, welds, (stage, share) => tell(stage, 0.3 + share * 0.6), signal);
   signal.throwIfAborted();
   tell('Laying out', 0.95);
   const rows = decodeRows(weights);

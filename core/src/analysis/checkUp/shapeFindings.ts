@@ -1,6 +1,7 @@
 import { findIslands, findNeighbours, type Islands } from '../../mesh/topology.ts';
 import type { CheckInput } from '../../document/checkInput.ts';
 import { counted, type Finding } from '../../document/finding.ts';
+import { proposeWeld } from '../../mesh/weldNear.ts';
 import { PointCells } from '../../spatial/pointCells.ts';
 
 /** Faces by themselves are petals or spots; so many, and this share of a part, are a mesh that came apart. */
@@ -20,7 +21,7 @@ export function findShapeTroubles(input: CheckInput): Finding[] {
     const faces = sortFaces(shape);
     const none = zeroArea(shape);
     return [
-      ...told(looseOf(neighbours.offsets), {
+      ...told(looseOf(neighbours.offsets, shape.vertexPoint), {
         code: 'loose-points',
         severity: 'note',
         part,
@@ -31,6 +32,7 @@ export function findShapeTroubles(input: CheckInput): Finding[] {
         severity: 'warning',
         part,
         message: (count) => `“${shape.name}” has ${counted(count, 'face')} that share no points with others.`,
+        repair: () => weldWords(shape),
       }),
       ...told(none, {
         code: 'zero-area-faces',
@@ -76,11 +78,30 @@ interface Shown {
 
 function told(
   { count, points }: Shown,
-  finding: Pick<Finding, 'code' | 'severity' | 'part'> & { message: (count: number) => string },
+  finding: Pick<Finding, 'code' | 'severity' | 'part'> & {
+    message: (count: number) => string;
+    /** What a repair would do; nothing where there is none after all. */
+    repair?: () => string | undefined;
+  },
 ): Finding[] {
   if (count === 0) return [];
-  const { message, ...rest } = finding;
-  return [{ ...rest, count, points: Uint32Array.from(new Set(points)).sort(), message: message(count) }];
+  const { message, repair, ...rest } = finding;
+  const does = repair?.();
+  return [
+    {
+      ...rest,
+      count,
+      points: Uint32Array.from(new Set(points)).sort(),
+      message: message(count),
+      ...(does !== undefined && { repair: does }),
+    },
+  ];
+}
+
+function weldWords(shape: Shape): string | undefined {
+  const distance = proposeWeld(shape);
+  if (distance === 0) return undefined;
+  return `Points within ${distance.toPrecision(2)} of each other become one, with the mean of their weights; points keep their places.`;
 }
 
 /** Faces that are islands of their own, where there are many of them. */
@@ -104,9 +125,13 @@ function looseTriangles({ polygonOffsets, polygonPoints }: Shape, { ofPoint }: I
     : { count: 0, points: [] };
 }
 
-function looseOf(offsets: Uint32Array): Shown {
+function looseOf(offsets: Uint32Array, vertexPoint: Uint32Array): Shown {
   const points: number[] = [];
-  for (let p = 0; p + 1 < offsets.length; p++) if (offsets[p] === offsets[p + 1]) points.push(p);
+  // Points that another stands for have no vertex, and are none of the mesh's any more.
+  const standing = new Uint8Array(offsets.length);
+  for (const p of vertexPoint) standing[p] = 1;
+  for (let p = 0; p + 1 < offsets.length; p++)
+    if (offsets[p] === offsets[p + 1] && standing[p]) points.push(p);
   return { count: points.length, points };
 }
 

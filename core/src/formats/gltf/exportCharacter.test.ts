@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { createRows, type WeightRows } from '../../weights/rows.ts';
+import { copyRows, createRows, influencesOf, type WeightRows } from '../../weights/rows.ts';
 import { copyRow } from '../../weights/delta.ts';
 import { rowsFrom } from '../../testing.ts';
 import { openGlb, writeGlb, type GltfContainer } from './container.ts';
@@ -99,4 +99,42 @@ test('a joint that the skin lacks is added to it with its bind matrix', async ()
   const back = await readCharacter(openGlb(writeGlb(result)));
   expect(back.rows[0].joints[0]).toBe(0);
   expect(back.rows[0].values[0]).toBe(1);
+});
+
+test('vertices of points that are welded leave with one row, whoever stands for them; the others to the bit', async () => {
+  // The strip's two squares with corners of their own in the middle, a little apart.
+  const container = testContainer({
+    positions: [0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0, 0, 1.01, 0, 1, 1.01, 0, 0, 2, 0, 1, 2, 0],
+    indices: [0, 1, 3, 0, 3, 2, 4, 5, 7, 4, 7, 6],
+    joints: [0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0],
+    weights: [1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0],
+  });
+  const character = await readCharacter(container);
+  const rows = copyRows(character.rows[0]);
+  for (const p of [2, 3, 4, 5]) {
+    rows.joints.set([0, 1], p * rows.stride);
+    rows.values.set([0.5, 0.5], p * rows.stride);
+  }
+  const written = openGlb(writeGlb(exportCharacter(container, character, [rows], { welds: { 0: 0.05 } })));
+  const again = await readCharacter(written);
+  expect([0, 2, 4, 6].map((p) => influencesOf(again.rows[0], p))).toEqual([
+    [{ joint: 0, weight: 1 }],
+    [
+      { joint: 0, weight: 0.5 },
+      { joint: 1, weight: 0.5 },
+    ],
+    [
+      { joint: 0, weight: 0.5 },
+      { joint: 1, weight: 0.5 },
+    ],
+    [{ joint: 1, weight: 1 }],
+  ]);
+  // What stands for others speaks for them, even where only it was painted.
+  const only = copyRows(character.rows[0]);
+  only.joints[2 * only.stride] = 1;
+  const one = await readCharacter(
+    openGlb(writeGlb(exportCharacter(container, character, [only], { welds: { 0: 0.05 } }))),
+  );
+  expect(influencesOf(one.rows[0], 4)).toEqual([{ joint: 1, weight: 1 }]);
+  expect(influencesOf(one.rows[0], 5)).toEqual(influencesOf(one.rows[0], 3));
 });

@@ -3,6 +3,7 @@ import { influenceCount, type WeightRows } from '../../weights/rows.ts';
 import type { JointSetups } from '../../skeleton/skeletonChange.ts';
 import { isInexact } from '../../document/inexactSums.ts';
 import { withJointSetups } from '../../document/withJointSetups.ts';
+import { withWelds } from '../../document/withWelds.ts';
 import { withSkinnedParts } from '../../document/withSkinnedParts.ts';
 import { addSkins } from './addSkins.ts';
 import { BufferWriter, FLOAT, UNSIGNED_BYTE, UNSIGNED_SHORT } from './bufferWriter.ts';
@@ -18,6 +19,8 @@ export interface ExportOptions {
   readonly setups?: JointSetups;
   /** Parts that have weights though the file gives them none. */
   readonly skinned?: ReadonlySet<number>;
+  /** By part, the distance within which its points are one; see withWelds. */
+  readonly welds?: Readonly<Record<number, number>>;
   /** Whether vertices that nobody edited are written anew too, where their sums are off by more than the format allows. */
   readonly exactSums?: boolean;
 }
@@ -38,28 +41,28 @@ export function exportCharacter(
   container: GltfContainer,
   character: Character,
   rows: readonly WeightRows[],
-  { leave = [], setups = {}, skinned = new Set(), exactSums = false }: ExportOptions = {},
+  { leave = [], setups = {}, skinned = new Set(), welds = {}, exactSums = false }: ExportOptions = {},
 ): GltfContainer {
   const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
   const writer = new BufferWriter(json, container);
-  const edited = withSkinnedParts(withJointSetups(character, setups), skinned);
+  const edited = withSkinnedParts(withWelds(withJointSetups(character, setups), welds), skinned);
   const skeleton = exportSkeleton(writer, json, character, edited);
   const skins = addSkins(writer, json, edited, rows, skeleton);
   edited.parts.forEach((part, index) => {
     const skin = skins.get(index);
     if (skin !== undefined) {
       const whole = new Uint8Array(part.vertexCount).fill(1);
-      const rowOf = rowsOfVertices(character, index, rows[index]);
+      const rowOf = rowsOfVertices(character, part, index, rows[index]);
       const held = { ...part, source: { ...part.source, skin } };
       writePart(writer, json, held, skeleton, rows[index], rowOf, whole);
     }
     if (part.role !== 'skinned' || part.source.skin < 0) return;
-    const changed = changedVertices(character, index, rows[index], leave[index]);
+    const changed = changedVertices(character, part, index, rows[index], leave[index]);
     // Slots that moved up must be written again everywhere.
     if (skeleton.renumbered.has(part.source.skin)) changed.fill(1);
     if (exactSums) markInexact(character, index, rows[index], changed);
     if (!changed.includes(1)) return;
-    const rowOf = rowsOfVertices(character, index, rows[index]);
+    const rowOf = rowsOfVertices(character, part, index, rows[index]);
     writePart(writer, json, part, skeleton, rows[index], rowOf, changed);
   });
   return { json, buffers: writer.finish(), images: container.images };
@@ -68,6 +71,7 @@ export function exportCharacter(
 /** 1 for each vertex whose row differs from what the file says, and for each that has no weight. */
 function changedVertices(
   character: Character,
+  { vertexPoint }: CharacterPart,
   index: number,
   rows: WeightRows,
   leave: Uint8Array | undefined,
@@ -76,8 +80,9 @@ function changedVertices(
   const { asCame } = character.sourceWeights[index];
   const changed = new Uint8Array(part.vertexCount);
   for (let v = 0; v < part.vertexCount; v++) {
-    const point = part.vertexPoint[v];
-    const own = rowsEqual(rows, point, character.rows[index], point);
+    const point = vertexPoint[v];
+    // What the file says of the vertex, whatever point it stands on now.
+    const own = rowsEqual(rows, point, character.rows[index], part.vertexPoint[v]);
     const left = own && leave?.[v] === 1;
     changed[v] = left || (own && asCame[v] && rows.values[point * rows.stride] > 0) ? 0 : 1;
   }
@@ -105,10 +110,10 @@ function greatestWeight({ values, stride }: WeightRows, row: number): number {
  */
 function rowsOfVertices(
   character: Character,
+  { vertexPoint }: CharacterPart,
   index: number,
   rows: WeightRows,
 ): (vertex: number) => { rows: WeightRows; row: number } {
-  const { vertexPoint } = character.parts[index];
   const { seams } = character.sourceWeights[index];
   const own = new Map<number, number>();
   seams.vertices.forEach((vertex, i) => {

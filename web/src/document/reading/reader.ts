@@ -25,10 +25,15 @@ async function withReader<T>(
   }
 }
 
-/** Reads a character in a thread of its own. @throws HttpError with the sentence that core gave */
-export function readInWorker(bytes: Uint8Array, tell: Tell, signal?: AbortSignal): Promise<ReadResult> {
+/** Reads a character in a thread of its own, with its parts welded as the document says. @throws HttpError with the sentence that core gave */
+export function readInWorker(
+  bytes: Uint8Array,
+  welds: Readonly<Record<number, number>>,
+  tell: Tell,
+  signal?: AbortSignal,
+): Promise<ReadResult> {
   return withReader(async (reader) => {
-    const answer = await reader.read(bytes, Comlink.proxy(tell));
+    const answer = await reader.read(bytes, welds, Comlink.proxy(tell));
     if (!answer.ok) throw new HttpError('file-invalid', answer.failure.message);
     return answer.result;
   }, signal);

@@ -1,7 +1,14 @@
 import { Button, Group, Loader } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
-import { counted, type Finding, FINDING_WORDS, type Severity } from '@judoka/core/document';
-import { isSkeletonRepair, isWeightRepair } from '@judoka/core/operations/repair';
+import {
+  changeValues,
+  counted,
+  partPath,
+  type Finding,
+  FINDING_WORDS,
+  type Severity,
+} from '@judoka/core/document';
+import { isShapeRepair, isSkeletonRepair, isWeightRepair } from '@judoka/core/operations/repair';
 import { liveJoints } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import { NO_MARKS } from '../../scene/Scene.ts';
@@ -17,7 +24,7 @@ const KIND: Readonly<Record<Severity, string>> = { error: 'wrong', warning: 'wor
 
 /** Whether a finding can be repaired here, now. */
 const repairable = ({ code, repair, settled }: Finding): boolean =>
-  repair !== undefined && !settled && (isWeightRepair(code) || isSkeletonRepair(code));
+  repair !== undefined && !settled && (isWeightRepair(code) || isSkeletonRepair(code) || isShapeRepair(code));
 
 /** The check-up: everything that was found, worst first, each with where it is, what it means and its repair. */
 export function CheckInPanel({ at }: { at: At }) {
@@ -193,12 +200,17 @@ function FindingCard({ finding, at, busy, repair }: FindingCardProps) {
 }
 
 async function repairAll(at: At, findings: readonly Finding[]): Promise<void> {
-  const { change, joints, report } = await at.checkUp.repair(findings);
+  const { change, joints, welds, report } = await at.checkUp.repair(findings);
   const what =
     findings.length === 1
       ? FINDING_WORDS[findings[0].code].title.toLowerCase()
       : counted(findings.length, 'finding');
-  await at.document.perform(`Repair ${what}`, { weights: change, joints });
+  const paths = Object.entries(welds).map(([part, distance]): [string, number] => [
+    partPath(Number(part), 'weld'),
+    distance,
+  ]);
+  const values = changeValues(at.document.values, Object.fromEntries(paths));
+  await at.document.perform(`Repair ${what}`, { weights: change, joints, values });
   at.scene.setMarks(NO_MARKS);
   if (report.helpless > 0) {
     at.document.notify(
@@ -207,7 +219,8 @@ async function repairAll(at: At, findings: readonly Finding[]): Promise<void> {
     return;
   }
   const done = [
-    report.changed > 0 || joints.length === 0 ? counted(report.changed, 'point') : '',
+    report.changed > 0 || joints.length + values.length === 0 ? counted(report.changed, 'point') : '',
+    values.length > 0 ? counted(values.length, 'part') : '',
     joints.length > 0 ? counted(joints.length, 'joint') : '',
   ];
   at.document.notify(`${done.filter(Boolean).join(' and ')} repaired. Ctrl+Z takes it back.`);

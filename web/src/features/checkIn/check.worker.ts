@@ -1,6 +1,12 @@
 import { checkInput, checkUp } from '@judoka/core/analysis/checkUp';
-import { type RepairReport, repairSkeleton, repairWeights } from '@judoka/core/operations/repair';
-import type { Change, WeightRows } from '@judoka/core/weights';
+import {
+  isShapeRepair,
+  type RepairReport,
+  repairShape,
+  repairSkeleton,
+  repairWeights,
+} from '@judoka/core/operations/repair';
+import { apply, compose, copyRows, type Change, type WeightRows } from '@judoka/core/weights';
 import type { Character, CharacterPart, DeliveryProfile, Finding, FindingCode } from '@judoka/core/document';
 import type { Skeleton, SkeletonChange } from '@judoka/core/skeleton';
 import * as Comlink from 'comlink';
@@ -20,6 +26,8 @@ export interface CheckQuestion {
 export interface Repaired {
   readonly change: Change;
   readonly joints: SkeletonChange;
+  /** By part, the distance within which its points become one. */
+  readonly welds: Readonly<Record<number, number>>;
   readonly report: RepairReport;
 }
 
@@ -68,7 +76,14 @@ const checker = {
     const findings = checkUp(begun(), settings(question)).filter(({ code, part, settled }) =>
       wanted.some((one) => !settled && one.code === code && one.part === part),
     );
-    return { ...repairWeights(input, findings, locks), joints: repairSkeleton(input, findings) };
+    const { change, report } = repairWeights(input, findings, locks);
+    const joints = repairSkeleton(input, findings);
+    if (!findings.some(({ code }) => isShapeRepair(code))) return { change, joints, welds: {}, report };
+    // Welded are the weights as the other repairs leave them.
+    const rows = input.rows.map(copyRows);
+    apply(rows, change);
+    const shape = repairShape({ ...input, rows }, findings, locks);
+    return { change: compose(change, shape.change), joints, welds: shape.welds, report };
   },
 };
 export type Checker = typeof checker;
