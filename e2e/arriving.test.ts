@@ -2,13 +2,13 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { exportCharacter, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
-import { addJoint, restWorld, type Skeleton, withSetups } from '@judoka/core/skeleton';
+import { addJoint, withSetups } from '@judoka/core/skeleton';
 import { rowSum } from '@judoka/core/weights';
 import { makePorter } from '@judoka/demo';
 import { validateBytes } from 'gltf-validator';
 import { Key } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
-import { handsOn } from './hands.ts';
+import { handsOn, named, placeIn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
 // Files that nobody here made: how they arrive, are bound and leave.
@@ -23,13 +23,6 @@ afterAll(async () => {
   await browser.close();
   await server.close();
 });
-
-const named = (skeleton: Skeleton, name: string): number =>
-  skeleton.joints.findIndex((each) => each.name === name);
-const placeIn = (skeleton: Skeleton, name: string): number[] => {
-  const at = named(skeleton, name) * 16;
-  return [...restWorld(skeleton).subarray(at + 12, at + 15)];
-};
 
 /** Takes a file onto the shelf, and waits until it is open. */
 async function takeIn(name: string, bytes: Uint8Array): Promise<void> {

@@ -1,11 +1,10 @@
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { openGlb, readCharacter } from '@judoka/core/formats';
-import { restWorld, type Skeleton } from '@judoka/core/skeleton';
 import { rowSum, weightOf } from '@judoka/core/weights';
 import { makePorter } from '@judoka/demo';
 import { By, Key } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
-import { handsOn } from './hands.ts';
+import { handsOn, named, placeIn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
 const server = await JudokaServer.create();
@@ -33,12 +32,6 @@ afterAll(async () => {
   await server.close();
 });
 
-const named = (skeleton: Skeleton, name: string): number =>
-  skeleton.joints.findIndex((each) => each.name === name);
-const placeIn = (skeleton: Skeleton, name: string): number[] => {
-  const at = named(skeleton, name) * 16;
-  return [...restWorld(skeleton).subarray(at + 12, at + 15)];
-};
 /** The page's own index of a joint: that of the file, whatever was added since. */
 const joint = (name: string): number => named(good.skeleton, name);
 const undo = async (): Promise<void> => {

@@ -8,6 +8,7 @@ import {
 } from '@judoka/contract';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import type { Character } from '@judoka/core/document';
+import { restWorld, type Skeleton } from '@judoka/core/skeleton';
 import type { WeightRows } from '@judoka/core/weights';
 import { By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { find, textOf, waitFor } from './browser.ts';
@@ -30,6 +31,15 @@ export interface Spot {
 /** Of a line `e` of the log, or its target `t`: whether it changes weights or joints. */
 const OF_SHAPE = `(coalesce(t.delta, e.delta) is not null or coalesce(t.joints, e.joints) is not null
   or greatest(t.pieces, e.pieces) > 0)`;
+
+export const named = (skeleton: Skeleton, name: string): number =>
+  skeleton.joints.findIndex((each) => each.name === name);
+
+/** Where a joint stands at rest. */
+export function placeIn(skeleton: Skeleton, name: string): number[] {
+  const at = named(skeleton, name) * 16;
+  return [...restWorld(skeleton).subarray(at + 12, at + 15)];
+}
 
 /** What a person does in the workspace, and what the tests look up behind the page's back. */
 export function handsOn(server: JudokaServer, driver: WebDriver) {

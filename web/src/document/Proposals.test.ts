@@ -2,6 +2,7 @@ import { beforeEach, describe, expect, test } from '@jest/globals';
 import { type Change, changeInfluence, OTHERS, weightOf } from '@judoka/core/weights';
 import {
   ARM_L,
+  ARM_R,
   CHEST,
   doneLabels,
   giveWeight,
@@ -128,6 +129,41 @@ describe('a proposal', () => {
     expect(at.document.proposals.current).toBeUndefined();
     expect(told.join(' ')).toMatch(/“A binding” is dropped/);
     expect(server.log).toHaveLength(1);
+  });
+});
+
+describe('several side by side', () => {
+  const one = (name: string, weights: Change) => ({ label: `By ${name}`, name, change: weights, notes: [] });
+
+  test('edits of others are taken in below all of them, those on the stage and those that are not', async () => {
+    const { proposals } = at.document;
+    const comparison = await proposals.begin(one('first', change));
+    expect(await proposals.add(comparison, one('second', giveWeight(at, ringPoints(20), ARM_L, 0.5)))).toBe(
+      true,
+    );
+    // Theirs: points of the other hand.
+    const theirs = giveWeight(at, ringPoints(2), ARM_R, 0.5);
+    server.edit('Theirs', { weights: theirs });
+    await at.document.log.follow(server.head);
+    expect(proposals.current?.alternatives).toHaveLength(2);
+    await proposals.choose(1);
+    await proposals.keep();
+    await saved(at);
+    for (const p of ringPoints(2))
+      expect(weightOf(at.scene.parts[0].skin.rows, p, ARM_R)).toBeCloseTo(0.5, 5);
+  });
+
+  test('what comes when they are decided is not taken', async () => {
+    const { proposals } = at.document;
+    const comparison = await proposals.begin(one('first', change));
+    await proposals.drop();
+    expect(await proposals.add(comparison, one('second', change))).toBe(false);
+    expect(proposals.current).toBeUndefined();
+    // Neither beside others that have come since.
+    await proposals.begin(one('third', change));
+    expect(await proposals.add(comparison, one('second', change))).toBe(false);
+    expect(proposals.current?.alternatives.map(({ name }) => name)).toEqual(['third']);
+    await proposals.drop();
   });
 });
 
