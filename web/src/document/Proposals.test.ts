@@ -153,6 +153,25 @@ describe('several side by side', () => {
       expect(weightOf(at.scene.parts[0].skin.rows, p, ARM_R)).toBeCloseTo(0.5, 5);
   });
 
+  test('one that was made before others edited goes on top of what they did', async () => {
+    const { proposals } = at.document;
+    const madeOn = proposals.head;
+    const late = one('second', giveWeight(at, ringPoints(2, 3, 20), ARM_L, 0.5));
+    const comparison = await proposals.begin(one('first', change), madeOn);
+    server.edit('Theirs', { weights: giveWeight(at, ringPoints(2), ARM_R, 0.5) });
+    await at.document.log.follow(server.head);
+    const shown = weightsOf(at);
+    expect(await proposals.add(comparison, late, { madeOn })).toBe(true);
+    expect(weightsOf(at)).toEqual(shown);
+    await proposals.choose(1);
+    await proposals.choose(0);
+    expect(weightsOf(at)).toEqual(shown);
+    await proposals.choose(1);
+    await proposals.keep();
+    await saved(at);
+    expect(server.labels()).toEqual(['edit Theirs', 'edit By second']);
+  });
+
   test('what comes when they are decided is not taken', async () => {
     const { proposals } = at.document;
     const comparison = await proposals.begin(one('first', change));

@@ -42,7 +42,7 @@ interface ProposeOptions {
 interface ProposalDocument {
   readonly id: string;
   readonly writer: Writer;
-  readonly log: { commit(label: string, edit: Edit): void };
+  readonly log: { commit(label: string, edit: Edit): void; readonly queue: { readonly head: number } };
   apply(edit: Edit): void;
   applyInTurns(edit: Edit): Promise<void>;
   copyRows(): WeightRows[];
@@ -83,12 +83,21 @@ export class Proposals {
     });
   }
 
-  /** Shows the first of several that are to be compared, instead of what was shown before. */
-  async begin(alternative: Alternative): Promise<Comparison> {
+  /** What others have done is told by it: who makes a proposal for a while says on what it was made. */
+  get head(): number {
+    return this.#document.log.queue.head;
+  }
+
+  /**
+   * Shows the first of several that are to be compared, instead of what was shown before.
+   *
+   * @param madeOn the head that it was made on
+   */
+  async begin(alternative: Alternative, madeOn = this.head): Promise<Comparison> {
     this.#document.writer.needOpen();
     return this.#document.writer.write(alternative.label, async () => {
       await this.#document.dropShown();
-      await this.#begin(alternative);
+      await this.#begin(madeOn === this.head ? alternative : this.#rebased(alternative));
       this.#store();
       return this.#comparison;
     });
@@ -97,14 +106,20 @@ export class Proposals {
   /**
    * Puts one more beside those of a comparison.
    *
-   * @param shows whether it comes to the stage
+   * @param shows  whether it comes to the stage
+   * @param madeOn the head that it was made on
    * @returns whether it was taken: not, if those before it have been decided meanwhile
    */
-  async add(comparison: Comparison, alternative: Alternative, shows = false): Promise<boolean> {
+  async add(
+    comparison: Comparison,
+    alternative: Alternative,
+    { shows = false, madeOn = this.head } = {},
+  ): Promise<boolean> {
     return this.#document.writer.write(alternative.label, async () => {
       if (!this.current || !this.isOpen(comparison)) return false;
       const alternatives = [...this.current.alternatives, alternative];
-      this.#set({ ...this.current, alternatives });
+      if (madeOn === this.head) this.#set({ ...this.current, alternatives });
+      else this.#onTop({ ...this.current, alternatives });
       if (shows) await this.#choose(alternatives.length - 1);
       this.#store();
       return true;
@@ -242,6 +257,14 @@ export class Proposals {
         return () => this.#putBack();
       },
     };
+  }
+
+  /** Puts all that is proposed on the weights as they are now, as one that is new was made on others. */
+  #onTop(held: Held & Pick<Proposal, 'label'>): void {
+    if (this.current?.shown) this.#document.apply(invertEdit(this.#edit()));
+    const { change, ...rest } = held.alternatives[held.index];
+    this.current = { ...held, ...rest, change };
+    this.#putBack();
   }
 
   /** Puts the proposal on top of what others did meanwhile. */

@@ -302,7 +302,8 @@ export class BendStrip {
     const shown = parts.filter(({ visible }) => visible);
     const placed = shown.map((part) => restPlaces(part, this.#subject, world));
     const size = longestSide(boxAround(placed)) || 1;
-    this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans)));
+    const around = 1.1 * farthestOfMost(shown, placed, this.centre);
+    this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans), around));
     while (countWithin(placed, this.centre, this.reach * BendStrip.margin) > MAX_POINTS) this.reach *= 0.85;
     shown.forEach((part, i) => this.#addRegion(part, placed[i]));
     this.#collectTriangles();
@@ -369,6 +370,30 @@ function restPlaces(held: ScenePart, subject: StripSubject, rest: Float32Array):
   subject.preparePart(held, world);
   deformer.skinRange(skin, held.dual, 0, held.part.pointCount);
   return places;
+}
+
+/** From this weight on a point is the joint's own; and how many of those are to be seen. */
+const OWN_WEIGHT = 0.4;
+const SEEN_SHARE = 0.8;
+
+/**
+ * How far most of the points are that follow the joint: in a stout body that is farther than its bones are long, and a
+ * picture that reached no farther would show the surface from inside.
+ */
+function farthestOfMost(
+  parts: readonly ScenePart[],
+  placed: readonly Float32Array[],
+  centre: readonly [number, number, number],
+): number {
+  const found = parts.flatMap(({ jointWeights }, i) => {
+    const far: number[] = [];
+    for (let p = 0; p < jointWeights.length; p++)
+      if (jointWeights[p] >= OWN_WEIGHT) far.push(squaredDistance(placed[i], p, centre));
+    return far;
+  });
+  if (found.length === 0) return 0;
+  const sorted = Float64Array.from(found).sort();
+  return Math.sqrt(sorted[Math.floor(SEEN_SHARE * (sorted.length - 1))]);
 }
 
 /** The rows are the document's own: they are borrowed, and put back before anything else is done. */

@@ -3,7 +3,7 @@ import { Group } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { setSkinned } from '../../document/partRoles.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { isBound } from '../../scene/scope.ts';
+import { confinesOf, isBound } from '../../scene/scope.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { BindSettings } from '../../settings/BindSettings.tsx';
@@ -72,6 +72,7 @@ function Touches({ at, onlySelected }: { at: At; onlySelected: boolean }) {
     .filter((count) => count > 0);
   const points = counts.reduce((sum, count) => sum + count, 0);
   const locked = document.locks.reduce((sum, one) => sum + one, 0);
+  const confined = confinesOf(at).size;
   const more = [
     ...(locked > 0
       ? [`${counted(locked, 'locked joint keeps its', 'locked joints keep their')} weights`]
@@ -79,6 +80,7 @@ function Touches({ at, onlySelected }: { at: At; onlySelected: boolean }) {
     ...(document.nonDeforming.size > 0
       ? [`${counted(document.nonDeforming.size, 'joint gets', 'joints get')} none`]
       : []),
+    ...(confined > 0 ? [`${counted(confined, 'joint keeps', 'joints keep')} to a saved selection`] : []),
   ];
   return (
     <p className="card-line" data-touches={points}>

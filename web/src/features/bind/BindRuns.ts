@@ -97,10 +97,10 @@ export class BindRuns {
     return this.#run((signal, watch) =>
       this.#withThreads(async (threads) => {
         const { proposals } = this.#at.document;
-        const before = proposals.rowsBefore();
+        const [before, madeOn] = [proposals.rowsBefore(), proposals.head];
         let measuring: Promise<void> = Promise.resolve();
         for (const [index, method] of BIND_METHODS.entries()) {
-          const comparison = await this.#compareOne(index, method, wish, before, signal);
+          const comparison = await this.#compareOne(index, method, wish, { before, madeOn }, signal);
           watch(comparison);
           // Measuring has threads of its own: the next method need not wait for it.
           measuring = measuring.then(() => this.#measure(threads, comparison, index, before, signal));
@@ -118,7 +118,7 @@ export class BindRuns {
     index: number,
     method: BindMethod,
     wish: BindWish,
-    before: readonly WeightRows[],
+    { before, madeOn }: { before: readonly WeightRows[]; madeOn: number },
     signal: AbortSignal,
   ): Promise<Comparison> {
     const { proposals } = this.#at.document;
@@ -127,8 +127,8 @@ export class BindRuns {
     return this.#inTurn(`${name}, ${index + 1} of ${BIND_METHODS.length}`, async (tell) => {
       const { change, report } = await this.#bind(method, wish, before, tell, signal);
       const found = { label: BIND_WORDS[method], name, change, notes: this.#notes(report) };
-      if (index === 0) return proposals.begin(found);
-      await proposals.add(comparison, found);
+      if (index === 0) return proposals.begin(found, madeOn);
+      await proposals.add(comparison, found, { madeOn });
       return comparison;
     });
   }
@@ -156,7 +156,8 @@ export class BindRuns {
       const label = `${current.label}, ${whose} as by ${alternatives[other].name.toLowerCase()}`;
       const earlier = alternatives.filter((each) => each.name.startsWith(MIXED)).length;
       const name = earlier === 0 ? MIXED : `${MIXED} ${earlier + 1}`;
-      if (!(await proposals.add(comparison, { label, name, change, notes: current.notes }, true))) return;
+      if (!(await proposals.add(comparison, { label, name, change, notes: current.notes }, { shows: true })))
+        return;
       this.#tell('Measuring the bends', 1, true);
       await this.#withThreads((threads) =>
         this.#measure(threads, comparison, alternatives.length, before, signal),
@@ -183,6 +184,7 @@ export class BindRuns {
       if (watched && !proposals.isOpen(watched)) control.abort();
     });
     try {
+      this.#at.document.writer.needOpen();
       await work(control.signal, (comparison) => (watched = comparison));
     } catch (error) {
       if (!isAbort(error) && this.#stop === control) this.failure = messageOf(error);

@@ -250,7 +250,7 @@ function Asymmetry({ at }: { at: At }) {
               key={`${part} ${point}`}
               type="button"
               className="word"
-              style={{ display: 'flex', width: '100%', justifyContent: 'space-between' }}
+              style={{ display: 'flex', width: '100%', justifyContent: 'space-between', border: 0 }}
               onClick={() =>
                 at.scene.setMarks({ points: new Map([[part, Uint32Array.of(point)]]), joints: [] })
               }
