@@ -160,6 +160,16 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     const frames = await drawn();
     await press('j');
     await waitFor(driver, 'it is looked at', async () => (await drawn()) > frames);
+    // The frame may have been one that was on its way before: the handles rest when it is looked at.
+    await waitFor(driver, 'the handles rest', () =>
+      driver.executeAsyncScript<boolean>(
+        `const [canvas, done] = arguments;
+         const before = canvas.dataset.handles;
+         const later = (n) => n === 0 ? done(canvas.dataset.handles === before) : requestAnimationFrame(() => later(n - 1));
+         later(6);`,
+        canvas,
+      ),
+    );
     const { x, y } = await canvas.getRect();
     const [left, top] = ((await canvas.getAttribute('data-handles')) ?? '').split(',').map(Number);
     return { x: Math.round(x + left), y: Math.round(y + top) };

@@ -37,7 +37,7 @@ export interface StripFigures {
   readonly damage: number;
 }
 
-/** Points of the strip's region over all parts; the region shrinks around the joint until it fits. */
+/** Points of the strip's region over all parts; where there are more, some stand for their neighbours. */
 const MAX_POINTS = 10000;
 const MAX_EDGES = 4 * MAX_POINTS;
 /** A strain beyond this counts no more toward damage. */
@@ -74,7 +74,7 @@ interface OtherRows {
 /** The points of one part in the region, and where they lie in the strip's packed arrays. */
 interface Region {
   readonly part: ScenePart;
-  /** part point → slot; -1 outside. */
+  /** part point → slot, of the point itself or of the one that stands for it; -1 outside. */
   readonly slotOf: Int32Array;
   readonly from: number;
   readonly count: number;
@@ -217,7 +217,7 @@ export class BendStrip {
     let met = 0;
     for (let i = 0; i < count; i++) {
       const slot = region.slotOf[points[i]];
-      if (slot < 0) continue;
+      if (slot < 0 || this.#points[slot] !== points[i]) continue;
       this.#list[met] = points[i];
       this.#slots[met++] = slot;
     }
@@ -304,23 +304,43 @@ export class BendStrip {
     const size = longestSide(boxAround(placed)) || 1;
     const around = 1.1 * farthestOfMost(shown, placed, this.centre);
     this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans), around));
-    while (countWithin(placed, this.centre, this.reach * BendStrip.margin) > MAX_POINTS) this.reach *= 0.85;
-    shown.forEach((part, i) => this.#addRegion(part, placed[i]));
+    const within = placed.map((places) => pointsWithin(places, this.centre, this.reach * BendStrip.margin));
+    const count = within.reduce((sum, { length }) => sum + length, 0);
+    const isCoarse = count > MAX_POINTS;
+    if (isCoarse) this.#addCoarse(shown, placed, within, count);
+    else shown.forEach((part, i) => this.#addRegion(part, within[i], within[i]));
     this.#collectTriangles();
-    for (const region of this.#regions) this.#collectEdges(region, placed[shown.indexOf(region.part)]);
+    this.#collectEdges(isCoarse, (part) => placed[shown.indexOf(part)]);
   }
 
-  /** Edges of a region that lie within it, with their lengths at rest. */
-  #collectEdges({ part, slotOf, from, count }: Region, places: Float32Array): void {
-    const { offsets, points } = part.paint.neighbours;
-    for (let slot = from; slot < from + count; slot++) {
-      const p = this.#points[slot];
-      for (let e = offsets[p]; e < offsets[p + 1] && this.#edgeCount < MAX_EDGES; e++) {
-        const n = points[e];
-        if (n < p || slotOf[n] < 0) continue;
+  /** Of a dense surface one point a cell stands for its neighbours: the picture is as good, and as quick as of a coarse one. */
+  #addCoarse(
+    shown: readonly ScenePart[],
+    placed: readonly Float32Array[],
+    within: readonly Uint32Array[],
+    count: number,
+  ): void {
+    // On a surface a cell twice as large holds four times as many points.
+    let cell = (2 * this.reach * BendStrip.margin) / Math.sqrt(count);
+    let standing: Uint32Array[];
+    do {
+      cell *= 1.25;
+      const size = cell;
+      standing = shown.map((_, i) => standInCells(placed[i], within[i], size));
+    } while (standing.reduce((sum, points, i) => sum + countSelf(points, within[i]), 0) > MAX_POINTS);
+    shown.forEach((part, i) => this.#addRegion(part, within[i], standing[i]));
+  }
+
+  /** Edges within the regions, each once, with their lengths at rest: of polygons; of triangles where points stand for others. */
+  #collectEdges(isCoarse: boolean, placesOf: (part: ScenePart) => Float32Array): void {
+    for (const region of this.#regions) {
+      const places = placesOf(region.part);
+      for (const [a, b] of isCoarse ? this.#triangleEdges(region) : this.#polygonEdges(region)) {
+        if (this.#edgeCount === MAX_EDGES) return;
         const at = this.#edgeCount++;
-        this.#edges[at * 2] = slot;
-        this.#edges[at * 2 + 1] = slotOf[n];
+        const [p, n] = [this.#points[a], this.#points[b]];
+        this.#edges[at * 2] = a;
+        this.#edges[at * 2 + 1] = b;
         this.#lengths[at] = Math.hypot(
           places[p * 3] - places[n * 3],
           places[p * 3 + 1] - places[n * 3 + 1],
@@ -330,15 +350,37 @@ export class BendStrip {
     }
   }
 
-  #addRegion(part: ScenePart, places: Float32Array): void {
+  *#polygonEdges({ part, slotOf, from, count }: Region): Generator<readonly [number, number]> {
+    const { offsets, points } = part.paint.neighbours;
+    for (let slot = from; slot < from + count; slot++) {
+      const p = this.#points[slot];
+      for (let e = offsets[p]; e < offsets[p + 1]; e++)
+        if (points[e] > p && slotOf[points[e]] >= 0) yield [slot, slotOf[points[e]]];
+    }
+  }
+
+  *#triangleEdges({ from, count }: Region): Generator<readonly [number, number]> {
+    const seen = new Set<number>();
+    const { triangles } = this;
+    for (let t = 0; t < triangles.length; t++) {
+      const [a, b] = [triangles[t], triangles[t % 3 === 2 ? t - 2 : t + 1]];
+      const key = Math.min(a, b) * MAX_POINTS + Math.max(a, b);
+      if (a < from || a >= from + count || seen.has(key)) continue;
+      seen.add(key);
+      yield [a, b];
+    }
+  }
+
+  /** @param standing for each of `points`, the one that stands for it: itself perhaps */
+  #addRegion(part: ScenePart, points: Uint32Array, standing: Uint32Array): void {
     const slotOf = new Int32Array(part.part.pointCount).fill(-1);
     const from = this.count;
-    const within = (this.reach * BendStrip.margin) ** 2;
-    for (let p = 0; p < slotOf.length; p++) {
-      if (squaredDistance(places, p, this.centre) > within) continue;
+    points.forEach((p, i) => {
+      if (standing[i] !== p) return;
       slotOf[p] = this.count;
       this.#points[this.count++] = p;
-    }
+    });
+    points.forEach((p, i) => (slotOf[p] = slotOf[standing[i]]));
     if (this.count > from) this.#regions.push({ part, slotOf, from, count: this.count - from });
   }
 
@@ -348,7 +390,8 @@ export class BendStrip {
       const { triangles } = part.part;
       for (let t = 0; t < triangles.length; t += 3) {
         const [a, b, c] = [slotOf[triangles[t]], slotOf[triangles[t + 1]], slotOf[triangles[t + 2]]];
-        if (a >= 0 && b >= 0 && c >= 0) found.push(a, b, c);
+        // What stands for one point is no face.
+        if (a >= 0 && b >= 0 && c >= 0 && a !== b && b !== c && c !== a) found.push(a, b, c);
       }
     }
     this.triangles = Uint32Array.from(found);
@@ -415,15 +458,32 @@ function squaredDistance(places: Float32Array, p: number, c: readonly [number, n
   return dx * dx + dy * dy + dz * dz;
 }
 
-function countWithin(
-  clouds: readonly Float32Array[],
+function pointsWithin(
+  places: Float32Array,
   centre: readonly [number, number, number],
   reach: number,
-): number {
+): Uint32Array {
+  const found: number[] = [];
+  for (let p = 0; p * 3 < places.length; p++)
+    if (squaredDistance(places, p, centre) <= reach * reach) found.push(p);
+  return Uint32Array.from(found);
+}
+
+/** For each point, the first of those in its cell. */
+function standInCells(places: Float32Array, points: Uint32Array, cell: number): Uint32Array {
+  const first = new Map<number, number>();
+  // Cells of a picture lie well within 2^16 of each other along each axis.
+  const at = (p: number, k: number): number => Math.floor(places[p * 3 + k] / cell) & 0xffff;
+  return points.map((p) => {
+    const key = (at(p, 0) * 0x10000 + at(p, 1)) * 0x10000 + at(p, 2);
+    const held = first.get(key);
+    if (held === undefined) first.set(key, p);
+    return held ?? p;
+  });
+}
+
+function countSelf(standing: Uint32Array, points: Uint32Array): number {
   let count = 0;
-  for (const cloud of clouds) {
-    for (let p = 0; p * 3 < cloud.length; p++)
-      if (squaredDistance(cloud, p, centre) <= reach * reach) count++;
-  }
+  for (let i = 0; i < points.length; i++) if (standing[i] === points[i]) count++;
   return count;
 }
