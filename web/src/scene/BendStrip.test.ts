@@ -31,17 +31,19 @@ const ROWS = 31;
  * A flat ladder along y from 0 to 3, three joints a unit apart, each rung following the joint below it.
  * @param units the file's units in a scene unit
  */
-async function ladder(units = 1) {
+async function ladder(units = 1, rungs = ROWS) {
+  /** Along y, in tenths. */
+  const heightOf = (rung: number): number => (rung * (ROWS - 1)) / (rungs - 1);
   const positions: number[] = [];
   const corners: number[] = [];
   const triangles: number[] = [];
-  for (let r = 0; r < ROWS; r++) positions.push(0, r / 10, 0, 0.2, r / 10, 0);
-  for (let r = 0; r + 1 < ROWS; r++) {
+  for (let r = 0; r < rungs; r++) positions.push(0, heightOf(r) / 10, 0, 0.2, heightOf(r) / 10, 0);
+  for (let r = 0; r + 1 < rungs; r++) {
     const a = r * 2;
     corners.push(a, a + 1, a + 3, a + 2);
     triangles.push(a, a + 1, a + 3, a, a + 3, a + 2);
   }
-  const pointCount = ROWS * 2;
+  const pointCount = rungs * 2;
   const binds = new Float32Array(64);
   const scale = 1 / units;
   [0, -1, -2].forEach((y, j) =>
@@ -55,7 +57,7 @@ async function ladder(units = 1) {
     positions: Float32Array.from(positions, (x) => x * units),
     normals: new Float32Array(pointCount * 3),
     vertexPoint: Uint32Array.from({ length: pointCount }, (_, p) => p),
-    polygonOffsets: Uint32Array.from({ length: ROWS }, (_, i) => i * 4),
+    polygonOffsets: Uint32Array.from({ length: rungs }, (_, i) => i * 4),
     polygonPoints: Uint32Array.from(corners),
     triangles: Uint32Array.from(triangles),
     source: { mesh: 0, primitive: 0, node: 0, skin: 0, jointOfSlot: [0, 1, 2] },
@@ -64,7 +66,7 @@ async function ladder(units = 1) {
   };
   const rows = createRows(pointCount);
   for (let p = 0; p < pointCount; p++) {
-    rows.joints[p * 8] = Math.min(2, Math.floor((p >> 1) / 10));
+    rows.joints[p * 8] = Math.min(2, Math.floor(heightOf(p >> 1) / 10));
     rows.values[p * 8] = 1;
   }
   const skeleton = { joints: [joint(-1, 0), joint(0, 1), joint(1, 2)] };
@@ -172,4 +174,29 @@ test('a file in other units than its skeleton is cut out where skinning puts it,
   strip.rebuild();
   expect(strip.count).toBe(set.count);
   expect(held.skin.positions).toEqual(before);
+});
+
+test('of a dense surface one point a cell stands for its neighbours: the picture is as large, and follows a dab', async () => {
+  const { strip, held, subject } = await ladder(1, 9000);
+  strip.rebuild();
+  strip.setBend('z', 20);
+  expect(strip.count).toBeGreaterThan(100);
+  expect(strip.count).toBeLessThanOrEqual(10_000);
+  expect(strip.triangles.length).toBeGreaterThan(3 * 100);
+  const heights = Array.from({ length: strip.count }, (_, slot) => strip.positions[2][slot * 3 + 1]);
+  const coarse = set.strip;
+  set.subject.joint = 1;
+  coarse.rebuild();
+  const few = Array.from({ length: coarse.count }, (_, slot) => coarse.positions[2][slot * 3 + 1]);
+  expect(Math.max(...heights)).toBeCloseTo(Math.max(...few), 1);
+  expect(Math.min(...heights)).toBeCloseTo(Math.min(...few), 1);
+  // All of it on the root: nothing bends in any picture.
+  held.skin.rows.joints.fill(0);
+  const list = subject.document.memory.u32(held.part.pointCount);
+  list.set(list.map((_, p) => p));
+  strip.follow(held, list, list.length);
+  for (const { stretch, squeeze } of strip.figures().each) {
+    expect(stretch).toBeLessThan(1e-3);
+    expect(squeeze).toBeGreaterThan(-1e-3);
+  }
 });
