@@ -42,6 +42,8 @@ async function jest(rooms, env) {
       ...rooms,
       '--json',
       `--outputFile=${report}`,
+      // A connection that nobody closed must not hold up the rest.
+      '--forceExit',
       // Browser tests share one machine with the browser: one at a time.
       ...(rooms.includes('e2e') ? ['--runInBand'] : ['--maxWorkers=1']),
     ],
