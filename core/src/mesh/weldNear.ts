@@ -7,6 +7,8 @@ type Shape = Pick<Part, 'positions' | 'triangles' | 'polygonOffsets' | 'polygonP
 const MAX_SAMPLES = 3000;
 /** Gaps wider than this share of an edge are no gaps. */
 const GAP_OF_EDGE = 0.3;
+/** Distances below this share of an edge weld nothing that is not one point already. */
+const MIN_OF_EDGE = 1e-6;
 /** The share of gaps that is closed, and the slack beyond. */
 const CLOSED_SHARE = 0.98;
 const SLACK = 1.05;
@@ -46,13 +48,17 @@ function medianEdge({ positions, triangles }: Shape): number {
 
 /**
  * Which points become one where those that lie within a distance are welded, nearest first: each point → the one that
- * stands for it, the first of its group. Whoever is near one of a group belongs to it; corners of one triangle stay apart.
+ * stands for it, the first of its group. More than a share of an edge is never welded, whatever is asked. Whoever is near one of a group belongs to it; corners of one triangle stay apart.
  *
  * @returns Uint32Array, pointCount
  */
-export function weldNear({ positions, triangles, pointCount }: Shape, distance: number): Uint32Array {
+export function weldNear(shape: Shape, distance: number): Uint32Array {
+  const { positions, triangles, pointCount } = shape;
+  const edge = medianEdge(shape);
+  const within = Math.min(distance, GAP_OF_EDGE * edge);
+  if (!(within > MIN_OF_EDGE * edge)) return Uint32Array.from({ length: pointCount }, (_, p) => p);
   const groups = new Groups(pointCount, cornersOf(triangles, pointCount));
-  const pairs = pairsWithin(positions, triangles, distance);
+  const pairs = pairsWithin(positions, triangles, within);
   for (const { a, b } of pairs.sort(
     (one, other) => one.far - other.far || one.a - other.a || one.b - other.b,
   ))

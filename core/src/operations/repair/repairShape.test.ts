@@ -93,6 +93,11 @@ describe('a mesh that has come apart', () => {
     expect(proposeWeld({ ...far.parts[0], positions })).toBe(0);
   });
 
+  test.each([1e9, 1e-300])('a distance of %d neither hangs nor melts the mesh down', (distance) => {
+    const { parts } = withWelds(cameApart(0.02, wobble), { 0: distance });
+    expect(new Set(parts[0].vertexPoint).size).toBeGreaterThanOrEqual(150);
+  });
+
   test('corners of one triangle never become one', () => {
     const character = cameApart(0.01, wobble);
     const standsFor = weldNear(character.parts[0], 1);
