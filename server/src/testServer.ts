@@ -94,7 +94,7 @@ export async function startTestServer({
       await closeServer(server);
       await services.close();
       await database.end();
-      if (!shared) await withAdmin(admin, `drop database ${name} with (force)`);
+      if (!shared) await dropDatabase(admin, name);
     },
   };
 }
@@ -107,8 +107,26 @@ async function closeServer(server: Server): Promise<void> {
 async function withAdmin(url: string, sql: string): Promise<void> {
   const admin = new pg.Client({ connectionString: url });
   await admin.connect();
-  await admin.query(sql);
-  await admin.end();
+  try {
+    await admin.query(sql);
+  } finally {
+    await admin.end();
+  }
+}
+
+/** PostgreSQL's own process that tidies up a database cannot be made to leave it; it is soon gone by itself. */
+const NOT_OURS_TO_END = '42501';
+
+async function dropDatabase(url: string, name: string): Promise<void> {
+  for (let tries = 20; ; tries--) {
+    try {
+      await withAdmin(url, `drop database ${name} with (force)`);
+      return;
+    } catch (error) {
+      if (tries === 0 || (error as { code?: string }).code !== NOT_OURS_TO_END) throw error;
+      await new Promise((resolve) => setTimeout(resolve, 250));
+    }
+  }
 }
 
 async function signIn(address: string, database: Database, account: string): Promise<Client> {
