@@ -76,7 +76,7 @@ describe('the shelf', () => {
     );
   });
 
-  test('a mesh without a skin opens, with a sentence that it has no skeleton yet', async () => {
+  test('a mesh without a skin opens, and says where its joints come from', async () => {
     const container = openGlb(await makeFerryKeeper({ size: 'small', faults: false }));
     const json = JSON.parse(JSON.stringify(container.json)) as typeof container.json;
     delete json.skins;
@@ -92,13 +92,13 @@ describe('the shelf', () => {
     writeFileSync(bare, writeGlb({ ...container, json }));
     await (await find(driver, 'input[type=file]')).sendKeys(bare);
     await find(driver, 'canvas[data-frames]');
-    expect(await textOf(driver, 'body')).toContain('This mesh has no skeleton yet');
-    await driver.get(await server.entry());
+    expect(await textOf(driver, '[data-code="no-joints"]')).toMatch(/Bind/);
   });
 
   test('a .glb is taken in and opens', async () => {
     const file = join(folder, 'A visitor.glb');
     writeFileSync(file, await makeFerryKeeper({ size: 'small', faults: false }));
+    await driver.get(await server.entry());
     await (await find(driver, 'input[type=file]')).sendKeys(file);
     await find(driver, 'canvas[data-frames]');
     expect(await textOf(driver, '.top-name')).toBe('A visitor');
