@@ -3,6 +3,7 @@ import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { makeFerryKeeper, makePorter } from '@judoka/demo';
+import { makeActor } from '@judoka/demo/testBodies';
 
 /** Models of Debian's assimp-testmodels that come with painted weights, converted by assimp-utils where installed. */
 const TEST_MODELS = '/usr/share/assimp/models';
@@ -14,6 +15,8 @@ export async function models(given: readonly string[]): Promise<{ name: string; 
   return [
     { name: 'the ferry-keeper', bytes: await makeFerryKeeper({ size: 'small', faults: false }) },
     { name: 'the porter', bytes: await makePorter({ faults: false }) },
+    { name: 'the actor', bytes: await makeActor() },
+    { name: 'the actor, split', bytes: await makeActor({ isSplit: true }) },
     ...convertTestModels(),
   ];
 }

@@ -19,13 +19,23 @@ export interface PlantGround {
   readonly parts: readonly number[];
   readonly joints: readonly number[];
   readonly size: number;
+  /** Uint8Array, jointCount²: steps along the skeleton. */
+  readonly steps: Uint8Array;
 }
+
+/**
+ * Where foreign weight comes from: a joint elsewhere in the body, or one of the patch's own limb or face, two or three
+ * joints further.
+ */
+export type PlantSource = 'elsewhere' | 'near';
 
 /** A joint is elsewhere in the body from this share of the body's size on. */
 const ELSEWHERE = 0.25;
+/** A near joint's own region ends this many rings before the patch. */
+const APART_RINGS = 2;
 
-/** One to five connected patches of 3 to 60 points, each with some weight of a joint elsewhere in the body; in place. */
-export function plantStrays(ground: PlantGround, random: () => number): PlantedPatch[] {
+/** One to five connected patches of 3 to 60 points, each with some weight of a foreign joint; in place. */
+export function plantStrays(ground: PlantGround, source: PlantSource, random: () => number): PlantedPatch[] {
   const patches: PlantedPatch[] = [];
   const wanted = 1 + Math.floor(random() * 5);
   for (let tries = 0; patches.length < wanted && tries < 500; tries++) {
@@ -37,7 +47,8 @@ export function plantStrays(ground: PlantGround, random: () => number): PlantedP
       size,
     );
     const joint = ground.joints[Math.floor(random() * ground.joints.length)];
-    if (points.length < 3 || !fits(ground, part, joint, points)) continue;
+    const suits = source === 'near' ? isNear : isElsewhere;
+    if (points.length < 3 || !suits(ground, part, joint, points)) continue;
     const amount = 0.02 + 0.98 * random();
     for (const p of points) give(ground.rows[part], p, joint, amount);
     patches.push({ part, joint, points, amount });
@@ -58,7 +69,7 @@ function patchOf({ offsets, points }: Neighbours, seed: number, size: number): n
   return patch;
 }
 
-function fits(ground: PlantGround, part: number, joint: number, points: readonly number[]): boolean {
+function isElsewhere(ground: PlantGround, part: number, joint: number, points: readonly number[]): boolean {
   const { joints, values, stride } = ground.rows[part];
   const at = ground.positions[part];
   return points.every((p) => {
@@ -69,6 +80,23 @@ function fits(ground: PlantGround, part: number, joint: number, points: readonly
       if (joints[k] === joint) return false;
     return true;
   });
+}
+
+function isNear(ground: PlantGround, part: number, joint: number, points: readonly number[]): boolean {
+  const { joints, values, stride } = ground.rows[part];
+  const jointCount = Math.sqrt(ground.steps.length);
+  const ruler = joints[points[0] * stride];
+  const steps = ground.steps[ruler * jointCount + joint];
+  if (values[points[0] * stride] === 0 || steps < 2 || steps > 3) return false;
+  const { offsets, points: linked } = ground.neighbours[part];
+  const zone = new Set(points);
+  for (let ring = 0; ring < APART_RINGS; ring++)
+    for (const p of [...zone]) for (let e = offsets[p]; e < offsets[p + 1]; e++) zone.add(linked[e]);
+  for (const p of zone)
+    for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++)
+      if (joints[k] === joint) return false;
+  // What weighs nowhere has no place of its own.
+  return ground.rows.some((rows) => rows.joints.some((other, k) => other === joint && rows.values[k] > 0));
 }
 
 function give({ joints, values, stride }: WeightRows, p: number, joint: number, amount: number): void {

@@ -1,18 +1,26 @@
 import { apply, OTHERS, type WeightRows } from '@judoka/core/weights';
 import { checkInput } from '@judoka/core/analysis/checkUp';
 import { findNeighbours } from '@judoka/core/mesh';
-import { findStrays } from '@judoka/core/analysis/strays';
+import { findStrays, stepsBetween } from '@judoka/core/analysis/strays';
 import { type Character, gatherBindSpace } from '@judoka/core/document';
 import { liveJoints } from '@judoka/core/skeleton';
 import { removeStrays } from '@judoka/core/operations/repair';
 import { report } from '../measure.ts';
 import { generator } from '../surface.ts';
-import { plantStrays, type PlantGround } from './plantStrays.ts';
+import { plantStrays, type PlantGround, type PlantSource } from './plantStrays.ts';
 
 const RUNS = 60;
+const SOURCES: Readonly<Record<PlantSource, string>> = {
+  elsewhere: 'of joints elsewhere in the body',
+  near: 'of the same limb or face, two or three joints further',
+};
 
 /** Plants patches of foreign weight at random, has them found and removed, and reports what became of them. */
 export function measureStrays(name: string, character: Character): void {
+  for (const source of Object.keys(SOURCES) as PlantSource[]) measureSource(name, character, source);
+}
+
+function measureSource(name: string, character: Character, source: PlantSource): void {
   const { parts, skeleton } = character;
   const { places, roots } = checkInput(character, {});
   const skinned = parts.flatMap(({ role }, part) => (role === 'skinned' ? [part] : []));
@@ -22,19 +30,24 @@ export function measureStrays(name: string, character: Character): void {
   const positions = parts.map((_, part) => gatherBindSpace(parts, [part]).positions);
   const size = sizeOf(skinned.map((part) => positions[part]));
   const random = generator(11);
+  const steps = stepsBetween(skeleton);
+  // What a model strays in as it came says nothing of what was planted.
+  const keysOf = (found: ReturnType<typeof findStrays>): Set<string> =>
+    new Set(found.flatMap(({ part, points }) => [...points].map((p) => `${part}:${p}`)));
+  const came = keysOf(findStrays(checkInput(character, {})));
   const total = { planted: 0, found: 0, told: 0, right: 0, wrongWeight: 0, weight: 0 };
   for (let run = 0; run < RUNS; run++) {
     const clean = character.rows;
     const rows = clean.map(copyOf);
     const joints = liveJoints(skeleton).filter((joint) => !roots.has(joint));
-    const ground: PlantGround = { rows, neighbours, positions, places, parts: skinned, joints, size };
-    const patches = plantStrays(ground, random);
+    const ground: PlantGround = { rows, neighbours, positions, places, parts: skinned, joints, size, steps };
+    const patches = plantStrays(ground, source, random);
     const planted = new Map<string, number>();
     for (const { part, points, amount } of patches)
       for (const p of points) planted.set(`${part}:${p}`, amount);
     const spoilt = rows.map(copyOf);
     const strays = findStrays(checkInput(character, { rows })).filter(({ twin }) => !twin);
-    const told = new Set(strays.flatMap(({ part, points }) => [...points].map((p) => `${part}:${p}`)));
+    const told = new Set([...keysOf(strays)].filter((key) => planted.has(key) || !came.has(key)));
     total.planted += planted.size;
     total.told += told.size;
     for (const key of told) if (planted.has(key)) total.right++;
@@ -51,7 +64,7 @@ export function measureStrays(name: string, character: Character): void {
       total.weight += distance(spoilt[part], clean[part]);
     });
   }
-  console.log(`\n${name}: ${total.planted} points of foreign weight in ${RUNS} runs`);
+  console.log(`\n${name}: ${total.planted} points ${SOURCES[source]}`);
   report('found', total.found / total.planted, '', { least: 0.95 });
   report('of what is reported, planted', total.right / total.told, '', { least: 0.9 });
   report('left after removal, of what was planted', total.wrongWeight / total.weight, '', { most: 0.05 });

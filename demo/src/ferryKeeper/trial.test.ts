@@ -48,6 +48,8 @@ describe('the ferry-keeper', () => {
     const strays = rankStrays(character);
     const { joints } = character.skeleton;
     expect(strays.map(({ kind, joint }) => [kind, joints[joint].name])).toEqual([
+      // The heel, which follows the knee, and the other leg's patch.
+      ['apart', 'knee_R'],
       ['across', 'knee_R'],
       ['root', 'root'],
       ['apart', 'neck_3'],

@@ -6,8 +6,9 @@ import { childrenOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import { rowDistance } from '../../operations/select/walks.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
-import { TINY_WEIGHT, weightOf, type WeightRows } from '../../weights/rows.ts';
+import { TINY_WEIGHT, weightOf } from '../../weights/rows.ts';
 import { JointDistances } from './jointDistances.ts';
+import { compareWithRim, isLaidOn, rulersAround, type PatchPlace, type RimComparison } from './patchRim.ts';
 
 /** What strays are looked for in; lengths are those of bind space. */
 export type StrayInput = Pick<
@@ -17,12 +18,21 @@ export type StrayInput = Pick<
 
 /** A root with more than this share of all weight is part of the body after all. */
 const ROOT_SHARE = 0.05;
-/** Joints count as being there from this share of the most that any other has. */
-const KIN_SHARE = 0.1;
 /** Joints this many steps along the skeleton apart belong to different limbs. */
 const FOREIGN_STEPS = 3;
-/** Kin two steps away makes a patch foreign only beyond this many times what the joint reaches elsewhere. */
-const BEYOND_REACH = 1;
+/**
+ * Among its joint's kin a patch is out of place where every point is this many times as far from the joint's bone as from
+ * the nearest one, and all of it farther than the joint reaches elsewhere; a faint one must be farther still, for faint
+ * leftovers near the border of a region are no fault that anybody sees.
+ */
+const OUT_RATIO = 2.2;
+const OUT_REACH = 1;
+const FAINT_REACH = 1.6;
+const FAINT = 0.1;
+/** Either of these is enough where a patch looks laid on: see isLaidOn. */
+const LAID_RATIO = 1.2;
+const LAID_REACH = 1.4;
+const LAID_POINTS = 3;
 /** The joint's largest patch is its main region unless it lies this much farther from its bone than other joints do. */
 const LOST_RATIO = 4;
 const ALONE_POINTS = 2;
@@ -53,10 +63,18 @@ interface Piece {
  * its main region nowhere, lie among joints of another limb (by steps along the skeleton) and beyond what the joint
  * reaches elsewhere; weight on roots and still joints; leftovers of these. By part, joint and first point.
  *
- * A patch among near relatives of its joint is no stray however it hangs: painted models are full of those.
+ * Painted models are full of patches among near relatives of their joint. Those are judged by what surrounds them: they
+ * stray where other bones are much nearer, beyond all that the joint reaches, or where they look laid on.
  */
 export function findStrays(input: StrayInput): Stray[] {
   return new StrayFinder(input).find();
+}
+
+/** What lies in and around a patch. */
+interface Rim {
+  /** Steps along the skeleton to the nearest of the joints that rule there; undefined where nothing else has weight. */
+  readonly steps: number | undefined;
+  readonly surroundings: () => RimComparison;
 }
 
 class StrayFinder {
@@ -69,8 +87,8 @@ class StrayFinder {
   /** By part and slot: the piece that it belongs to. */
   readonly #pieceOf: (Int32Array | undefined)[] = [];
   readonly #pieces: Piece[] = [];
-  /** By joint: how far from its bone its main region lies, nearly all of it. */
-  readonly #reach: Float64Array;
+  /** By joint, once somebody asked: see reachOf. */
+  readonly #reach: (number | undefined)[] = [];
   readonly #mainOf: Int32Array;
 
   constructor(input: StrayInput) {
@@ -83,7 +101,6 @@ class StrayFinder {
     this.#neighbours = parts.map(({ polygonOffsets, polygonPoints, pointCount }) =>
       findNeighbours({ offsets: polygonOffsets, points: polygonPoints }, pointCount),
     );
-    this.#reach = new Float64Array(this.#jointCount);
     this.#mainOf = new Int32Array(this.#jointCount).fill(-1);
   }
 
@@ -158,18 +175,21 @@ class StrayFinder {
     byJoint.forEach((list, joint) => {
       if (list.length === 0) return;
       const heaviest = list.reduce((most, i) => Math.max(most, this.#pieces[i].mass), 0);
-      const far = (i: number): number => this.#middle(this.#pieces[i]);
       const able = list.filter((i) => this.#pieces[i].mass >= SLIGHT_SHARE * heaviest);
-      const main = able.reduce((best, i) => (far(i) < far(best) ? i : best), able[0]);
-      this.#mainOf[joint] = main;
-      this.#reach[joint] = this.#reachOf(this.#pieces[main]);
+      const far = able.length > 1 ? able.map((i) => this.#within(this.#pieces[i], 0.5)) : [0];
+      this.#mainOf[joint] = able[far.indexOf(Math.min(...far))];
     });
   }
 
-  /** How far from its joint's bone half of a patch's points lie, at most. */
-  #middle({ part, joint, points }: Piece): number {
-    const far = points.map((p) => this.#distance(part, joint, p)).sort((x, y) => x - y);
-    return far[far.length >> 1];
+  /** How far from its bone a joint's main region lies, nearly all of it. */
+  #reachOf(joint: number): number {
+    return (this.#reach[joint] ??= this.#within(this.#pieces[this.#mainOf[joint]], 0.95));
+  }
+
+  /** The distance from its joint's bone within which a share of a patch's points lies. */
+  #within({ part, joint, points }: Piece, share: number): number {
+    const far = Float64Array.from(points, (p) => this.#distance(part, joint, p)).sort();
+    return far[Math.floor(share * (far.length - 1))];
   }
 
   /** Whether a patch lies far from its joint's bone, compared with what else is there. */
@@ -190,12 +210,6 @@ class StrayFinder {
     return this.#distances.to(joint, at[p * 3], at[p * 3 + 1], at[p * 3 + 2]);
   }
 
-  /** The distance from the bone within which nearly all of a patch lies. */
-  #reachOf({ part, joint, points }: Piece): number {
-    const far = points.map((p) => this.#distance(part, joint, p)).sort((a, b) => a - b);
-    return far[Math.floor(0.95 * (far.length - 1))];
-  }
-
   /** Joints whose weight is wrong wherever it is. */
   #misplaced(): Set<number> {
     const { roots, nonDeforming } = this.#input;
@@ -210,55 +224,56 @@ class StrayFinder {
     const isMain = this.#mainOf[joint] === index;
     if ((isMain || this.#coversIsland(piece)) && !this.#isLost(piece)) return undefined;
     if (points.length === 1 && !isMain && this.#isSpike(part, points[0], joint)) return 'alone';
-    const steps = this.#stepsToKin(piece);
-    if (steps === undefined || steps < 2) return undefined;
-    let nearest = Infinity;
-    for (const p of points) nearest = Math.min(nearest, this.#distance(part, joint, p));
-    if (!isMain && steps < FOREIGN_STEPS && nearest < BEYOND_REACH * this.#reach[joint]) return undefined;
-    if (isMain && steps < FOREIGN_STEPS) return undefined;
+    const rim = this.#rimOf(piece);
+    if (rim.steps === undefined) return undefined;
+    if (isMain ? rim.steps < FOREIGN_STEPS : rim.steps < FOREIGN_STEPS && !this.#isOut(piece, rim))
+      return undefined;
     if (piece.most < TINY_WEIGHT) return 'tiny';
     if (points.length <= ALONE_POINTS) return 'alone';
     if (isMain) return 'far';
     return this.#isAcross(piece) ? 'across' : 'apart';
   }
 
-  /**
-   * Steps along the skeleton from a patch's joint to the nearest of the joints that rule in and around it; undefined
-   * where nothing else has weight. Strays do not count.
-   */
-  #stepsToKin({ part, joint, points }: Piece): number | undefined {
-    const shares = new Map<number, number>();
-    const { offsets, points: linked } = this.#neighbours[part];
-    const rows = this.#input.rows[part];
-    const inside = new Set(points);
-    const read = (p: number): void => this.#addShares(rows, part, p, joint, shares);
-    const ring = new Set<number>();
-    for (const p of points) {
-      read(p);
-      for (let e = offsets[p]; e < offsets[p + 1]; e++) if (!inside.has(linked[e])) ring.add(linked[e]);
+  /** Whether a patch among its joint's kin is out of place. */
+  #isOut(piece: Piece, { steps, surroundings }: Rim): boolean {
+    const { part, joint, points, most } = piece;
+    const reach = this.#reachOf(joint);
+    const nearest = points.reduce((least, p) => Math.min(least, this.#distance(part, joint, p)), Infinity);
+    if (nearest >= (most < FAINT ? FAINT_REACH : OUT_REACH) * reach) {
+      if (steps === 2) return true;
+      if (points.length > ALONE_POINTS && this.#isFartherThan(OUT_RATIO, piece)) return true;
     }
-    for (const p of ring) read(p);
-    const most = Math.max(0, ...shares.values());
-    let least: number | undefined;
-    for (const [other, share] of shares) {
-      if (share < KIN_SHARE * most) continue;
-      least = Math.min(least ?? Infinity, this.#steps[joint * this.#jointCount + other]);
-    }
-    return least;
+    if (points.length < LAID_POINTS) return false;
+    const around = surroundings();
+    if (!isLaidOn(around)) return false;
+    // Where it leaves nothing of what it lies on, it must be nearer to other bones.
+    const isAside = around.residue !== undefined && nearest >= LAID_REACH * reach;
+    return isAside || this.#isFartherThan(LAID_RATIO, piece);
   }
 
-  #addShares(
-    { joints, values, stride }: WeightRows,
-    part: number,
-    p: number,
-    except: number,
-    shares: Map<number, number>,
-  ): void {
+  /** Whether every point of a patch is so many times as far from its joint's bone as from the nearest one. */
+  #isFartherThan(ratio: number, { part, joint, points }: Piece): boolean {
+    return points.every(
+      (p) =>
+        this.#distance(part, joint, p) >= ratio * Math.max(this.#nearest(part, p), this.#input.tolerance),
+    );
+  }
+
+  #rimOf({ part, joint, points }: Piece): Rim {
     const numbers = this.#pieceOf[part] as Int32Array;
-    for (let node = p * stride; node < (p + 1) * stride && values[node] !== 0; node++) {
-      if (joints[node] === except || this.#pieces[numbers[node]].stray) continue;
-      shares.set(joints[node], (shares.get(joints[node]) ?? 0) + values[node]);
-    }
+    const place: PatchPlace = {
+      rows: this.#input.rows[part],
+      neighbours: this.#neighbours[part],
+      points,
+      joint,
+      counts: (node) => !this.#pieces[numbers[node]].stray,
+    };
+    const rulers = rulersAround(place);
+    const steps = rulers.map((other) => this.#steps[joint * this.#jointCount + other]);
+    return {
+      steps: steps.length > 0 ? Math.min(...steps) : undefined,
+      surroundings: () => compareWithRim(place),
+    };
   }
 
   /** Whether a point is ruled by a joint that its neighbours hardly know, while these agree with one another. */

@@ -1,0 +1,1 @@
+export { makeActor, type ActorOptions } from './actor.ts';
