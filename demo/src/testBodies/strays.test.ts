@@ -13,7 +13,7 @@ const PLANTED: readonly (readonly [joint: string, onto: string])[] = [
   ['brow_in_L', 'chin'],
   ['lip_low_side_R', 'brow_mid_R'],
   ['lid_up_L', 'nostril_R'],
-  ['cheek_R', 'lid_low_L'],
+  ['cheek_R', 'brow_out_L'],
   ['chin', 'nose'],
   ['thigh_L', 'foot_L'],
   ['shin_R', 'thigh_R'],
@@ -65,8 +65,12 @@ describe('strays of a body with a face of many joints', () => {
 });
 
 /** Points about the one nearest to a joint's place, ring by ring, that do not know another joint yet. */
-function patchAround({ parts: [part], skeleton, rows }: Character, onto: number, joint: number): number[] {
-  const { places } = checkInput({ parts: [part], skeleton, rows } as Character, {});
+function patchAround(character: Character, onto: number, joint: number): number[] {
+  const {
+    parts: [part],
+    rows,
+  } = character;
+  const { places } = checkInput(character, {});
   const { offsets, points } = findNeighbours(
     { offsets: part.polygonOffsets, points: part.polygonPoints },
     part.pointCount,
