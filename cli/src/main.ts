@@ -143,6 +143,11 @@ program
   .option('--clip <name>', 'measure a clip of the file instead of the range of motion')
   .option('--bvh <file>', 'measure a .bvh motion, mapped by names, instead')
   .option('--skinning <how>', 'linear or dual (quaternions)', 'linear')
+  .option(
+    '--order <how>',
+    'stretch: by how far a place is stretched, or damage: by how much is hurt',
+    'stretch',
+  )
   .description('Bends every joint through its range, or plays a motion, and tells the worst pose of each.')
   .action(async (file: string, options: TrialOptions) => {
     const { trial } = await import('./trial.ts');

@@ -31,6 +31,7 @@ interface PrintedTrial {
     volume: number | null;
     noVolume?: string;
     damage: number;
+    stretch: number;
     vertex?: number;
   };
 }
@@ -48,17 +49,25 @@ const trialOf = (...options: string[]): PrintedTrial[] =>
 
 describe('judoka trial', () => {
   test('the worst pose of each joint, worst first, with plain words for people', () => {
-    const trials = trialOf();
-    expect(trials.slice(0, 3).map(({ jointName }) => jointName)).toEqual(['knee_L', 'neck_1', 'shoulder_L']);
+    const far = trialOf();
+    const stretches = far.map(({ worst }) => worst.stretch);
+    expect(stretches).toEqual([...stretches].sort((a, b) => b - a));
+    // The heel that follows the knee.
+    expect(far[0]).toMatchObject({ jointName: 'ankle_R', worst: { near: 'knee_R' } });
+    expect(judoka('trial', keeper).out).toMatch(/^ankle_R, −?\d+° bent: stretched \d+\.\d times at knee_R, /);
+    const trials = trialOf('--order', 'damage');
     const damages = trials.map(({ worst }) => worst.damage);
     expect(damages).toEqual([...damages].sort((a, b) => b - a));
-    expect(trials[0].worst).toMatchObject({ bend: 120 });
-    expect(trials[0].worst.volume ?? 0).toBeLessThan(-0.3);
+    const knee = trials.find(({ jointName }) => jointName === 'knee_L');
+    expect(knee?.worst).toMatchObject({ bend: 120 });
+    expect(knee?.worst.volume ?? 0).toBeLessThan(-0.3);
     expect(trials.find(({ jointName }) => jointName === 'cape_hem_L')?.worst).toMatchObject({
       volume: null,
       noVolume: 'open',
     });
-    expect(judoka('trial', keeper).out).toMatch(/^knee_L, 120° bent: .*loses \d+% of its volume/);
+    expect(judoka('trial', keeper, '--order', 'damage').out).toMatch(
+      /knee_L, 120° bent: .*loses \d+% of its volume/,
+    );
   });
 
   test('a clip, and a motion from a file, frame by frame; the other skinning', () => {
@@ -76,6 +85,7 @@ describe('judoka trial', () => {
       [['--clip', 'dancing'], 'There is no clip “dancing”. The file has “walking”, “poling”, “bowing”.'],
       [['--clip', 'walking', '--bvh', hauling], 'Give either --clip or --bvh, not both.'],
       [['--bvh', keeper], 'This is no .bvh file: it does not begin with HIERARCHY.'],
+      [['--order', 'name'], '--order is one of: stretch, damage, not “name”.'],
       [['--skinning', 'cubic'], '--skinning is one of: linear, dual, not “cubic”.'],
     ] as const) {
       const { status, err } = judoka('trial', keeper, ...args);
@@ -92,6 +102,7 @@ describe('judoka strays', () => {
     expect(status).toBe(1);
     const strays = JSON.parse(said) as PrintedStray[];
     expect(strays.map(({ kind, jointName }) => [kind, jointName])).toEqual([
+      ['apart', 'knee_R'],
       ['across', 'knee_R'],
       ['root', 'root'],
       ['apart', 'neck_3'],

@@ -3,8 +3,13 @@ import { readFileSync, statSync } from 'node:fs';
 import { basename, extname } from 'node:path';
 import { angleWords, figureWords } from '@judoka/core/analysis';
 import {
+  BEND_ORDERS,
   bendingJoints,
   BendMeter,
+  rankBends,
+  rulerOf,
+  worstPose,
+  type BendOrder,
   type JointTrial,
   runClip,
   runRange,
@@ -21,7 +26,7 @@ import {
   sampleClip,
 } from '@judoka/core/animation';
 import { MAX_BVH_BYTES, readBvh, readCharacter } from '@judoka/core/formats';
-import { rangesOf, strayPoints } from '@judoka/core/analysis/strays';
+import { rangesOf } from '@judoka/core/analysis/strays';
 import type { Character } from '@judoka/core/document';
 import { decoders, openFile } from './files.ts';
 
@@ -30,6 +35,7 @@ export interface TrialOptions {
   clip?: string;
   bvh?: string;
   skinning?: string;
+  order?: string;
 }
 
 /** Runs the range of motion, or a clip, and prints the worst pose of each joint. */
@@ -42,10 +48,16 @@ export async function trial(file: string, options: TrialOptions): Promise<void> 
       'argument-invalid',
       `--skinning is one of: ${SKINNINGS.join(', ')}, not “${options.skinning}”.`,
     );
+  const order = BEND_ORDERS.find((one) => one === (options.order ?? 'stretch'));
+  if (!order)
+    throw new CoreError(
+      'argument-invalid',
+      `--order is one of: ${BEND_ORDERS.join(', ')}, not “${options.order}”.`,
+    );
   const character = await readCharacter(openFile(file), decoders);
   if (!character.parts.some(({ role }) => role === 'skinned'))
     throw new CoreError('argument-invalid', 'No part of this file has weights, so nothing bends.');
-  const meter = await BendMeter.create({ ...character, leaveOut: strayPoints(character) }, skinning);
+  const meter = await BendMeter.create(character, skinning);
   const { pairs } = checkInput(character, {});
   const clip = clipOf(character, pairs, options);
   const trials = clip
@@ -58,10 +70,11 @@ export async function trial(file: string, options: TrialOptions): Promise<void> 
         }),
       )
     : runRange(meter, rangesOf(character, {}, pairs));
+  const ranked = rankBends(trials, order);
   process.stdout.write(
     options.json
-      ? `${JSON.stringify(trials.map((one) => print(one, character)))}\n`
-      : asText(trials, character),
+      ? `${JSON.stringify(ranked.map((one) => print(one, character, order)))}\n`
+      : asText(ranked, character, order),
   );
 }
 
@@ -87,9 +100,11 @@ function clipOf(
   return retargetMotion(subject, bvh, mapMotion(subject, bvh), basename(path, extname(path)));
 }
 
-function print({ joint, poses, worst }: JointTrial, { skeleton, parts }: Character) {
-  const { at, figures } = poses[worst];
-  const { worst: place, noVolume, volume, ...plain } = figures;
+function print(trial: JointTrial, { skeleton, parts, rows }: Character, order: BendOrder) {
+  const { joint, poses } = trial;
+  const { at, figures } = poses[worstPose(trial, order)];
+  const { worst, stretched, noVolume, volume, ...plain } = figures;
+  const place = order === 'stretch' ? stretched : worst;
   return {
     joint,
     jointName: skeleton.joints[joint].name,
@@ -100,6 +115,7 @@ function print({ joint, poses, worst }: JointTrial, { skeleton, parts }: Charact
       volume: volume ?? null,
       ...(noVolume && { noVolume }),
       ...(place && { part: place.part, vertex: parts[place.part].vertexPoint.indexOf(place.point) }),
+      ...(stretched && { near: skeleton.joints[rulerOf(skeleton, rows, joint, stretched)].name }),
     },
   };
 }
@@ -107,13 +123,17 @@ function print({ joint, poses, worst }: JointTrial, { skeleton, parts }: Charact
 const whenWords = ({ at }: TrialPose): string =>
   'angles' in at ? angleWords(at.angles) : `in frame ${at.frame} (${at.seconds.toFixed(2)} s)`;
 
-function asText(trials: readonly JointTrial[], { skeleton }: Character): string {
+function asText(trials: readonly JointTrial[], { skeleton, rows }: Character, order: BendOrder): string {
   if (trials.length === 0) return 'Nothing bends.\n';
   return trials
-    .map(({ joint, poses, worst }) => {
-      const { figures } = poses[worst];
-      const words = figureWords(figures).join(', ');
-      return `${skeleton.joints[joint].name}, ${whenWords(poses[worst])}: ${words} (damage ${figures.damage.toPrecision(2)}).\n`;
+    .map((trial) => {
+      const { joint, poses } = trial;
+      const pose = poses[worstPose(trial, order)];
+      const { figures } = pose;
+      const where =
+        figures.stretched && skeleton.joints[rulerOf(skeleton, rows, joint, figures.stretched)].name;
+      const words = figureWords(figures, { order, where }).join(', ');
+      return `${skeleton.joints[joint].name}, ${whenWords(pose)}: ${words} (damage ${figures.damage.toPrecision(2)}).\n`;
     })
     .join('');
 }

@@ -1,6 +1,7 @@
 import type { StrayKind } from '../document/stray.ts';
 import type { Angles } from '../animation/motionRange.ts';
 import type { BendFigures } from './bends/bendFigures.ts';
+import type { BendOrder } from './bends/trial.ts';
 import { grouped } from '../math/grouped.ts';
 
 /** Why a patch of weight does not belong, in a sentence with its joint's name. */
@@ -33,22 +34,29 @@ export const NO_VOLUME_WORDS = {
   flat: 'no volume: the surface is a sheet there',
 } as const;
 
-/** What a bend's figures mean, worst first, in short phrases. */
-export function figureWords({
-  stretch,
-  squeeze,
-  folded,
-  volume,
-  noVolume,
-  crossings,
-}: BendFigures): string[] {
+/** How far an edge is stretched: 1 is double its length. */
+export const stretchWords = (stretch: number): string => `×${(1 + stretch).toFixed(1)}`;
+
+/**
+ * What a bend's figures mean, in short phrases: the stretch first where bends are ranked by it, then the worst first.
+ *
+ * @param where what the place of the most stretched edge is called
+ */
+export function figureWords(
+  { stretch, squeeze, folded, volume, noVolume, crossings }: BendFigures,
+  { order = 'damage', where }: { order?: BendOrder; where?: string } = {},
+): string[] {
   const words: { readonly text: string; readonly weight: number }[] = [];
   if (volume !== undefined && Math.abs(volume) >= 0.02)
     words.push({
       text: `${volume < 0 ? 'loses' : 'gains'} ${share(volume)} of its volume`,
       weight: 3 * Math.abs(volume),
     });
-  if (stretch >= 0.1) words.push({ text: `stretches to ×${(1 + stretch).toFixed(1)}`, weight: stretch / 3 });
+  if (stretch >= 0.1)
+    words.push({
+      text: `stretched ${(1 + stretch).toFixed(1)} times${where ? ` at ${where}` : ''}`,
+      weight: order === 'stretch' ? Infinity : stretch / 3,
+    });
   if (squeeze <= -0.1)
     words.push({ text: `squeezed to ${share(1 / (1 - squeeze))}`, weight: Math.min(2, -squeeze / 3) });
   if (folded > 0)

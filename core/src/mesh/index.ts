@@ -3,7 +3,7 @@ export { countQuads, polygonCount, type Part } from './part.ts';
 export { weldVertices, type Weld } from './weld.ts';
 export { recoverQuads } from './quads.ts';
 export type { Polygons } from './polygons.ts';
-export { findIslands, findNeighbours, listEdges, markApart, type Islands } from './topology.ts';
+export { findIslands, findNeighbours, listEdges, type Islands } from './topology.ts';
 export type { Neighbours } from './neighbours.ts';
 export { computeNormals, normalizeAll } from './normals.ts';
 export {

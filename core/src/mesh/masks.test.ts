@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { growMask, invertMask, islandsOfMask, listMask, maskOf, ringsFrom, shrinkMask } from './masks.ts';
 import { computeNormals, normalizeAll } from './normals.ts';
-import { findIslands, findNeighbours, listEdges, markApart } from './topology.ts';
+import { findIslands, findNeighbours, listEdges } from './topology.ts';
 import { weldVertices } from './weld.ts';
 
 const SIDE = 6;
@@ -87,17 +87,6 @@ describe('topology', () => {
     expect(new Set(ofPoint.subarray(0, SIDE * SIDE)).size).toBe(1);
     expect(ofPoint[SIDE * SIDE]).not.toBe(ofPoint[0]);
     expect([...ofPoint.subarray(count)]).toEqual([-1, -1]);
-  });
-
-  test('weight that lies apart from the main region is marked, the main region never', () => {
-    const column = new Float32Array(count);
-    for (const p of [0, 1, 2, SIDE, SIDE + 1]) column[p] = 0.5;
-    column[SIDE * SIDE - 1] = 0.3;
-    column[SIDE * SIDE] = 0.2;
-    const marks = new Uint8Array(count);
-    expect(markApart(neighbours, column, marks)).toBe(2);
-    expect(listMask(marks)).toEqual(Uint32Array.of(SIDE * SIDE - 1, SIDE * SIDE));
-    expect(markApart(neighbours, new Float32Array(count), marks)).toBe(0);
   });
 });
 

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { grid } from '../testing.ts';
 import { recoverQuads } from './quads.ts';
-import { findIslands, findNeighbours, listEdges, markApart } from './topology.ts';
+import { findIslands, findNeighbours, listEdges } from './topology.ts';
 import { weldVertices } from './weld.ts';
 
 describe('weld', () => {
@@ -100,13 +100,5 @@ describe('neighbours', () => {
     const found = findIslands(findNeighbours({ offsets: Uint32Array.from([0, 3, 6]), points: two }, 7));
     expect(found.count).toBe(2);
     expect([...found.ofPoint]).toEqual([0, 0, 0, 1, 1, 1, -1]);
-  });
-
-  test('weight apart from the main region is marked', () => {
-    const column = Float32Array.from([0.9, 0.8, 0, 0, 0, 0, 0, 0, 0.01]);
-    const marks = new Uint8Array(9);
-    expect(markApart(neighbours, column, marks)).toBe(1);
-    expect([...marks]).toEqual([0, 0, 0, 0, 0, 0, 0, 0, 1]);
-    expect(markApart(neighbours, new Float32Array(9), marks)).toBe(0);
   });
 });

@@ -60,7 +60,6 @@ export class TrialThreads {
       skinning: settings.skinning,
       nonDeforming: [...nonDeforming],
       limits: settings.ranges,
-      dismissed: settings.dismissed,
       pairs,
     };
   }

@@ -20,7 +20,7 @@ import {
   sampleClip,
   shelfMotion,
 } from '@judoka/core/animation';
-import { type RankedStray, rankStrays, strayPoints } from '@judoka/core/analysis/strays';
+import { type RankedStray, rankStrays } from '@judoka/core/analysis/strays';
 import { readBvh } from '@judoka/core/formats';
 import { type Character, type CharacterPart, skinPart } from '@judoka/core/document';
 import type { JointPairs, Pose, Skeleton } from '@judoka/core/skeleton';
@@ -38,8 +38,6 @@ export interface TrialQuestion {
   readonly nonDeforming: readonly number[];
   readonly limits: Readonly<Record<number, Limits>>;
   readonly pairs: JointPairs;
-  /** Strays that are meant: they count in the bends. */
-  readonly dismissed: readonly { readonly part: number; readonly points: readonly number[] }[];
 }
 
 export type MotionSource = { readonly shelf: string } | { readonly text: string };
@@ -73,16 +71,8 @@ function reporter(tell: (share: number) => void): (share: number) => void {
   };
 }
 
-async function meterOf(question: TrialQuestion): Promise<BendMeter> {
-  const character = characterOf(question);
-  const leaveOut = strayPoints(character, { nonDeforming: new Set(question.nonDeforming) });
-  for (const { part, points } of question.dismissed) {
-    const meant = new Set(points);
-    const left = leaveOut.get(part)?.filter((p) => !meant.has(p));
-    if (left) leaveOut.set(part, left);
-  }
-  return BendMeter.create({ ...character, leaveOut }, question.skinning);
-}
+const meterOf = (question: TrialQuestion): Promise<BendMeter> =>
+  BendMeter.create(characterOf(question), question.skinning);
 
 const readMotion = (source: MotionSource): Bvh =>
   'shelf' in source ? shelfMotion(source.shelf) : readBvh(source.text);
@@ -98,15 +88,6 @@ const runner = {
     tell?: (share: number) => void,
   ): Promise<JointTrial[]> {
     return runRange(await meterOf(question), ranges, tell && reporter(tell));
-  },
-  /** The same of all points, strays too: what a binding is worth. */
-  async bends(
-    question: TrialQuestion,
-    ranges: readonly MotionRange[],
-    tell: (share: number) => void,
-  ): Promise<JointTrial[]> {
-    const meter = await BendMeter.create(characterOf(question), question.skinning);
-    return runRange(meter, ranges, reporter(tell));
   },
   /** Some frames of a clip, by their numbers. */
   async clip(

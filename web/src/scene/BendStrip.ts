@@ -170,7 +170,7 @@ export class BendStrip {
   figures(): { readonly each: readonly StripFigures[]; readonly worst: number } {
     this.#figures ??= this.pictures.map((_, i) => this.#measure(i));
     const each = this.#figures;
-    const worst = each.reduce((most, { damage }, i) => (damage > each[most].damage ? i : most), 0);
+    const worst = each.reduce((most, { stretch }, i) => (stretch > each[most].stretch ? i : most), 0);
     return { each, worst };
   }
 

@@ -1,7 +1,6 @@
-import { posePaths, sameJson, type Finding, type Json } from '@judoka/core/document';
+import { posePaths, sameJson, type Finding, type Json, type Stray } from '@judoka/core/document';
 import { type Deformer, deformerOf } from '@judoka/core/deform';
 import { PLAIN_MEMORY } from '@judoka/core/memory';
-import { markApart } from '@judoka/core/mesh';
 import { REST_POSE, type Pose } from '@judoka/core/skeleton';
 import { copyRow, copyRows, weightKernels, weightOf, type Change } from '@judoka/core/weights';
 import { Events } from '../document/events.ts';
@@ -11,7 +10,7 @@ import type { ScenePart } from './ScenePart.ts';
 import { Selection } from './Selection.ts';
 import { Visibility } from './Visibility.ts';
 
-export type SceneEvent = 'pose' | 'joint' | 'selection' | 'parts' | 'marks';
+export type SceneEvent = 'pose' | 'joint' | 'selection' | 'parts' | 'marks' | 'strays';
 
 /** Points of one part whose drawing has changed; the first `count` of `points`. */
 export type PointsChanged = (part: ScenePart, points: Uint32Array, count: number) => void;
@@ -39,6 +38,7 @@ export class Scene {
   readonly document: OpenDocument;
   readonly parts: readonly ScenePart[];
   readonly events = new Events<SceneEvent>();
+  #strays: readonly Stray[] = [];
   readonly pointListeners = new Set<PointsChanged>();
   readonly selection: Selection;
   readonly visibility: Visibility;
@@ -127,7 +127,22 @@ export class Scene {
   readJointWeights(part: ScenePart): void {
     if (this.joint < 0) part.jointWeights.fill(0);
     else weightKernels(this.document.memory).readColumn(part.skin.rows, this.joint, part.jointWeights);
-    markApart(part.paint.neighbours, part.jointWeights, part.apart);
+    this.#markStrays(part);
+  }
+
+  /** Says where weight strays; it is drawn where the chosen joint's does. */
+  setStrays(strays: readonly Stray[]): void {
+    const held = this.#strays;
+    if (strays.length === held.length && strays.every((stray, i) => stray === held[i])) return;
+    this.#strays = strays;
+    for (const part of this.parts) this.#markStrays(part);
+    this.events.publish('strays');
+  }
+
+  #markStrays({ index, strays }: ScenePart): void {
+    strays.fill(0);
+    for (const { part, joint, points } of this.#strays)
+      if (part === index && joint === this.joint) for (const p of points) strays[p] = 1;
   }
 
   // ---- the pose --------------------------------------------------------------------------------------------------

@@ -25,8 +25,8 @@ export interface ScenePart {
   readonly footprint: FootprintWorkspace;
   /** Float32Array, pointCount: the chosen joint's weight, as drawn. */
   readonly jointWeights: Float32Array;
-  /** Uint8Array, pointCount: 1 where the chosen joint's weight lies apart from its main region. */
-  readonly apart: Uint8Array;
+  /** Uint8Array, pointCount: 1 where the chosen joint's weight strays, as last found. */
+  readonly strays: Uint8Array;
   readonly tree: SerializedBVH;
   visible: boolean;
   /** 1 for points of pieces that are hidden; undefined where none is. */
@@ -90,7 +90,7 @@ export function createScenePart(
     paint: createPaintWorkspace(memory, part.pointCount, rows.stride, neighbours),
     footprint: createFootprintWorkspace(part.pointCount),
     jointWeights: laid.column,
-    apart: new Uint8Array(part.pointCount),
+    strays: new Uint8Array(part.pointCount),
     tree: read.trees[index],
     visible: true,
   };

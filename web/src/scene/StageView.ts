@@ -147,6 +147,7 @@ export class StageView {
       }),
       scene.events.subscribe('marks', () => this.#frameMarks()),
       document.events.subscribe('weights', reweigh),
+      scene.events.subscribe('strays', reweigh),
       scene.events.subscribe('joint', () => {
         this.skeleton.chosen();
         this.#beside.update();

@@ -1,5 +1,6 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import { type Axis, DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
+import type { BendOrder } from '@judoka/core/analysis/bends';
 import type { BindMethod } from '@judoka/core/operations/bind';
 import type { BrushTool, Depth } from '@judoka/core/operations/paint';
 import type { DeliveryProfile } from '@judoka/core/document';
@@ -57,6 +58,8 @@ export interface UiSettings {
   receiverJoint: number;
   paintPage: PaintPage;
   view: WeightView;
+  /** What was seen before a bend was shown by its strain; empty where that is over. */
+  viewBefore: WeightView | '';
   showJoints: boolean;
   stripAxis: Axis;
   /** Degrees between neighbours of the bend strip. */
@@ -73,6 +76,8 @@ export interface UiSettings {
   /** Which page of Bind is open. */
   bindPage: BindPage;
   trialPage: TrialPage;
+  /** By what bends are ranked: how bad, or how much. */
+  bendOrder: BendOrder;
   stripSource: StripSource;
   beside: Beside;
   /** Placing joints: what hangs below stays, partners follow, and a free drag keeps to the middle of the body. */
@@ -113,6 +118,7 @@ const initial: UiSettings = {
   receiverJoint: -1,
   paintPage: 'brush',
   view: 'tide',
+  viewBefore: '',
   showJoints: true,
   stripAxis: 'x',
   stripStep: 35,
@@ -123,6 +129,7 @@ const initial: UiSettings = {
   handles: 'turn',
   bindPage: 'binding',
   trialPage: 'range',
+  bendOrder: 'stretch',
   stripSource: 'range',
   beside: 'none',
   childrenStay: true,
@@ -196,6 +203,15 @@ export const uiSettingsSlice = createSlice({
     strengthSet: (state, { payload }: PayloadAction<number>) => {
       state.strength = within(payload, 0.01, 1);
     },
+    /** A bend is shown by its strain, as long as bends are looked at. */
+    strainShown: (state) => {
+      if (state.view !== 'strain') state.viewBefore = state.view;
+      state.view = 'strain';
+    },
+    trialLeft: (state) => {
+      if (state.viewBefore !== '' && state.view === 'strain') state.view = state.viewBefore;
+      state.viewBefore = '';
+    },
     rosterChanged: (state, { payload }: PayloadAction<Partial<UiSettings['roster']>>) => {
       Object.assign(state.roster, payload);
     },
@@ -208,8 +224,16 @@ export const uiSettingsSlice = createSlice({
   },
 });
 
-export const { toolChosen, bindToolLeft, radiusSet, strengthSet, rosterChanged, settingsChanged } =
-  uiSettingsSlice.actions;
+export const {
+  toolChosen,
+  bindToolLeft,
+  radiusSet,
+  strengthSet,
+  strainShown,
+  trialLeft,
+  rosterChanged,
+  settingsChanged,
+} = uiSettingsSlice.actions;
 
 /** Where freed weight goes, as a person chooses it. */
 export type ReceiverChoice = 'others' | 'parent' | 'joint' | 'neighbours';

@@ -1,4 +1,4 @@
-import type { JointTrial } from '@judoka/core/analysis/bends';
+import { worstPose, type BendOrder, type JointTrial, type TrialPose } from '@judoka/core/analysis/bends';
 import {
   BarController,
   BarElement,
@@ -26,13 +26,15 @@ Chart.register(
   Tooltip,
 );
 
-/** A joint's damage in each pose: bars over a range, a line over a clip; a click shows the pose. */
+/** How bad a joint's bend is in each pose: bars over a range, a line over a clip; a click shows the pose. */
 export function BendChart({
   trial,
+  order,
   before,
   show,
 }: {
   trial: JointTrial;
+  order: BendOrder;
   before?: JointTrial;
   show: (pose: number) => void;
 }) {
@@ -44,7 +46,11 @@ export function BendChart({
     if (!canvas.current) return undefined;
     const tokens = scheme === 'dark' ? NIGHT : DAY;
     const overTime = !('angles' in trial.poses[0].at);
-    const damage = trial.poses.map(({ figures }) => figures.damage);
+    // A place that is not stretched has its length once.
+    const figureOf = ({ figures }: TrialPose): number =>
+      order === 'stretch' ? 1 + figures.stretch : figures.damage;
+    const shownFigures = trial.poses.map(figureOf);
+    const worst = worstPose(trial, order);
     const chart = new Chart(canvas.current, {
       type: overTime ? 'line' : 'bar',
       data: {
@@ -52,17 +58,17 @@ export function BendChart({
         datasets: [
           {
             label: 'now',
-            data: damage,
-            backgroundColor: damage.map((_, i) => (i === trial.worst ? tokens.accent : tokens.ink)),
+            data: shownFigures,
+            backgroundColor: shownFigures.map((_, i) => (i === worst ? tokens.accent : tokens.ink)),
             borderColor: tokens.ink,
             borderWidth: overTime ? 1.5 : 0,
-            pointRadius: overTime ? damage.map((_, i) => (i === trial.worst ? 4 : 0)) : 0,
+            pointRadius: overTime ? shownFigures.map((_, i) => (i === worst ? 4 : 0)) : 0,
           },
           ...(before && before.poses.length === trial.poses.length
             ? [
                 {
                   label: 'as it came',
-                  data: before.poses.map(({ figures }) => figures.damage),
+                  data: before.poses.map(figureOf),
                   backgroundColor: tokens.hairline,
                   borderColor: tokens.faint,
                   borderWidth: overTime ? 1 : 0,
@@ -84,8 +90,12 @@ export function BendChart({
         scales: {
           x: { ticks: { display: false }, grid: { display: false }, border: { color: tokens.hairline } },
           y: {
-            beginAtZero: true,
-            ticks: { color: tokens.faint, maxTicksLimit: 4 },
+            beginAtZero: order === 'damage',
+            ticks: {
+              color: tokens.faint,
+              maxTicksLimit: 4,
+              callback: (value) => (order === 'stretch' ? `×${value}` : value),
+            },
             grid: { color: tokens.hairline },
             border: { display: false },
           },
@@ -94,10 +104,10 @@ export function BendChart({
       },
     });
     return () => chart.destroy();
-  }, [trial, before, scheme]);
+  }, [trial, before, scheme, order]);
   return (
     <div style={{ height: 110 }}>
-      <div role="img" aria-label="Damage in each pose; a click shows it" style={{ height: '100%' }}>
+      <div role="img" aria-label="How bad each pose is; a click shows it" style={{ height: '100%' }}>
         <canvas ref={canvas} />
       </div>
     </div>

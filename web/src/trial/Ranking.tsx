@@ -1,8 +1,19 @@
 import { whenWords } from './whenWords.ts';
 import { Button } from '@mantine/core';
-import { figureWords } from '@judoka/core/analysis';
-import type { JointTrial } from '@judoka/core/analysis/bends';
-import { useState } from 'react';
+import { figureWords, stretchWords } from '@judoka/core/analysis';
+import {
+  rankBends,
+  rulerOf,
+  worstFigures,
+  worstPose,
+  type BendFigures,
+  type BendOrder,
+  type JointTrial,
+} from '@judoka/core/analysis/bends';
+import { useMemo, useState } from 'react';
+import { useAppDispatch, useUiSettings } from '../settings/store.ts';
+import { settingsChanged } from '../settings/uiSettings.ts';
+import { Segments } from '../ui/Segments.tsx';
 import type { TrialResult } from './Trial.ts';
 import { BendChart } from './BendChart.tsx';
 import type { Trial } from './Trial.ts';
@@ -12,27 +23,43 @@ import './trial.css';
 type At = Editing & { readonly trial: Trial };
 
 const SHORT_LIST = 12;
+const NONE: readonly number[] = [];
+/** Less than this is no change that anybody sees. */
+const SEEN_CHANGE = 0.005;
+const ORDERS = { stretch: 'How far', damage: 'How much' } as const;
+const ORDER_WORDS: Readonly<Record<BendOrder, string>> = {
+  stretch: 'By the place that is stretched most, in times its length; small joints count like large ones.',
+  damage: 'By all that is hurt: strain squared over the surface, in % of the character’s size squared.',
+};
+
+interface Shown {
+  readonly at: At;
+  readonly result: TrialResult;
+  readonly show: (trial: JointTrial, pose: number) => void;
+  /** Mirrors the other side onto a joint whose bends are worse. */
+  readonly mend?: (joint: number) => void;
+}
 
 /** Joints with their worst pose, worst first; a click shows it. */
-export function Ranking({
-  at,
-  result,
-  show,
-}: {
-  at: At;
-  result: TrialResult;
-  show: (trial: JointTrial, pose: number) => void;
-}) {
+export function Ranking({ lopsided = NONE, ...shown }: Shown & { lopsided?: readonly number[] }) {
+  const { at, result, show, mend } = shown;
   const [all, setAll] = useState(false);
-  const { trials, stale } = result;
+  const dispatch = useAppDispatch();
+  const { bendOrder: order } = useUiSettings('bendOrder');
+  const { stale } = result;
+  const trials = useMemo(() => rankBends(result.trials, order), [result.trials, order]);
   const listed = all ? trials : trials.slice(0, SHORT_LIST);
-  const most = trials[0]?.poses[trials[0].worst].figures.damage ?? 1;
+  const most = trials.length > 0 ? worstFigures(trials[0], order)[order] || 1 : 1;
   return (
     <section className="group" aria-label="Worst bends">
       <h2>Worst bends</h2>
-      <p className="card-line">
-        By damage: strain squared over the surface, in % of the character’s size squared.
-      </p>
+      <Segments
+        name="Bends are ranked by"
+        choices={ORDERS}
+        value={order}
+        set={(bendOrder) => dispatch(settingsChanged({ bendOrder }))}
+      />
+      <p className="card-line">{ORDER_WORDS[order]}</p>
       {stale && (
         <p className="card-line">
           Weights have changed since. The chosen joint is up to date; run again for the others.
@@ -45,7 +72,14 @@ export function Ranking({
       )}
       <ol className="rank">
         {listed.map((one) => (
-          <RankRow key={one.joint} at={at} result={result} trial={one} most={most} show={show} />
+          <RankRow
+            key={one.joint}
+            {...shown}
+            trial={one}
+            most={most}
+            order={order}
+            mend={lopsided.includes(one.joint) ? mend : undefined}
+          />
         ))}
       </ol>
       {trials.length > SHORT_LIST && (
@@ -54,7 +88,7 @@ export function Ranking({
         </Button>
       )}
       {at.scene.joint >= 0 && !listed.some(({ joint }) => joint === at.scene.joint) && (
-        <ChosenTrial at={at} result={result} show={show} />
+        <ChosenTrial at={at} result={result} show={show} order={order} />
       )}
     </section>
   );
@@ -66,45 +100,68 @@ function RankRow({
   trial,
   most,
   show,
-}: {
-  at: At;
-  result: TrialResult;
-  trial: JointTrial;
-  most: number;
-  show: (trial: JointTrial, pose: number) => void;
-}) {
-  const { joint, poses, worst } = trial;
+  order,
+  mend,
+}: Shown & { trial: JointTrial; most: number; order: BendOrder }) {
+  const { joint, poses } = trial;
+  const worst = worstPose(trial, order);
   const { figures } = poses[worst];
-  const before = damageOf(result.before, joint);
+  const now = figures[order];
+  const before = figureOf(result.before, joint, order);
+  const name = at.document.jointName(joint);
   return (
     <li>
       <button
         type="button"
         aria-pressed={at.scene.joint === joint}
-        data-joint={at.document.jointName(joint)}
-        data-damage={figures.damage.toFixed(4)}
+        data-joint={name}
+        data-figure={now.toFixed(4)}
         onClick={() => show(trial, worst)}
       >
-        <span className="rank-name">{at.document.jointName(joint)}</span>
+        <span className="rank-name">{name}</span>
         <span className="rank-figure figures">
-          {figures.damage.toFixed(2)}
-          {before !== undefined && Math.abs(before - figures.damage) > 0.005 && (
-            <i data-better={figures.damage < before}>{changeWords(before, figures.damage)}</i>
+          {figureText(now, order)}
+          {before !== undefined && Math.abs(before - now) > SEEN_CHANGE && (
+            <i data-better={now < before}>{changeWords(before, now)}</i>
           )}
         </span>
         <span className="rank-words">
-          {whenWords(poses[worst])}: {figureWords(figures).slice(0, 2).join(', ')}
+          {whenWords(poses[worst])}:{' '}
+          {figureWords(figures, { order, where: placeName(at, joint, figures) })
+            .slice(0, 2)
+            .join(', ')}
         </span>
-        <span className="rank-bar" style={{ width: `${(100 * figures.damage) / most}%` }} />
+        <span className="rank-bar" style={{ width: `${(100 * now) / most}%` }} />
       </button>
-      {at.scene.joint === joint && <ChosenTrial at={at} result={result} show={show} />}
+      {mend && (
+        <div className="rank-acts">
+          <span className="rank-words">Worse than on the other side.</span>
+          <button type="button" onClick={() => mend(joint)}>
+            mirror the other side onto it
+          </button>
+        </div>
+      )}
+      {at.scene.joint === joint && <ChosenTrial at={at} result={result} show={show} order={order} />}
     </li>
   );
 }
 
-const damageOf = (trials: ReadonlyMap<number, JointTrial> | undefined, joint: number): number | undefined => {
+/** What the place of the most stretched edge is called. */
+function placeName({ document }: At, joint: number, { stretched }: BendFigures): string | undefined {
+  if (!stretched) return undefined;
+  return document.jointName(rulerOf(document.skeleton, document.rowsOfPart(), joint, stretched));
+}
+
+const figureText = (figure: number, order: BendOrder): string =>
+  order === 'stretch' ? stretchWords(figure) : figure.toFixed(2);
+
+const figureOf = (
+  trials: ReadonlyMap<number, JointTrial> | undefined,
+  joint: number,
+  order: BendOrder,
+): number | undefined => {
   const one = trials?.get(joint);
-  return one?.poses[one.worst].figures.damage;
+  return one && worstFigures(one, order)[order];
 };
 
 function changeWords(before: number, now: number): string {
@@ -114,54 +171,42 @@ function changeWords(before: number, now: number): string {
 }
 
 /** The chosen joint: all its poses as a chart, and what it was, and would be. */
-function ChosenTrial({
-  at,
-  result,
-  show,
-}: {
-  at: At;
-  result: TrialResult;
-  show: (trial: JointTrial, pose: number) => void;
-}) {
+function ChosenTrial({ at, result, show, order }: Shown & { order: BendOrder }) {
   const {
     scene: { joint },
   } = at;
   const trial = result.trials.find((one) => one.joint === joint);
   if (!trial)
     return <p className="card-line">{at.document.jointName(joint)} deforms nothing in these poses.</p>;
-  const { figures } = trial.poses[trial.worst];
-  const [before, other] = [damageOf(result.before, joint), damageOf(result.other, joint)];
+  const lines: readonly (readonly [string, JointTrial | undefined])[] = [
+    ['Now', trial],
+    ['As it came', result.before?.get(joint)],
+    [result.skinning === 'dual' ? 'Linear' : 'Dual', result.other?.get(joint)],
+  ];
   return (
     <div aria-label="Report of the joint" role="group" className="rank-report">
-      <BendChart trial={trial} show={(i) => show(trial, i)} before={result.before?.get(joint)} />
+      <BendChart
+        trial={trial}
+        order={order}
+        show={(i) => show(trial, i)}
+        before={result.before?.get(joint)}
+      />
       <table className="report">
         <tbody>
-          <ReportRow what="Now" damage={figures.damage} words={figureWords(figures)} />
-          {before !== undefined && (
-            <ReportRow what="As it came" damage={before} words={worstWords(result.before?.get(joint))} />
-          )}
-          {other !== undefined && (
-            <ReportRow
-              what={result.skinning === 'dual' ? 'Linear' : 'Dual'}
-              damage={other}
-              words={worstWords(result.other?.get(joint))}
-            />
-          )}
+          {lines.map(([what, one]) => one && <ReportRow key={what} what={what} trial={one} order={order} />)}
         </tbody>
       </table>
     </div>
   );
 }
 
-const worstWords = (trial: JointTrial | undefined): string[] =>
-  trial ? figureWords(trial.poses[trial.worst].figures) : [];
-
-function ReportRow({ what, damage, words }: { what: string; damage: number; words: readonly string[] }) {
+function ReportRow({ what, trial, order }: { what: string; trial: JointTrial; order: BendOrder }) {
+  const figures = worstFigures(trial, order);
   return (
     <tr>
       <th scope="row">{what}</th>
-      <td className="figures">{damage.toFixed(2)}</td>
-      <td>{words.slice(0, 3).join(', ')}</td>
+      <td className="figures">{figureText(figures[order], order)}</td>
+      <td>{figureWords(figures, { order }).slice(0, 3).join(', ')}</td>
     </tr>
   );
 }

@@ -1,7 +1,7 @@
 import { jointPath, type Json } from '@judoka/core/document';
 import { Events } from '../document/events.ts';
 import type { TrialThreads } from '../document/TrialThreads.ts';
-import { byDamage, type JointTrial, trialOf } from '@judoka/core/analysis/bends';
+import { findLopsided, type JointTrial } from '@judoka/core/analysis/bends';
 import type { Skinning } from '@judoka/core/deform';
 import { type Clip, frameCount, type Limits, type MotionRange } from '@judoka/core/animation';
 import { rangesOf } from '@judoka/core/analysis/strays';
@@ -15,7 +15,6 @@ export interface TrialResult {
   /** Key of the clip that was measured; none for the range. */
   readonly clip: string | undefined;
   readonly skinning: Skinning;
-  /** Worst first. */
   readonly trials: readonly JointTrial[];
   /** The same with the weights as they came, and with the other skinning, once they are measured. */
   readonly before: ReadonlyMap<number, JointTrial> | undefined;
@@ -38,6 +37,7 @@ export class Trial {
   #timer: ReturnType<typeof setTimeout> | undefined;
   #ranges: readonly MotionRange[] | undefined;
   #asked = 0;
+  #lopsided: { of: TrialResult; joints: readonly number[] } | undefined;
   running: Running | undefined;
   range: TrialResult | undefined;
   clip: TrialResult | undefined;
@@ -84,7 +84,7 @@ export class Trial {
       if (!result || result.skinning === skinning) return result;
       if (!result.other) return { ...result, skinning, stale: true };
       const other = byJoint(result.trials);
-      return { ...result, skinning, trials: byDamage([...result.other.values()]), other, before: undefined };
+      return { ...result, skinning, trials: [...result.other.values()], other, before: undefined };
     };
     const [range, clip] = [turned(this.range), turned(this.clip)];
     if (range === this.range && clip === this.clip) return;
@@ -120,6 +120,15 @@ export class Trial {
       pairs,
     );
     return this.#ranges;
+  }
+
+  /** Joints whose bends over the range are worse than on the other side, worst first, as far as they were measured. */
+  lopsided(): readonly number[] {
+    const { range } = this;
+    if (!range) return [];
+    if (this.#lopsided?.of !== range)
+      this.#lopsided = { of: range, joints: findLopsided(range.trials, this.#at.document.pairs.partner) };
+    return this.#lopsided.joints;
   }
 
   rangeOf(joint: number): MotionRange | undefined {
@@ -217,7 +226,7 @@ export class Trial {
     };
     try {
       const question = this.#threads.question();
-      const trials = byDamage(await measure('Measuring', question, stop.signal));
+      const trials = await measure('Measuring', question, stop.signal);
       this[kind] = undefined;
       put({ trials });
       const other: Skinning = skinning === 'dual' ? 'linear' : 'dual';
@@ -252,7 +261,7 @@ export class Trial {
       const before = this.#rangeOfTurn(turn);
       if (!before) return;
       const others = before.trials.filter((one) => one.joint !== joint);
-      this.range = { ...before, trials: byDamage(trial ? [...others, trial] : others) };
+      this.range = { ...before, trials: trial ? [...others, trial] : others };
     } catch (error) {
       this.failure = messageOf(error);
     }
@@ -267,5 +276,5 @@ const byJoint = (trials: readonly JointTrial[]): Map<number, JointTrial> =>
 function joinFrames(found: readonly JointTrial[]): JointTrial[] {
   const all = new Map<number, JointTrial['poses'][number][]>();
   for (const { joint, poses } of found) all.set(joint, [...(all.get(joint) ?? []), ...poses]);
-  return [...all].map(([joint, poses]) => trialOf(joint, poses));
+  return [...all].map(([joint, poses]) => ({ joint, poses }));
 }

@@ -8,6 +8,7 @@ import { MirrorPanel } from '../features/mirror/MirrorPanel.tsx';
 import { Segments } from '../ui/Segments.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
 import { PoseShelf } from '../features/pose/PoseShelf.tsx';
+import { JointStrays } from '../features/strays/JointStrays.tsx';
 import { SelectPanel } from '../features/select/SelectPanel.tsx';
 import { WalksPanel } from '../features/select/WalksPanel.tsx';
 
@@ -43,6 +44,7 @@ export function PaintStep({ at }: { at: Workspace }) {
         <ExactPanel at={at} table={(close) => <WeightTable at={at} close={close} />} />
       )}
       {paintPage === 'mirror' && <MirrorPanel at={at} />}
+      <JointStrays at={at} next={() => at.troubles.showNext()} />
       <PosePanel at={at} />
       <PoseShelf at={at} />
     </>

@@ -70,21 +70,31 @@ interface OpenWork {
 
 /** What is still open in a stage, as far as it is known. */
 function useOpenWork(at: Workspace): Partial<Record<Step, OpenWork>> {
-  useEvent(at.strayCounts.events, 'changed');
-  const troubled = at.strayCounts.counts.reduce((n, count) => n + (count > 0 ? 1 : 0), 0);
+  useEvent(at.strayList.events, 'changed');
+  useEvent(at.trial.events, 'changed');
   useEvent(at.checkUp.events, 'changed');
   const wrong = (at.checkUp.findings ?? []).filter(
     ({ severity, settled }) => severity !== 'note' && !settled,
   );
-  useEvent(at.strayList.events, 'changed');
-  const strays = (at.strayList.strays ?? []).filter(
-    (stray) => !stray.twin && !at.strayList.isDismissed(stray),
-  );
+  const strays = at.strayList.open().length;
+  const bends = at.trial.lopsided();
+  const troubled = at.troubles.byJoint().reduce((sum, count) => sum + Number(count > 0), 0);
   return {
-    ...(strays.length > 0 && {
+    ...(strays + bends.length > 0 && {
       trial: {
-        count: strays.length,
-        what: counted(strays.length, 'patch of weight strays', 'patches of weight stray'),
+        count: strays + bends.length,
+        what: [
+          ...(strays > 0 ? [counted(strays, 'patch of weight strays', 'patches of weight stray')] : []),
+          ...(bends.length > 0
+            ? [
+                counted(
+                  bends.length,
+                  'bend is worse than on the other side',
+                  'bends are worse than on the other side',
+                ),
+              ]
+            : []),
+        ].join(', '),
       },
     }),
     ...(wrong.length > 0 && {
@@ -93,7 +103,7 @@ function useOpenWork(at: Workspace): Partial<Record<Step, OpenWork>> {
     ...(troubled > 0 && {
       paint: {
         count: troubled,
-        what: `${counted(troubled, 'joint has', 'joints have')} tiny weights or weight apart`,
+        what: `${counted(troubled, 'joint has', 'joints have')} weight that strays, or worse bends than on the other side`,
       },
     }),
   };

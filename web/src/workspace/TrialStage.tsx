@@ -9,6 +9,7 @@ import { PoseShelf } from '../features/pose/PoseShelf.tsx';
 import { RangePanel } from '../features/range/RangePanel.tsx';
 import { Segments } from '../ui/Segments.tsx';
 import { StrayPanel } from '../features/strays/StrayPanel.tsx';
+import { mirrorOnto } from '../features/mirror/mirrorOnto.ts';
 import type { Step } from './stages.ts';
 
 const PAGES: Readonly<Record<TrialPage, string>> = {
@@ -33,7 +34,7 @@ export function TrialStep({ at }: { at: Workspace }) {
           set={(trialPage) => dispatch(settingsChanged({ trialPage }))}
         />
       </div>
-      {trialPage === 'range' && <RangePanel at={at} />}
+      {trialPage === 'range' && <RangePanel at={at} mend={(joint) => void mirrorOnto(at, joint)} />}
       {trialPage === 'clips' && <ClipsPanel at={at} />}
       {trialPage === 'strays' && <StrayPanel at={at} />}
       {trialPage === 'poses' && (

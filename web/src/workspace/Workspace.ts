@@ -13,10 +13,10 @@ import { Painting } from '../features/paint/Painting.ts';
 import { Trial } from '../trial/Trial.ts';
 import { ReachTool } from '../features/reach/ReachTool.ts';
 import { Walking } from '../features/select/Walking.ts';
-import { StrayCounts } from '../features/strays/StrayCounts.ts';
 import { StrayList } from '../features/strays/StrayList.ts';
 import type { Editing } from '../scene/Editing.ts';
 import { Scene } from '../scene/Scene.ts';
+import { Troubles } from './Troubles.ts';
 import type { ScenePart } from '../scene/ScenePart.ts';
 
 /**
@@ -38,9 +38,9 @@ export class Workspace implements Editing {
   readonly mirroring: Mirroring;
   readonly painting: Painting;
   readonly reachTool: ReachTool;
-  readonly strayCounts: StrayCounts;
   readonly strayList: StrayList;
   readonly trial: Trial;
+  readonly troubles: Troubles;
   readonly walking: Walking;
   readonly #leaving = (): void => this.document.settle();
 
@@ -53,7 +53,6 @@ export class Workspace implements Editing {
     this.presence = new Presence(this);
     this.copyKeeper = new CopyKeeper(document);
     this.checkUp = new CheckUpWatch(document);
-    this.strayCounts = new StrayCounts(document);
     this.mirroring = new Mirroring(this);
     this.painting = new Painting(this, this.mirroring);
     this.jointPlacement = new JointPlacement(this);
@@ -61,6 +60,8 @@ export class Workspace implements Editing {
     this.walking = new Walking(this);
     this.trial = new Trial(this, this.trialThreads);
     this.strayList = new StrayList(this, this.trialThreads);
+    this.strayList.events.subscribe('changed', () => this.scene.setStrays(this.strayList.open()));
+    this.troubles = new Troubles(this, this.strayList);
     this.clips = new ClipPlayer(this, this.trialThreads);
     // What was measured of a clip was another motion before it was mapped anew.
     this.clips.events.subscribe('mapped', () => this.trial.forgetClip());
@@ -76,7 +77,7 @@ export class Workspace implements Editing {
     this.document.close();
     this.scene.close();
     this.checkUp.close();
-    this.strayCounts.close();
+    this.strayList.close();
     this.mirroring.close();
     this.trial.close();
     this.trialThreads.close();

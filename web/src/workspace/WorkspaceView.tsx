@@ -6,7 +6,7 @@ import { notifications } from '@mantine/notifications';
 import { useNavigate } from 'react-router';
 import { useEffect } from 'react';
 import { NO_MARKS } from '../scene/Scene.ts';
-import { toolChosen } from '../settings/uiSettings.ts';
+import { toolChosen, trialLeft } from '../settings/uiSettings.ts';
 import { useAppDispatch } from '../settings/store.ts';
 import type { ActionContext } from './actions.ts';
 import { BindStep } from './BindStage.tsx';
@@ -114,7 +114,10 @@ function useStageManners(at: Workspace, step: Step): void {
   useEffect(() => {
     at.scene.setMarks(NO_MARKS);
     if (step !== 'paint') dispatch(toolChosen('pose'));
-    if (step !== 'trial') at.clips.pause();
+    if (step !== 'trial') {
+      at.clips.pause();
+      dispatch(trialLeft());
+    }
   }, [at, step, dispatch]);
 }
 

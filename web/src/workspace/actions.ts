@@ -123,7 +123,12 @@ export const ACTIONS: readonly Action[] = [
       store.dispatch(settingsChanged({ depth: through ? 'through' : 'surface', selectThrough: through }));
     },
   },
-  { id: 'trouble', name: 'Next joint with trouble', key: 'n', run: ({ at }) => chooseNextTrouble(at) },
+  {
+    id: 'trouble',
+    name: 'Show the worst trouble, then the next',
+    key: 'n',
+    run: ({ at }) => showNextTrouble(at),
+  },
   { id: 'everything', name: 'Look at everything', key: 'e', run: () => stageActions()?.frameAll() },
   {
     id: 'selection',
@@ -192,16 +197,14 @@ export const ACTIONS: readonly Action[] = [
 /** Where joints are placed or reaches dragged, the rest pose stays. */
 export const showsRest = (): boolean => ['place', 'grow', 'reach'].includes(ui().tool);
 
-/** Walks on to the next joint, in the roster's order, whose weights stray. */
-export function chooseNextTrouble(at: Workspace): void {
-  const { counts: strays } = at.strayCounts;
-  for (let step = 1; step <= strays.length; step++) {
-    const joint = (at.scene.joint + step + strays.length) % strays.length;
-    if (strays[joint] === 0) continue;
-    at.scene.chooseJoint(joint);
-    return;
-  }
-  at.document.notify('No joint has tiny weights or weight apart from its main region.');
+/** Shows the worst trouble, then what comes next. */
+function showNextTrouble({ troubles, document, strayList }: Workspace): void {
+  if (troubles.showNext()) return;
+  document.notify(
+    strayList.strays && !strayList.isStale
+      ? 'No weight strays, and no bend that was measured is worse than on the other side.'
+      : 'The weights are still being looked at.',
+  );
 }
 
 /** Keys of one's own, by action; an empty one takes the key away. */

@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
+import type { RankedStray } from '@judoka/core/analysis/strays';
 import { stageKeys } from '../scene/stageActions.ts';
 import { settingsChanged, toolChosen } from '../settings/uiSettings.ts';
 import { store } from '../settings/store.ts';
@@ -255,20 +256,35 @@ describe('the stage', () => {
 });
 
 describe('the next trouble', () => {
-  test('N walks through the joints that stray, round and round; with none it says so', () => {
+  const stray = (joint: number, more: Partial<RankedStray> = {}): RankedStray => ({
+    ...{ part: BODY, joint, kind: 'apart', points: ringPoints(4), mass: 3, twin: false, movement: 1 },
+    bend: undefined,
+    ...more,
+  });
+
+  test('N shows the worst that strays, then the next, round and round; with none it says so', () => {
     const told: string[] = [];
     at.document.notify = (sentence) => void told.push(sentence);
     press('n');
-    expect(told[0]).toMatch(/No joint has/);
-    at.strayCounts.counts = Uint32Array.from({ length: 16 }, (_, joint) =>
-      joint === HAND_L || joint === HAND_R ? 3 : 0,
-    );
-    at.scene.chooseJoint(ARM_L);
+    expect(told[0]).toMatch(/still being looked at/);
+    at.strayList.strays = [];
+    at.strayList.isStale = false;
+    press('n');
+    expect(told[1]).toMatch(/No weight strays/);
+    at.strayList.strays = [stray(HAND_R), stray(HAND_L), stray(ARM_L, { twin: true })];
     const walked = [1, 2, 3].map(() => {
       press('n');
       return at.scene.joint;
     });
-    expect(walked).toEqual([HAND_L, HAND_R, HAND_L]);
+    expect(walked).toEqual([HAND_R, HAND_L, HAND_R]);
+    expect(at.scene.marks.points.get(BODY)).toEqual(ringPoints(4));
+  });
+
+  test('N takes the pose in which it shows', () => {
+    const bend = { joint: HAND_R, angles: { bend: 30, side: 0, twist: 0 } };
+    at.strayList.strays = [stray(HAND_R, { bend })];
+    press('n');
+    expect(Object.keys(at.scene.pose)).toEqual([String(HAND_R)]);
   });
 });
 

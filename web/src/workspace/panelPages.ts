@@ -125,7 +125,7 @@ export const PANEL_PAGES: readonly PanelPage[] = [
     step: 'trial',
     settings: { trialPage: 'strays' },
     label: 'Strays',
-    actions: ['Look for strays', 'Remove all strays', 'Move everything aside', 'Put everything back'],
+    actions: ['Remove all strays', 'Move everything aside', 'Put everything back'],
   },
   {
     step: 'trial',

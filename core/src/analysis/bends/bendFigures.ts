@@ -17,9 +17,19 @@ export interface BendFigures {
   readonly crossings: number;
   /** How bad all of it is: strain squared over the surface, in percent of the character's size squared. */
   readonly damage: number;
-  /** Where it is worst. */
-  readonly worst: { readonly part: number; readonly point: number } | undefined;
+  /** Where most of the damage is. */
+  readonly worst: BendPlace | undefined;
+  /** Where the most stretched edge is. */
+  readonly stretched: BendPlace | undefined;
 }
+
+export interface BendPlace {
+  readonly part: number;
+  readonly point: number;
+}
+
+/** Edges shorter than this share of the character are seen by nobody, however they stretch. */
+const MIN_EDGE = 1e-4;
 /** A strain beyond this counts no more toward damage. */
 const MAX_STRAIN = 3;
 /** A folded face counts as its area squeezed and stretched by this. */
@@ -34,17 +44,29 @@ export class FigureSum {
   #folded = 0;
   #damage = 0;
   #worst: BendFigures['worst'];
+  #stretched: BendFigures['stretched'];
+  readonly #minLength: number;
+  readonly #size: number;
   #worstEdge = 0;
   #rest = 0;
   #now = 0;
   #noVolume: NoVolume | undefined;
   #closed = false;
 
+  /** @param size of the character */
+  constructor(size: number) {
+    this.#size = size;
+    this.#minLength = MIN_EDGE * size;
+  }
+
   addEdges({ part, edges }: BendRegion, mesh: BendMesh, strains: Float32Array): void {
     for (let i = 0; i < edges.length; i++) {
       const strain = strains[i];
       const length = mesh.lengths[edges[i]];
-      if (strain > this.#stretch) this.#stretch = strain;
+      if (strain > this.#stretch && length >= this.#minLength) {
+        this.#stretch = strain;
+        this.#stretched = { part, point: mesh.edges[edges[i] * 2] };
+      }
       if (strain < this.#squeeze) this.#squeeze = strain;
       const size = Math.min(MAX_STRAIN, Math.abs(strain));
       const damage = size * size * length * length;
@@ -76,7 +98,7 @@ export class FigureSum {
     this.#now += now;
   }
 
-  finish(size: number): BendFigures {
+  finish(): BendFigures {
     const volume = this.#closed && this.#rest !== 0 ? this.#now / this.#rest - 1 : undefined;
     return {
       stretch: this.#stretch,
@@ -87,8 +109,9 @@ export class FigureSum {
       volume,
       noVolume: volume === undefined ? (this.#noVolume ?? 'flat') : undefined,
       crossings: this.crossings,
-      damage: (100 * this.#damage) / (size * size),
+      damage: (100 * this.#damage) / (this.#size * this.#size),
       worst: this.#worst,
+      stretched: this.#stretched,
     };
   }
 }

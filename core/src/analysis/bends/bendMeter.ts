@@ -4,7 +4,6 @@ import {
   extentOf,
   layMeter,
   layScratch,
-  masksOf,
   type MeterPart,
   type Scratch,
 } from './meterParts.ts';
@@ -36,7 +35,6 @@ export class BendMeter {
   readonly #size: number;
   readonly #regions = new Map<number, readonly BendRegion[]>();
   readonly #restCrossings = new Map<BendRegion, ReadonlySet<number>>();
-  #leaveOut: ReadonlyMap<number, Uint8Array>;
   #deformer: Deformer;
 
   static async create(subject: BendSubject, skinning: Skinning = 'linear'): Promise<BendMeter> {
@@ -47,14 +45,9 @@ export class BendMeter {
     );
   }
 
-  private constructor(
-    { parts, skeleton, rows, leaveOut }: BendSubject,
-    memory: KernelMemory,
-    skinning: Skinning,
-  ) {
+  private constructor({ parts, skeleton, rows }: BendSubject, memory: KernelMemory, skinning: Skinning) {
     this.skeleton = skeleton;
     this.#deformer = deformerOf(skinning, memory);
-    this.#leaveOut = masksOf(parts, leaveOut);
     this.#memory = memory;
     this.#world = new Float32Array(skeleton.joints.length * 16);
     this.#parts = parts.flatMap((part, index) =>
@@ -79,12 +72,8 @@ export class BendMeter {
     if (skinning !== this.skinning) this.#deformer = deformerOf(skinning, this.#memory);
   }
 
-  /** Other weights, of the same parts, and what does not count in them. */
-  setRows(rows: readonly WeightRows[], leaveOut?: BendSubject['leaveOut']): void {
-    this.#leaveOut = masksOf(
-      rows.map(({ pointCount }) => ({ pointCount })),
-      leaveOut,
-    );
+  /** Other weights, of the same parts. */
+  setRows(rows: readonly WeightRows[]): void {
     for (const { index, skin } of this.#parts) {
       skin.rows.joints.set(rows[index].joints);
       skin.rows.values.set(rows[index].values);
@@ -100,7 +89,7 @@ export class BendMeter {
     const moves = new Uint8Array(this.skeleton.joints.length);
     for (const each of subtreeOf(this.skeleton, joint)) moves[each] = 1;
     const regions = this.#parts.flatMap(({ index, mesh, skin }) => {
-      const region = findBendRegion(index, mesh, skin.rows, moves, this.#leaveOut.get(index));
+      const region = findBendRegion(index, mesh, skin.rows, moves);
       return region ? [region] : [];
     });
     this.#regions.set(joint, regions);
@@ -163,7 +152,7 @@ export class BendMeter {
     skin: (region: BendRegion) => void,
     withCrossings = true,
   ): BendFigures {
-    const sum = new FigureSum();
+    const sum = new FigureSum(this.#size);
     for (const region of regions) {
       skin(region);
       this.#gather(region);
@@ -184,7 +173,7 @@ export class BendMeter {
       sum.addVolume(region, volumeOf(part.mesh, region, positions));
       if (withCrossings) sum.crossings += this.#crossings(region, part);
     }
-    return sum.finish(this.#size);
+    return sum.finish();
   }
 
   /** Lays a region's edges and faces side by side for the memory. */

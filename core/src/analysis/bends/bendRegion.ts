@@ -91,15 +91,13 @@ const FLAT_SHARE = 0.02;
 /**
  * The region that deforms when one joint turns: weights of the joint and all below it, against the others.
  *
- * @param moves    Uint8Array, jointCount: 1 for the joint and all below it
- * @param leaveOut Uint8Array, pointCount: 1 where edges and faces do not count
+ * @param moves Uint8Array, jointCount: 1 for the joint and all below it
  */
 export function findBendRegion(
   part: number,
   mesh: BendMesh,
   rows: WeightRows,
   moves: Uint8Array,
-  leaveOut?: Uint8Array,
 ): BendRegion | undefined {
   const shares = sharesOf(rows, moves);
   if (!shares) return undefined;
@@ -109,7 +107,7 @@ export function findBendRegion(
   for (let e = 0; e * 2 < edges.length; e++) {
     const a = edges[e * 2];
     const b = edges[e * 2 + 1];
-    if (!differ(shares[a], shares[b]) || leaveOut?.[a] || leaveOut?.[b]) continue;
+    if (!differ(shares[a], shares[b])) continue;
     foundEdges.push(e);
     used[a] = used[b] = 1;
   }
@@ -121,7 +119,6 @@ export function findBendRegion(
     const c = triangles[t + 2];
     if (!differ(shares[a], shares[b]) && !differ(shares[b], shares[c])) continue;
     if (Number.isNaN(shares[a] + shares[b] + shares[c])) continue;
-    if (leaveOut?.[a] || leaveOut?.[b] || leaveOut?.[c]) continue;
     faces.push(t / 3);
     used[a] = used[b] = used[c] = 1;
   }

@@ -1,13 +1,18 @@
 export { BendMeter } from './bendMeter.ts';
 export { type BendSubject } from './meterParts.ts';
-export { type BendFigures } from './bendFigures.ts';
+export { type BendFigures, type BendPlace } from './bendFigures.ts';
+export { findLopsided } from './lopsided.ts';
+export { rulerOf } from './bendRuler.ts';
 export { rangeFigures, type RangeFigures } from './rangeFigures.ts';
 export {
+  BEND_ORDERS,
   bendingJoints,
-  byDamage,
+  rankBends,
   runClip,
   runRange,
-  trialOf,
+  worstFigures,
+  worstPose,
+  type BendOrder,
   type ClipPose,
   type JointTrial,
   type TrialPose,

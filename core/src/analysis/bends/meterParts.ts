@@ -8,15 +8,11 @@ import { type BendMesh, createBendMesh } from './bendRegion.ts';
 import { skinKernels } from '../../deform/skinKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 
-/** How the surface follows: matrices blended, or turns (dual quaternions). */
-
 /** What is measured: parts, joints and weights. */
 export interface BendSubject {
   readonly parts: readonly Omit<CharacterPart, 'source'>[];
   readonly skeleton: Skeleton;
   readonly rows: readonly WeightRows[];
-  /** By part, points whose edges do not count: strays, which are told of on their own. */
-  readonly leaveOut?: ReadonlyMap<number, Uint32Array>;
 }
 
 export interface MeterPart {
@@ -35,19 +31,6 @@ export interface Scratch {
   readonly areas: Float32Array;
   readonly ratios: Float32Array;
   readonly points: Uint32Array;
-}
-
-export function masksOf(
-  parts: readonly { readonly pointCount: number }[],
-  points: BendSubject['leaveOut'] = new Map(),
-): Map<number, Uint8Array> {
-  return new Map(
-    [...points].map(([part, list]) => {
-      const mask = new Uint8Array(parts[part].pointCount);
-      for (const p of list) mask[p] = 1;
-      return [part, mask];
-    }),
-  );
 }
 
 export function createMeterPart(

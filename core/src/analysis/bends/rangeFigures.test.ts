@@ -2,7 +2,7 @@ import { expect, test } from '@jest/globals';
 import { STILL_ANGLES } from '../../animation/motionRange.ts';
 import type { BendFigures } from './bendFigures.ts';
 import { rangeFigures } from './rangeFigures.ts';
-import { trialOf } from './trial.ts';
+import { rankBends, worstPose, type JointTrial } from './trial.ts';
 
 const figures = (some: Partial<BendFigures>): BendFigures => ({
   stretch: 0,
@@ -15,13 +15,25 @@ const figures = (some: Partial<BendFigures>): BendFigures => ({
   crossings: 0,
   damage: 0,
   worst: undefined,
+  stretched: undefined,
   ...some,
 });
-const joint = (number: number, ...poses: Partial<BendFigures>[]) =>
-  trialOf(
-    number,
-    poses.map((some) => ({ at: { angles: STILL_ANGLES }, figures: figures(some) })),
-  );
+const joint = (number: number, ...poses: Partial<BendFigures>[]): JointTrial => ({
+  joint: number,
+  poses: poses.map((some) => ({ at: { angles: STILL_ANGLES }, figures: figures(some) })),
+});
+
+test('bends are ranked by how far they stretch, or by how much is hurt; of equals the first', () => {
+  const small = joint(4, { damage: 1, stretch: 35 }, { damage: 2, stretch: 0.5 });
+  const large = joint(9, { damage: 5, stretch: 2 }, { damage: 5, stretch: 2 });
+  const alike = joint(11, { damage: 5, stretch: 2 });
+  const numbers = (trials: readonly JointTrial[]): number[] => trials.map((trial) => trial.joint);
+  expect(numbers(rankBends([alike, large, small], 'stretch'))).toEqual([4, 9, 11]);
+  expect(numbers(rankBends([small, alike, large], 'damage'))).toEqual([9, 11, 4]);
+  expect([worstPose(small, 'stretch'), worstPose(small, 'damage'), worstPose(large, 'damage')]).toEqual([
+    0, 1, 0,
+  ]);
+});
 
 test('each joint counts by its worst bend, folds by the bend that has most', () => {
   const found = rangeFigures([

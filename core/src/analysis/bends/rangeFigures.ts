@@ -1,4 +1,4 @@
-import type { JointTrial } from './trial.ts';
+import { worstFigures, type JointTrial } from './trial.ts';
 
 /** How a skin bends over its whole range of motion, in the few figures by which skins are compared. */
 export interface RangeFigures {
@@ -24,7 +24,7 @@ export function rangeFigures(trials: readonly JointTrial[]): RangeFigures {
   let worst: number | undefined;
   for (const trial of trials) {
     const figures = trial.poses.map((pose) => pose.figures);
-    const { damage } = figures[trial.worst];
+    const { damage } = worstFigures(trial, 'damage');
     strain += damage;
     if (worst === undefined || damage > most) [worst, most] = [trial.joint, damage];
     folded += Math.max(...figures.map((each) => each.folded));

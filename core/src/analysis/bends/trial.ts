@@ -10,18 +10,43 @@ export interface TrialPose {
   readonly figures: BendFigures;
 }
 
-/** All poses of one joint, in order; `worst` is the number of the one with most damage. */
+/** All poses of one joint, in order. */
 export interface JointTrial {
   readonly joint: number;
   readonly poses: readonly TrialPose[];
-  readonly worst: number;
 }
+
+/**
+ * How bends are ranked: by how bad they look, which is how far the surface is stretched at its worst place, or by how much
+ * of it is hurt.
+ */
+export const BEND_ORDERS = ['stretch', 'damage'] as const;
+export type BendOrder = (typeof BEND_ORDERS)[number];
+
+/** The number of a joint's worst pose; of equals the first. */
+export function worstPose({ poses }: JointTrial, order: BendOrder): number {
+  let worst = 0;
+  poses.forEach(({ figures }, i) => {
+    if (figures[order] > poses[worst].figures[order]) worst = i;
+  });
+  return worst;
+}
+
+/** The figures of a joint's worst pose. */
+export const worstFigures = (trial: JointTrial, order: BendOrder): BendFigures =>
+  trial.poses[worstPose(trial, order)].figures;
+
+/** The worst first; of equals the joint with the lower number. */
+export const rankBends = (trials: readonly JointTrial[], order: BendOrder): JointTrial[] =>
+  [...trials].sort(
+    (a, b) => worstFigures(b, order)[order] - worstFigures(a, order)[order] || a.joint - b.joint,
+  );
 
 export type Watch = (share: number) => void;
 
 /**
  * Runs the range of motion: every joint through its own poses, alone. Joints that deform nothing, or have no range, are
- * left out. Worst first.
+ * left out. In the order of the ranges.
  *
  * @param watch told how far the work is; may throw to end it
  */
@@ -37,9 +62,9 @@ export function runRange(
       const figures = meter.measure(joint, pose);
       return figures ? [{ at: { angles }, figures }] : [];
     });
-    if (poses.length > 0) trials.push(trialOf(range.joint, poses));
+    if (poses.length > 0) trials.push({ joint: range.joint, poses });
   });
-  return byDamage(trials);
+  return trials;
 }
 
 /** A pose of a clip. */
@@ -51,7 +76,7 @@ export interface ClipPose {
 
 /**
  * Measures every joint's bend in every pose of a clip: all frames are looked at, so that the worst one is the worst of
- * all. Crossings are counted in the worst frames. Worst first.
+ * all. Crossings are counted in the worst frames.
  */
 export function runClip(
   meter: BendMeter,
@@ -68,28 +93,15 @@ export function runClip(
       found.set(joint, list);
     }
   });
-  const trials = [...found].map(([joint, list]) => trialOf(joint, list));
-  for (const { joint, poses: list, worst } of trials) {
-    const { pose } = poses[worst];
-    const figures = meter.measureAll([joint], pose, true).get(joint);
-    if (figures) (list as TrialPose[])[worst] = { ...list[worst], figures };
+  const trials = [...found].map(([joint, list]) => ({ joint, poses: list }));
+  for (const trial of trials) {
+    for (const worst of new Set(BEND_ORDERS.map((order) => worstPose(trial, order)))) {
+      const figures = meter.measureAll([trial.joint], poses[worst].pose, true).get(trial.joint);
+      if (figures) trial.poses[worst] = { ...trial.poses[worst], figures };
+    }
   }
-  return byDamage(trials);
+  return trials;
 }
-
-/** What is kept of a joint's poses: which is the worst (of equals the first). */
-export function trialOf(joint: number, poses: readonly TrialPose[]): JointTrial {
-  let worst = 0;
-  poses.forEach(({ figures }, i) => {
-    if (figures.damage > poses[worst].figures.damage) worst = i;
-  });
-  return { joint, poses, worst };
-}
-
-export const byDamage = (trials: readonly JointTrial[]): JointTrial[] =>
-  [...trials].sort(
-    (a, b) => b.poses[b.worst].figures.damage - a.poses[a.worst].figures.damage || a.joint - b.joint,
-  );
 
 /** Joints that deform something: those whose bends a clip is measured for. */
 export function bendingJoints(meter: BendMeter): number[] {

@@ -1,12 +1,3 @@
-export { countStrays } from './countStrays.ts';
 export { findStrays, stepsBetween, type StrayInput } from './findStrays.ts';
-export { strayMovements, type MovementSubject } from './strayMovement.ts';
-export {
-  movingJoints,
-  pointsOfStrays,
-  rangesOf,
-  rankStrays,
-  strayPoints,
-  type RankedStray,
-  type StrayQuestion,
-} from './rankStrays.ts';
+export { strayMovements, type MovementSubject, type StrayMovement } from './strayMovement.ts';
+export { movingJoints, rangesOf, rankStrays, type RankedStray, type StrayQuestion } from './rankStrays.ts';

@@ -7,12 +7,10 @@ import { findStrays } from './findStrays.ts';
 import type { Stray } from '../../document/stray.ts';
 import { findMotionRanges, type Limits, type MotionRange } from '../../animation/motionRange.ts';
 import { removeStrays } from '../../operations/repair/removeStrays.ts';
-import { strayMovements } from './strayMovement.ts';
+import { strayMovements, type StrayMovement } from './strayMovement.ts';
 
-/** A stray, and how far it moves the surface over the range of motion, at most, in scene units. */
-export interface RankedStray extends Stray {
-  readonly movement: number;
-}
+/** A stray, and how far it moves the surface over the range of motion. */
+export interface RankedStray extends Stray, StrayMovement {}
 
 export interface StrayQuestion {
   /** The weights; the character's own where they are missing. */
@@ -58,24 +56,6 @@ export function rankStrays(character: Character, question: StrayQuestion = {}): 
   const subject = { parts, skeleton, rows: input.rows };
   const movements = strayMovements(subject, strays, change, rangesOf(character, question, input.pairs));
   return strays
-    .map((stray, i) => ({ ...stray, movement: movements[i] }))
+    .map((stray, i) => ({ ...stray, ...movements[i] }))
     .sort((a, b) => Number(a.twin) - Number(b.twin) || b.movement - a.movement || a.part - b.part);
-}
-
-/** By part, all points of strays, rising: bends are measured without them. */
-export function strayPoints(character: Character, question: StrayQuestion = {}): Map<number, Uint32Array> {
-  return pointsOfStrays(
-    findStrays(checkInput(character, { rows: question.rows, nonDeforming: question.nonDeforming })),
-  );
-}
-
-/** By part, the points of these strays, rising. */
-export function pointsOfStrays(strays: readonly Stray[]): Map<number, Uint32Array> {
-  const points = new Map<number, Set<number>>();
-  for (const { part, points: own } of strays) {
-    const held = points.get(part) ?? new Set();
-    for (const p of own) held.add(p);
-    points.set(part, held);
-  }
-  return new Map([...points].map(([part, held]) => [part, Uint32Array.from(held).sort()]));
 }

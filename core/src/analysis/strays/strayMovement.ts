@@ -6,7 +6,9 @@ import type { Skeleton } from '../../skeleton/skeleton.ts';
 import { copyRow, type Change } from '../../weights/delta.ts';
 import type { WeightRows } from '../../weights/rows.ts';
 import type { Stray } from '../../document/stray.ts';
-import { rangePoses, type MotionRange } from '../../animation/motionRange.ts';
+import { rangePoses, type Angles, type MotionRange } from '../../animation/motionRange.ts';
+
+const STILL: StrayMovement = { movement: 0, bend: undefined };
 
 export interface MovementSubject {
   readonly parts: readonly Pick<CharacterPart, 'positions' | 'inverseBinds'>[];
@@ -14,9 +16,14 @@ export interface MovementSubject {
   readonly rows: readonly WeightRows[];
 }
 
+/** How far a stray moves the surface away from where it belongs, at most, in scene units, and the bend that does. */
+export interface StrayMovement {
+  readonly movement: number;
+  readonly bend: { readonly joint: number; readonly angles: Angles } | undefined;
+}
+
 /**
- * How far each stray moves the surface away from where it belongs, at most, over the range of the joints between its own
- * and those that rule there: float64, a stray each, in scene units.
+ * How far each stray moves the surface, over the range of the joints between its own and those that rule there.
  *
  * @param removal what removing the strays changes, as removeStrays gives it
  */
@@ -25,14 +32,14 @@ export function strayMovements(
   strays: readonly Stray[],
   removal: Change,
   ranges: readonly MotionRange[],
-): number[] {
+): StrayMovement[] {
   const poses = new PoseCache(skeleton, ranges);
   return strays.map(({ part, joint, points }) => {
     const delta = removal.find((one) => one.part === part);
-    if (!delta) return 0;
+    if (!delta) return STILL;
     const at = new Map(Array.from(delta.points, (p, i) => [p, i]));
     const own = Array.from(points).filter((p) => at.has(p));
-    if (own.length === 0) return 0;
+    if (own.length === 0) return STILL;
     const { stride } = rows[part];
     const before = pointsOf(parts[part].positions, own, stride, (i, to) =>
       copyRow(rows[part], own[i], to, i),
@@ -41,8 +48,8 @@ export function strayMovements(
       copyRow(delta.after, at.get(own[i]) as number, to, i),
     );
     const list = { points: Uint32Array.from(own.keys()), count: own.length };
-    let most = 0;
-    for (const world of poses.between(skeleton, joint, rulerOf(after.rows))) {
+    let [most, bend]: [number, StrayMovement['bend']] = [0, undefined];
+    for (const { world, ...posed } of poses.between(skeleton, joint, rulerOf(after.rows))) {
       buildPalette(world, parts[part].inverseBinds, before.palette);
       after.palette.set(before.palette);
       skinList(before, list);
@@ -53,10 +60,10 @@ export function strayMovements(
           before.positions[i + 1] - after.positions[i + 1],
           before.positions[i + 2] - after.positions[i + 2],
         );
-        if (far > most) most = far;
+        if (far > most) [most, bend] = [far, posed];
       }
     }
-    return most;
+    return { movement: most, bend };
   });
 
   function pointsOf(
@@ -94,11 +101,17 @@ function rulerOf({ joints, values }: WeightRows): number {
   return best;
 }
 
+interface PosedWorld {
+  readonly joint: number;
+  readonly angles: Angles;
+  readonly world: Float32Array;
+}
+
 /** World matrices of the poses of ranges, made when they are first wanted. */
 class PoseCache {
   readonly #skeleton: Skeleton;
   readonly #ranges: ReadonlyMap<number, MotionRange>;
-  readonly #worlds = new Map<number, Float32Array[]>();
+  readonly #worlds = new Map<number, PosedWorld[]>();
 
   constructor(skeleton: Skeleton, ranges: readonly MotionRange[]) {
     this.#skeleton = skeleton;
@@ -106,7 +119,7 @@ class PoseCache {
   }
 
   /** Poses of all joints on the way between two, which move one and not the other. */
-  between(skeleton: Skeleton, a: number, b: number): Float32Array[] {
+  between(skeleton: Skeleton, a: number, b: number): PosedWorld[] {
     const [one, other] = [a, b].map((joint) => (joint < 0 ? [] : [joint, ...ancestors(skeleton, joint)]));
     const joints = [
       ...one.filter((joint) => !other.includes(joint)),
@@ -115,14 +128,14 @@ class PoseCache {
     return joints.flatMap((joint) => this.#of(joint));
   }
 
-  #of(joint: number): Float32Array[] {
+  #of(joint: number): PosedWorld[] {
     const known = this.#worlds.get(joint);
     if (known) return known;
     const range = this.#ranges.get(joint);
-    const worlds = (range ? rangePoses(range) : []).map(({ pose }) => {
+    const worlds = (range ? rangePoses(range) : []).map(({ angles, pose }) => {
       const world = new Float32Array(this.#skeleton.joints.length * 16);
       poseWorld(this.#skeleton, pose, world);
-      return world;
+      return { joint, angles, world };
     });
     this.#worlds.set(joint, worlds);
     return worlds;

@@ -1,6 +1,13 @@
-import { BendMeter, type JointTrial, runRange } from '../../analysis/bends/index.ts';
+import {
+  BendMeter,
+  rankBends,
+  runRange,
+  worstPose,
+  type BendOrder,
+  type JointTrial,
+} from '../../analysis/bends/index.ts';
 import { checkInput, checkUp } from '../../analysis/checkUp/index.ts';
-import { pointsOfStrays, type RankedStray, rangesOf, rankStrays } from '../../analysis/strays/index.ts';
+import { type RankedStray, rangesOf, rankStrays } from '../../analysis/strays/index.ts';
 import { rangePoses } from '../../animation/motionRange.ts';
 import { type Character, type DocumentSettings, type Finding, skinPart } from '../../document/index.ts';
 import type { PictureMesh } from '../../analysis/picture/index.ts';
@@ -25,6 +32,8 @@ export interface CharacterReport {
 
 export type ReportSettings = Pick<DocumentSettings, 'nonDeforming' | 'ranges' | 'skinning'>;
 
+/** As the list in the workspace has them at first. */
+export const REPORT_ORDER: BendOrder = 'stretch';
 /** So many of the worst bends are drawn. */
 const DRAWN = 6;
 /** How much of the surroundings a drawn bend shows, in sizes of what deforms. */
@@ -52,11 +61,12 @@ export async function reportOf(
   if (!parts.some(({ role }) => role === 'skinned')) return { findings, strays, bends: [], atRest };
   const { pairs } = checkInput(character, { nonDeforming });
   const ranges = rangesOf(character, { limits }, pairs);
-  const meter = await BendMeter.create({ parts, skeleton, rows, leaveOut: pointsOfStrays(strays) }, skinning);
-  const trials = runRange(meter, ranges, (share) => watch(0.4 + 0.5 * share));
+  const meter = await BendMeter.create({ parts, skeleton, rows }, skinning);
+  const measured = runRange(meter, ranges, (share) => watch(0.4 + 0.5 * share));
+  const trials = rankBends(measured, REPORT_ORDER);
   const bends = trials.map((trial, i) => {
     const range = ranges.find(({ joint }) => joint === trial.joint);
-    const pose = (range && rangePoses(range)[trial.worst].pose) ?? {};
+    const pose = (range && rangePoses(range)[worstPose(trial, REPORT_ORDER)].pose) ?? {};
     return { trial, pose, surface: i < DRAWN ? surfaceAbout(character, meter, trial.joint, pose) : [] };
   });
   watch(1);

@@ -1,3 +1,4 @@
+import { worstFigures } from '../../analysis/bends/index.ts';
 import { describe, expect, test } from '@jest/globals';
 import type { Picture } from '../../analysis/picture/index.ts';
 import type { Character } from '../../document/index.ts';
@@ -54,8 +55,8 @@ describe('a report', () => {
     const { bends, findings, strays } = await reportOf(character, SETTINGS);
     expect(strays).toEqual([]);
     expect(findings.filter(({ severity }) => severity === 'error')).toEqual([]);
-    const damage = bends.map(({ trial }) => trial.poses[trial.worst].figures.damage);
-    expect(damage).toEqual([...damage].sort((a, b) => b - a));
+    const stretch = bends.map(({ trial }) => worstFigures(trial, 'stretch').stretch);
+    expect(stretch).toEqual([...stretch].sort((a, b) => b - a));
     expect(bends.length).toBeGreaterThan(0);
     for (const { trial, pose, surface } of bends) {
       expect(Object.keys(pose)).toEqual([String(trial.joint)]);

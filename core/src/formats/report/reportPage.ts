@@ -4,7 +4,8 @@ import { type Character, counted, type Finding, FINDING_WORDS, type Severity } f
 import { grouped } from '../../math/grouped.ts';
 import { liveJoints } from '../../skeleton/skeleton.ts';
 import { countInfluences } from './countInfluences.ts';
-import type { CharacterReport, ReportedBend } from './characterReport.ts';
+import { REPORT_ORDER, type CharacterReport, type ReportedBend } from './characterReport.ts';
+import { rulerOf, worstPose } from '../../analysis/bends/index.ts';
 import { REPORT_STYLE } from './reportStyle.ts';
 
 export interface ReportPageOptions {
@@ -108,10 +109,15 @@ function bendTable(character: Character, bends: readonly ReportedBend[]): string
   return table(lines);
 }
 
-function bendWords({ skeleton }: Character, { trial }: ReportedBend): { title: string; words: string } {
-  const { at, figures: found } = trial.poses[trial.worst];
+function bendWords({ skeleton, rows }: Character, { trial }: ReportedBend): { title: string; words: string } {
+  const { at, figures: found } = trial.poses[worstPose(trial, REPORT_ORDER)];
+  const where =
+    found.stretched && skeleton.joints[rulerOf(skeleton, rows, trial.joint, found.stretched)].name;
   const pose = 'angles' in at ? angleWords(at.angles) : `at ${at.seconds.toFixed(2)} s`;
-  return { title: `${skeleton.joints[trial.joint].name}, ${pose}`, words: figureWords(found).join(', ') };
+  return {
+    title: `${skeleton.joints[trial.joint].name}, ${pose}`,
+    words: figureWords(found, { order: REPORT_ORDER, where }).join(', '),
+  };
 }
 
 const section = (title: string, count: number, none: string, lines: readonly string[]): string =>

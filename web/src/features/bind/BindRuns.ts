@@ -274,7 +274,7 @@ export class BindRuns {
     const ranges = this.#ranges();
     const trials = await threads.share(
       (runner, thread, of, tell) =>
-        runner.bends(
+        runner.range(
           threads.question(rows),
           ranges.filter((_, i) => i % of === thread),
           tell,

@@ -3,6 +3,7 @@ import { addAttachment, attachmentBytes } from '../../document/attachments.ts';
 import { Events } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
 import { type Clip, frameCount, frameSeconds, sampleClip, SHELF_MOTIONS } from '@judoka/core/animation';
+import type { Pose } from '@judoka/core/skeleton';
 import type { MappedMotion, MotionSource } from '../../document/trial.worker.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { messageOf } from '@judoka/core/errors';
@@ -28,6 +29,8 @@ export class ClipPlayer {
   #follows: Readonly<Record<string, number>> = {};
   #source: MotionSource | undefined;
   #frame = 0;
+  /** The pose before the first clip was chosen. */
+  #poseBefore: Pose | undefined;
   #last = 0;
   #turn = 0;
   current: Clip | undefined;
@@ -113,12 +116,21 @@ export class ClipPlayer {
     this.#at.document.setValues(`Remove motion ${name}`, { [itemPath('motions', id)]: null });
   }
 
+  /** Puts the clip away, and takes the pose that was there before it. */
+  putAway(): void {
+    const name = this.current?.name ?? '';
+    const before = this.#poseBefore;
+    this.drop();
+    if (before) this.#at.scene.setPose(this.#at.document.knownJoints(before), `Put away ${name}`);
+  }
+
   /** Puts the clip away; the pose stays. */
   drop(): void {
     this.pause();
     this.current = undefined;
     this.choice = undefined;
     this.mapping = undefined;
+    this.#poseBefore = undefined;
     this.#tell();
   }
 
@@ -126,7 +138,9 @@ export class ClipPlayer {
   async choose(key: string): Promise<void> {
     const choice = this.choices().find((one) => one.key === key);
     if (!choice) return;
+    if (this.choice?.key === key && this.current) return;
     this.pause();
+    this.#poseBefore ??= this.#at.scene.pose;
     const turn = ++this.#turn;
     this.choice = choice;
     this.failure = '';

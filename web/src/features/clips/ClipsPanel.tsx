@@ -7,7 +7,7 @@ import { IconX } from '@tabler/icons-react';
 import { useState } from 'react';
 import type { ClipChoice, ClipKind, ClipPlayer } from './ClipPlayer.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { settingsChanged } from '../../settings/uiSettings.ts';
+import { strainShown } from '../../settings/uiSettings.ts';
 import { store } from '../../settings/store.ts';
 import { Ranking } from '../../trial/Ranking.tsx';
 import { RunButton } from '../../trial/RunButton.tsx';
@@ -92,7 +92,7 @@ export function showFrame(at: At, { joint, poses }: JointTrial, i: number): void
   if (!('frame' in posed)) return;
   at.scene.chooseJoint(joint);
   at.clips.goTo(posed.frame);
-  store.dispatch(settingsChanged({ view: 'strain' }));
+  store.dispatch(strainShown());
   stageActions()?.frameJoint();
 }
 
@@ -108,7 +108,7 @@ function Choices({ at, kind, choices }: { at: At; kind: ClipKind; choices: reado
             <button
               type="button"
               aria-pressed={clips.choice?.key === key}
-              onClick={() => (clips.choice?.key === key ? clips.drop() : void clips.choose(key))}
+              onClick={() => void clips.choose(key)}
             >
               {name}
             </button>

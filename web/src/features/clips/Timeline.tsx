@@ -1,15 +1,19 @@
-import { ActionIcon, RangeSlider, Select } from '@mantine/core';
+import { stretchWords } from '@judoka/core/analysis';
+import type { BendOrder } from '@judoka/core/analysis/bends';
+import { ActionIcon, RangeSlider, Select, Tooltip } from '@mantine/core';
 import {
   IconPlayerPauseFilled,
   IconPlayerPlayFilled,
   IconPlayerSkipBack,
   IconPlayerTrackNext,
   IconPlayerTrackPrev,
+  IconX,
 } from '@tabler/icons-react';
 import { useComputedColorScheme } from '@mantine/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import { DAY, NIGHT } from '../../ui/theme/tokens.ts';
+import { useUiSettings } from '../../settings/store.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { ClipPlayer } from './ClipPlayer.ts';
 import type { Trial } from '../../trial/Trial.ts';
@@ -17,14 +21,17 @@ import type { Trial } from '../../trial/Trial.ts';
 type At = Editing & { readonly clips: ClipPlayer; readonly trial: Trial };
 
 export const TIMELINE_PX = 118;
-/** The curve's full height stands for at least this much damage. */
-const MIN_SCALE = 0.1;
+/** The curve's full height stands for at least this much. */
+const MIN_SCALE: Readonly<Record<BendOrder, number>> = { stretch: 0.5, damage: 0.1 };
+/** The ruler below the curve: a drag along it marks the part that is played. */
+const RULER_PX = 16;
 const SPEEDS = ['0.1', '0.25', '0.5', '1', '2'];
 
-/** A clip under the stage: damage over time as a curve, whose every place can be gone to; playing, stepping, looping. */
+/** A clip under the stage: how bad its bends are over time as a curve, whose every place can be gone to; playing, stepping, looping. */
 export function Timeline({ at, top }: { at: At; top: number }) {
   useEvent(at.clips.events, 'clip');
   useEvent(at.clips.events, 'time');
+  const { bendOrder } = useUiSettings('bendOrder');
   const { clips } = at;
   const { current, frame, frames, seconds, playing, speed, loop } = clips;
   if (!current) return null;
@@ -53,7 +60,7 @@ export function Timeline({ at, top }: { at: At; top: number }) {
           {seconds.toFixed(2)} s, frame {frame} of {frames - 1}
         </span>
         <span className="spread" />
-        <span className="timeline-of">{curveWords(at)}</span>
+        <span className="timeline-of">{curveWords(at, bendOrder)}</span>
         <span>part</span>
         <RangeSlider
           w={150}
@@ -77,14 +84,21 @@ export function Timeline({ at, top }: { at: At; top: number }) {
           allowDeselect={false}
           onChange={(value) => clips.setSpeed(Number(value))}
         />
+        <Tooltip label="Put the clip away, and take the pose from before it">
+          <ActionIcon variant="subtle" aria-label="Put the clip away" onClick={() => clips.putAway()}>
+            <IconX size={15} />
+          </ActionIcon>
+        </Tooltip>
       </div>
-      <Curve at={at} />
+      <Curve at={at} order={bendOrder} />
     </div>
   );
 }
 
-/** Whose damage the curve tells. */
-function curveWords(at: At): string {
+const CURVE_OF: Readonly<Record<BendOrder, string>> = { stretch: 'stretch', damage: 'damage' };
+
+/** What the curve tells, and of whom. */
+function curveWords(at: At, order: BendOrder): string {
   const {
     trial,
     clips,
@@ -92,11 +106,17 @@ function curveWords(at: At): string {
   } = at;
   if (trial.clip?.clip !== clips.choice?.key) return 'not measured yet';
   const has = trial.clip?.trials.some((one) => one.joint === joint);
-  return has ? `damage of ${at.document.jointName(joint)}` : 'damage, the worst of all';
+  return has
+    ? `${CURVE_OF[order]} of ${at.document.jointName(joint)}`
+    : `${CURVE_OF[order]}, the worst of all`;
 }
 
-/** Damage over the clip's time, of the chosen joint or the worst of all; a drag along it goes there. */
-function Curve({ at }: { at: At }) {
+/**
+ * How bad bends are over the clip's time, of the chosen joint or the worst of all; a drag along it goes there, a drag along
+ * its ruler marks the part that is played.
+ */
+function Curve({ at, order }: { at: At; order: BendOrder }) {
+  const markedFrom = useRef<number>(undefined);
   useEvent(at.trial.events, 'changed');
   useEvent(at.scene.events, 'joint');
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -108,7 +128,7 @@ function Curve({ at }: { at: At }) {
   } = at;
   const { current, frames, frame, loop } = clips;
   const result = trial.clip?.clip === clips.choice?.key ? trial.clip : undefined;
-  const curve = useMemo(() => damageCurve(result, joint, frames), [result, joint, frames]);
+  const curve = useMemo(() => bendCurve(result, joint, frames, order), [result, joint, frames, order]);
   useEffect(() => {
     const at = canvas.current;
     if (at && current)
@@ -119,11 +139,19 @@ function Curve({ at }: { at: At }) {
         frames,
         loop?.map((s) => s * current.rate),
         scheme === 'dark' ? NIGHT : DAY,
+        order,
       );
   });
-  const goTo = (event: React.PointerEvent<HTMLCanvasElement>): void => {
+  const frameAt = (event: React.MouseEvent<HTMLCanvasElement>): number => {
     const { left, width } = event.currentTarget.getBoundingClientRect();
-    clips.goTo(Math.round(((event.clientX - left) / width) * (frames - 1)));
+    return Math.max(0, Math.min(frames - 1, Math.round(((event.clientX - left) / width) * (frames - 1))));
+  };
+  const isOnRuler = ({ clientY, currentTarget }: React.MouseEvent<HTMLCanvasElement>): boolean =>
+    clientY > currentTarget.getBoundingClientRect().bottom - RULER_PX;
+  const markTo = (to: number): void => {
+    const { current: from } = markedFrom;
+    if (!current || from === undefined || from === to) return;
+    clips.setLoop([Math.min(from, to) / current.rate, Math.max(from, to) / current.rate]);
   };
   return (
     <canvas
@@ -135,12 +163,23 @@ function Curve({ at }: { at: At }) {
       aria-valuemin={0}
       aria-valuemax={frames - 1}
       aria-valuenow={frame}
-      aria-valuetext={result ? `frame ${frame}, damage ${(curve[frame] ?? 0).toFixed(2)}` : `frame ${frame}`}
+      aria-valuetext={
+        result
+          ? `frame ${frame}, ${CURVE_OF[order]} ${curveFigure(curve[frame] ?? 0, order)}`
+          : `frame ${frame}`
+      }
+      title="Drag along the numbers to play only a part; a double click there plays all of it"
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);
-        goTo(event);
+        markedFrom.current = isOnRuler(event) ? frameAt(event) : undefined;
+        if (markedFrom.current === undefined) clips.goTo(frameAt(event));
       }}
-      onPointerMove={(event) => event.buttons === 1 && goTo(event)}
+      onPointerMove={(event) => {
+        if (event.buttons !== 1) return;
+        if (markedFrom.current === undefined) clips.goTo(frameAt(event));
+        else markTo(frameAt(event));
+      }}
+      onDoubleClick={(event) => isOnRuler(event) && clips.setLoop(undefined)}
       onKeyDown={(event) => {
         const step = { ArrowLeft: -1, ArrowRight: 1, PageUp: -10, PageDown: 10 }[event.key];
         if (step === undefined) return;
@@ -151,13 +190,21 @@ function Curve({ at }: { at: At }) {
   );
 }
 
-function damageCurve(result: At['trial']['clip'], joint: number, frames: number): Float64Array {
+const curveFigure = (figure: number, order: BendOrder): string =>
+  order === 'stretch' ? stretchWords(figure) : figure.toFixed(2);
+
+function bendCurve(
+  result: At['trial']['clip'],
+  joint: number,
+  frames: number,
+  order: BendOrder,
+): Float64Array {
   const curve = new Float64Array(frames);
   if (!result) return curve;
   const own = result.trials.filter((one) => one.joint === joint);
   for (const { poses } of own.length > 0 ? own : result.trials)
     for (const { at, figures } of poses)
-      if ('frame' in at) curve[at.frame] = Math.max(curve[at.frame], figures.damage);
+      if ('frame' in at) curve[at.frame] = Math.max(curve[at.frame], figures[order]);
   return curve;
 }
 
@@ -168,6 +215,7 @@ function drawCurve(
   frames: number,
   loop: readonly number[] | undefined,
   tokens: typeof DAY,
+  order: BendOrder,
 ): void {
   const ratio = Math.min(2, devicePixelRatio);
   const [width, height] = [canvas.clientWidth, canvas.clientHeight];
@@ -179,7 +227,7 @@ function drawCurve(
   const x = (at: number): number => (at / (frames - 1)) * (width - 2) + 1;
   const most = curve.reduce((a, b) => Math.max(a, b), 0);
   // Next to nothing is drawn as next to nothing.
-  const scale = Math.max(most, MIN_SCALE);
+  const scale = Math.max(most, MIN_SCALE[order]);
   const y = (damage: number): number => height - 14 - (damage / scale) * (height - 22);
   if (loop) {
     context.fillStyle = tokens.hairline;
@@ -209,7 +257,7 @@ function drawCurve(
     context.beginPath();
     context.arc(x(worst), y(most), 4, 0, 2 * Math.PI);
     context.fill();
-    context.fillText(most.toFixed(2), Math.min(width - 30, x(worst) + 7), y(most) + 8);
+    context.fillText(curveFigure(most, order), Math.min(width - 30, x(worst) + 7), y(most) + 8);
   }
   context.strokeStyle = tokens.accent;
   context.beginPath();

@@ -6,6 +6,7 @@ import {
   ARM_R,
   AROUND,
   BODY,
+  doneLabels,
   giveWeight,
   HAND_L,
   HAND_R,
@@ -15,6 +16,8 @@ import {
   turned,
   weightsOf,
 } from '../../testing/testWorkspace.ts';
+
+import { mirrorOnto } from './mirrorOnto.ts';
 
 let at: Workspace;
 openForEach((opened) => ({ at } = opened), { workers: true });
@@ -121,5 +124,34 @@ test('points of islands that touch are found, each with its own', async () => {
   touching.forEach((other, p) => {
     if (other >= 0) expect(touching[other]).toBeGreaterThanOrEqual(0);
     expect(other).not.toBe(p);
+  });
+});
+
+describe('a joint mended from the other side', () => {
+  test('gets what the other side has wherever it has weight, as one edit that is taken back at once', async () => {
+    at.mirroring.set({ mode: 'place' });
+    const before = weightsOf(at);
+    const place = ringPoints(20, 21);
+    await at.document.perform('Worse', { weights: giveWeight(at, place, ARM_R, 0.3) });
+    const spoilt = weightsOf(at);
+    await mirrorOnto(at, ARM_R);
+    expect(doneLabels(at).at(-1)).toBe('arm_R mirrored from arm_L');
+    const { rows } = at.scene.parts[BODY].skin;
+    for (const p of place) expect(weightOf(rows, p, ARM_R)).toBeCloseTo(weightOf(rows, across(p), ARM_L), 5);
+    await at.document.undo();
+    expect(weightsOf(at)).toEqual(spoilt);
+    await at.document.undo();
+    expect(weightsOf(at)).toEqual(before);
+  });
+
+  test('where both sides are alike it changes nothing, and says so', async () => {
+    at.mirroring.set({ mode: 'place' });
+    await mirrorOnto(at, ARM_R);
+    const told: string[] = [];
+    at.document.notify = (sentence) => void told.push(sentence);
+    const count = doneLabels(at).length;
+    await mirrorOnto(at, ARM_R);
+    expect(told[0]).toMatch(/same weights/);
+    expect(doneLabels(at)).toHaveLength(count);
   });
 });

@@ -334,7 +334,8 @@ function ChosenJoint({ at }: { at: At }) {
   const {
     scene: { joint },
   } = at;
-  const { points, strays } = useVersioned(() => countHeld(at), [at, joint, weights]);
+  const marked = useEvent(at.scene.events, 'strays');
+  const { points, strays } = useVersioned(() => countHeld(at), [at, joint, weights, marked]);
   if (joint < 0) {
     return (
       <section className="group">
@@ -350,7 +351,9 @@ function ChosenJoint({ at }: { at: At }) {
         {at.document.locks[joint] ? '. It is locked.' : '.'}
       </div>
       {strays > 0 && (
-        <div className="trouble">{strays.toLocaleString('en')} of them are tiny or apart (hatched)</div>
+        <div className="trouble">
+          {strays.toLocaleString('en')} of them {strays === 1 ? 'strays' : 'stray'} (hatched)
+        </div>
       )}
     </section>
   );

@@ -41,7 +41,7 @@ function quad(index: number): ScenePart {
     skin: { rows },
     paint: createPaintWorkspace(memory, COUNT, rows.stride, neighbours),
     jointWeights: new Float32Array(COUNT),
-    apart: new Uint8Array(COUNT),
+    strays: new Uint8Array(COUNT),
   } as unknown as ScenePart;
 }
 

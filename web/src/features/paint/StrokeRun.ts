@@ -1,6 +1,6 @@
 import { areasOf, type Change } from '@judoka/core/weights';
 import { CoreError } from '@judoka/core/errors';
-import { markApart, type PointMask } from '@judoka/core/mesh';
+import type { PointMask } from '@judoka/core/mesh';
 import { partAt } from '@judoka/core/document';
 import { type BrushSettings, Stroke, type StrokeReport } from '@judoka/core/operations/paint';
 import { confinesOf } from '../../scene/scope.ts';
@@ -166,8 +166,6 @@ export class StrokeRun {
     const change: Change[number][] = [];
     for (const [index, stroke] of [...this.#strokes].sort(([a], [b]) => a - b)) {
       const { delta, report: own } = stroke.finish();
-      const part = this.#at.scene.parts[index];
-      markApart(part.paint.neighbours, part.jointWeights, part.apart);
       report.noReceiver += own.noReceiver;
       report.lockedShort += own.lockedShort;
       report.dropped += own.dropped;

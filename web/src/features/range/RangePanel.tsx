@@ -6,15 +6,12 @@ import { ActionButton } from '../../ui/ActionButton.tsx';
 import { angleWords } from '@judoka/core/analysis';
 import { rangePoses, STILL_ANGLES, type Turn, turnedBy, TURNS } from '@judoka/core/animation';
 import { withJoint } from '@judoka/core/skeleton';
-import type { JointTrial } from '@judoka/core/analysis/bends';
 import { useState } from 'react';
 import type { Trial } from '../../trial/Trial.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { settingsChanged } from '../../settings/uiSettings.ts';
-import { store } from '../../settings/store.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
-import { stageActions } from '../../scene/stageActions.ts';
+import { showRangePose } from './showRangePose.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
 type At = Editing & { readonly trial: Trial };
@@ -22,7 +19,7 @@ const SKINNINGS = { linear: 'Linear', dual: 'Dual quaternions' } as const;
 const TURN_LABELS: Readonly<Record<Turn, string>> = { bend: 'Bend', side: 'Sideways', twist: 'Twist' };
 
 /** The range of motion: every joint through its own bends, measured; the worst first. */
-export function RangePanel({ at }: { at: At }) {
+export function RangePanel({ at, mend }: { at: At; mend: (joint: number) => void }) {
   useEvent(at.trial.events, 'changed');
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'values');
@@ -55,21 +52,18 @@ export function RangePanel({ at }: { at: At }) {
         />
         {failure && <div className="trouble">{failure}</div>}
       </section>
-      {range && <Ranking at={at} result={range} show={(one, i) => showRangePose(at, one, i)} />}
+      {range && (
+        <Ranking
+          at={at}
+          result={range}
+          show={(one, i) => showRangePose(at, one, i)}
+          lopsided={trial.lopsided()}
+          mend={mend}
+        />
+      )}
       {at.scene.joint >= 0 && <RangeEditor at={at} joint={at.scene.joint} />}
     </>
   );
-}
-
-/** Takes the pose of a joint's range onto the stage, and looks at the joint. */
-export function showRangePose(at: At, { joint, poses }: JointTrial, i: number): void {
-  const posed = poses[i].at;
-  const range = at.trial.rangeOf(joint);
-  if (!('angles' in posed) || !range) return;
-  at.scene.chooseJoint(joint);
-  at.scene.setPose(withJoint({}, joint, turnedBy(range, posed.angles)));
-  store.dispatch(settingsChanged({ view: 'strain' }));
-  stageActions()?.frameJoint();
 }
 
 /** How far the chosen joint goes; its partner goes as far. */

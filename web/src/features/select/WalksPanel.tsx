@@ -100,8 +100,8 @@ function ByWeight({ at }: { at: At }) {
         variant="default"
         mb={6}
         disabled={at.scene.joint < 0}
-        title="Where this joint’s weight is tiny, or lies apart from its main region"
-        onClick={() => select((part) => part.apart.map((_, p) => (isStray(part, p) ? 1 : 0)))}
+        title="Where this joint’s weight does not belong, as hatched on the stage"
+        onClick={() => select((part) => part.strays.map((_, p) => (isStray(part, p) ? 1 : 0)))}
       >
         Stray weights of {at.scene.joint < 0 ? 'a joint' : at.document.jointName(at.scene.joint)}
       </ActionButton>

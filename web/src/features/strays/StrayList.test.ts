@@ -9,8 +9,10 @@ import {
   HAND_R,
   openForEach,
   ringPoints,
+  until,
   weightsOf,
 } from '../../testing/testWorkspace.ts';
+import { isStray } from '../../scene/drawings/PartDrawing.ts';
 import { leftBehind } from './leftBehind.ts';
 
 let at: Workspace;
@@ -77,6 +79,31 @@ describe('the list of strays', () => {
     at.strayList.restore(stray);
     expect(at.strayList.isDismissed(stray)).toBe(false);
     expect(doneLabels(at).at(-1)).toBe('List a stray of hand_R again');
+  });
+
+  test('is looked for again by itself when weights rest; counts and the stage follow', async () => {
+    expect(at.strayList.counts()[HAND_R]).toBe(PLACE.length);
+    at.scene.chooseJoint(HAND_R);
+    const hatched = (): number[] =>
+      [...PLACE].filter((p) => isStray(at.scene.parts[BODY], p)).sort((a, b) => a - b);
+    expect(hatched()).toEqual([...PLACE]);
+    at.scene.chooseJoint(CHEST);
+    expect(hatched()).toEqual([]);
+    at.scene.chooseJoint(HAND_R);
+    await at.document.perform('Painted', { weights: giveWeight(at, PLACE, HAND_R, 0) });
+    await until(
+      'it was looked for again',
+      () => !at.strayList.isStale && at.strayList.counts()[HAND_R] === 0,
+    );
+    expect(hatched()).toEqual([]);
+  });
+
+  test('is shown in the pose in which it moves the surface most', () => {
+    const [stray] = found();
+    at.strayList.show(stray);
+    expect(at.scene.joint).toBe(HAND_R);
+    expect(Object.keys(at.scene.pose)).toEqual([String(stray.bend?.joint)]);
+    expect(at.scene.marks.points.get(BODY)).toEqual(stray.points);
   });
 
   test('joints that change make it forget what it found', () => {

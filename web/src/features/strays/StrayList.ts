@@ -1,6 +1,8 @@
 import { itemPath, type StrayPoints, type WithId } from '@judoka/core/document';
-import type { RankedStray } from '@judoka/core/analysis/strays';
+import { turnedBy } from '@judoka/core/animation';
+import { rangesOf, type RankedStray } from '@judoka/core/analysis/strays';
 import { removeStrays } from '@judoka/core/operations/repair';
+import { withJoint } from '@judoka/core/skeleton';
 import type { Change, Receiver } from '@judoka/core/weights';
 import { Events } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
@@ -11,11 +13,18 @@ import { messageOf } from '@judoka/core/errors';
 /** A stray is dismissed as long as this share of its points is. */
 const SAME_SHARE = 0.8;
 
-/** Weight that does not belong where it is, as it was last looked for. */
+/** Weights at rest for this long are looked at. */
+const SETTLED_MS = 300;
+
+/** Weight that does not belong where it is: looked for in a thread whenever the weights have changed and rested. */
 export class StrayList {
   readonly #at: Editing;
   readonly #threads: TrialThreads;
   readonly events = new Events<'changed'>();
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #asked = 0;
+  #counts: Uint32Array | undefined;
+  /** As last found, those that move the surface most first; undefined before, and after joints have changed. */
   strays: readonly RankedStray[] | undefined;
   /** Whether weights have changed since. */
   isStale = false;
@@ -26,32 +35,88 @@ export class StrayList {
   constructor(at: Editing, threads: TrialThreads) {
     this.#at = at;
     this.#threads = threads;
-    at.document.events.subscribe('joints', () => this.#forget());
-    at.document.events.subscribe('values', () => this.events.publish('changed'));
-    at.document.events.subscribe('weights', () => {
-      this.isStale = this.strays !== undefined;
-      this.events.publish('changed');
+    at.document.events.subscribe('joints', () => {
+      this.strays = undefined;
+      this.#changed();
+      this.#lookSoon();
     });
+    at.document.events.subscribe('values', () => this.#changed());
+    at.document.events.subscribe('weights', () => {
+      this.isStale = true;
+      this.#changed();
+      this.#lookSoon();
+    });
+    this.#lookSoon();
   }
 
-  #forget(): void {
-    this.strays = undefined;
+  close(): void {
+    clearTimeout(this.#timer);
+    this.#asked = Infinity;
+  }
+
+  #changed(): void {
+    this.#counts = undefined;
     this.events.publish('changed');
   }
 
+  #lookSoon(): void {
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => void this.find(), SETTLED_MS);
+  }
+
+  /** Looks now. What was overtaken by another look is dropped. */
   async find(): Promise<void> {
+    clearTimeout(this.#timer);
+    const turn = ++this.#asked;
     this.isLooking = true;
     this.events.publish('changed');
     try {
       const runner = await this.#threads.short();
-      this.strays = await runner.strays(this.#threads.question());
+      const found = await runner.strays(this.#threads.question());
+      if (turn !== this.#asked) return;
+      this.strays = found;
       this.isStale = false;
+      this.failure = '';
     } catch (error) {
-      this.failure = messageOf(error);
+      if (turn === this.#asked) this.failure = messageOf(error);
     } finally {
-      this.isLooking = false;
-      this.events.publish('changed');
+      if (turn === this.#asked) {
+        this.isLooking = false;
+        this.#changed();
+      }
     }
+  }
+
+  /** Those that are to be removed: neither said to be meant, nor alike on both sides. */
+  open(): readonly RankedStray[] {
+    return (this.strays ?? []).filter((stray) => !stray.twin && !this.isDismissed(stray));
+  }
+
+  /** Uint32Array, by joint that there is room for: how many points of open strays follow it. */
+  counts(): Uint32Array {
+    if (this.#counts) return this.#counts;
+    const counts = new Uint32Array(this.#at.document.bound.jointCapacity);
+    for (const { joint, points } of this.open()) counts[joint] += points.length;
+    this.#counts = counts;
+    return counts;
+  }
+
+  /** Chooses a stray's joint, takes the pose in which it moves the surface most, and looks at the place. */
+  show({ joint, part, points, bend }: RankedStray): void {
+    const { scene, document } = this.#at;
+    scene.chooseJoint(joint);
+    const range =
+      bend &&
+      rangesOf(this.#subject(), { limits: document.settings.ranges }, document.pairs).find(
+        (each) => each.joint === bend.joint,
+      );
+    scene.setPose(bend && range ? withJoint({}, bend.joint, turnedBy(range, bend.angles)) : {});
+    scene.setMarks({ points: new Map([[part, points]]), joints: [joint] });
+  }
+
+  #subject() {
+    const { character, skeleton } = this.#at.document;
+    return { ...character, skeleton, rows: this.#at.document.rowsOfPart() };
   }
 
   isDismissed(stray: RankedStray): boolean {
@@ -92,7 +157,7 @@ export class StrayList {
     await this.#at.document.perform(label, { weights: change });
     const gone = new Set(strays);
     this.strays = this.strays?.filter((stray) => !gone.has(stray));
-    this.events.publish('changed');
+    this.#changed();
     return held;
   }
 

@@ -2,7 +2,6 @@ import { counted } from '@judoka/core/document';
 import { Group, Select, Switch } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints, movedInScene, REST_JOINT, withJoint } from '@judoka/core/skeleton';
-import { strayWords } from '@judoka/core/analysis';
 import type { RankedStray } from '@judoka/core/analysis/strays';
 import { useState } from 'react';
 import { NO_MARKS } from '../../scene/Scene.ts';
@@ -11,9 +10,9 @@ import type { ReceiverChoice } from '../../settings/uiSettings.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { leftBehind } from './leftBehind.ts';
-import type { StrayList } from './StrayList.ts';
+import { strayKey, StrayRow, takeAway, type StrayEditing } from './StrayRow.tsx';
 
-type At = Editing & { readonly strayList: StrayList };
+type At = StrayEditing;
 
 const RECEIVERS: readonly { readonly value: ReceiverChoice; readonly label: string }[] = [
   { value: 'others', label: 'the point’s other influences' },
@@ -24,31 +23,25 @@ const RECEIVERS: readonly { readonly value: ReceiverChoice; readonly label: stri
 /** Weight that does not belong where it is: listed by how far it moves the surface, shown, removed. */
 export function StrayPanel({ at }: { at: At }) {
   useEvent(at.strayList.events, 'changed');
-  useEvent(at.document.events, 'values');
-  const { strayList } = at;
-  const { strays, isStale, isLooking, failure } = strayList;
+  const { strays, isStale, isLooking, failure } = at.strayList;
   return (
     <>
       <section className="group" aria-label="Strays">
         <h2>Strays</h2>
         <p className="card-line">
-          Patches of weight among another limb’s joints, across the body, on roots, or too small to see; those
-          that move the surface most come first.
+          Patches of weight where nothing of their joint belongs: among another limb’s joints or far from its
+          own, across the body, on roots, or too small to see. Those that move the surface most come first.
         </p>
-        <ActionButton
-          name="Look for strays"
-          fullWidth
-          loading={isLooking}
-          onClick={() => void strayList.find()}
-        >
-          {strays ? 'Look again' : 'Look for strays'}
-        </ActionButton>
-        {failure && (
+        {failure ? (
           <p className="card-line" role="alert">
             {failure}
           </p>
+        ) : (
+          // It keeps its line: nothing below it moves when a look begins or ends.
+          <p className="card-line" aria-live="polite">
+            {!strays || isStale || isLooking ? 'Looking' : 'As the weights are now.'}
+          </p>
         )}
-        {isStale && <p className="card-line">Weights have changed since.</p>}
       </section>
       {strays && <FoundStrays at={at} strays={strays} />}
       <LeftBehind at={at} />
@@ -61,18 +54,10 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
   const [to, setTo] = useState(-1);
   const [withDismissed, setWithDismissed] = useState(false);
   const { strayList } = at;
-  const open = strays.filter((stray) => !strayList.isDismissed(stray) && !stray.twin);
+  const open = strayList.open();
   const twins = strays.filter((stray) => !strayList.isDismissed(stray) && stray.twin);
   const dismissed = strays.filter((stray) => strayList.isDismissed(stray));
-  const remove = (list: readonly RankedStray[]): void =>
-    void strayList
-      .remove(list, receiverOf(at, receiver, to))
-      .then((held) => {
-        at.scene.setMarks(NO_MARKS);
-        if (held > 0)
-          at.document.notify(`${counted(held, 'point')} kept all weight: locks leave it no place to go.`);
-      })
-      .catch(at.document.notifyError);
+  const remove = (list: readonly RankedStray[]): void => takeAway(at, list, receiverOf(at, receiver, to));
   const points = open.reduce((sum, stray) => sum + stray.points.length, 0);
   return (
     <section className="group" aria-label="Found strays" data-strays={open.length}>
@@ -106,7 +91,7 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
           )}
           <ol className="rank">
             {open.map((stray) => (
-              <StrayRow key={keyOf(stray)} at={at} stray={stray} remove={() => remove([stray])} />
+              <StrayRow key={strayKey(stray)} at={at} stray={stray} remove={() => remove([stray])} />
             ))}
           </ol>
           <ActionButton
@@ -127,7 +112,7 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
           </p>
           <ol className="rank">
             {twins.map((stray) => (
-              <StrayRow key={keyOf(stray)} at={at} stray={stray} remove={() => remove([stray])} />
+              <StrayRow key={strayKey(stray)} at={at} stray={stray} remove={() => remove([stray])} />
             ))}
           </ol>
         </>
@@ -143,7 +128,7 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
       {withDismissed && (
         <ol className="rank">
           {dismissed.map((stray) => (
-            <StrayRow key={keyOf(stray)} at={at} stray={stray} dismissed />
+            <StrayRow key={strayKey(stray)} at={at} stray={stray} dismissed />
           ))}
         </ol>
       )}
@@ -151,58 +136,8 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
   );
 }
 
-const keyOf = ({ part, joint, points }: RankedStray): string => `${part}:${joint}:${points[0]}`;
-
-function StrayRow({
-  at,
-  stray,
-  remove,
-  dismissed = false,
-}: {
-  at: At;
-  stray: RankedStray;
-  remove?: () => void;
-  dismissed?: boolean;
-}) {
-  const { part, joint, kind, points, movement } = stray;
-  const share = (100 * movement) / (at.document.size || 1);
-  const show = (): void => {
-    at.scene.chooseJoint(joint);
-    at.scene.setMarks({ points: new Map([[part, points]]), joints: [joint] });
-  };
-  return (
-    <li>
-      <button type="button" onClick={show} aria-label={`Show the stray of ${at.document.jointName(joint)}`}>
-        <span className="rank-name">{at.document.jointName(joint)}</span>
-        <span className="rank-figure figures" title="How far it moves the surface, in percent of the size">
-          {share.toFixed(1)}%
-        </span>
-        <span className="rank-words">
-          {strayWords(kind, at.document.jointName(joint), points.length)}, on {at.document.partName(part)}
-        </span>
-      </button>
-      <div className="rank-acts">
-        {remove && (
-          <button type="button" onClick={remove}>
-            remove
-          </button>
-        )}
-        {dismissed ? (
-          <button type="button" onClick={() => at.strayList.restore(stray)}>
-            list again
-          </button>
-        ) : (
-          <button type="button" onClick={() => at.strayList.dismiss(stray)}>
-            it is meant
-          </button>
-        )}
-      </div>
-    </li>
-  );
-}
-
 /** Everything carried away by its uppermost joint: what is bound to nothing stays where it was. */
-function LeftBehind({ at }: { at: At }) {
+function LeftBehind({ at }: { at: Editing }) {
   useEvent(at.document.events, 'weights');
   const [moved, setMoved] = useState<number>();
   const carry = (): void => {

@@ -1,4 +1,3 @@
-import { TINY_WEIGHT } from '@judoka/core/weights';
 import type { PointMask } from '@judoka/core/mesh';
 import {
   BufferAttribute,
@@ -23,7 +22,7 @@ export type Tints = 'none' | 'joints' | 'count';
 export const tintsOf = (view: WeightView): Tints => (view === 'joints' || view === 'count' ? view : 'none');
 
 export function isStray(part: ScenePart, point: number): boolean {
-  return part.apart[point] === 1 || (part.jointWeights[point] > 0 && part.jointWeights[point] < TINY_WEIGHT);
+  return part.strays[point] === 1 && part.jointWeights[point] > 0;
 }
 
 /** An attribute that is written often. */

@@ -10,7 +10,7 @@ import {
 } from 'three';
 import { tintCount, tintPoint } from './jointColours.ts';
 import { dynamic, isStray, type Tints } from './PartDrawing.ts';
-import { TINY_WEIGHT, weightOf } from '@judoka/core/weights';
+import { weightOf } from '@judoka/core/weights';
 import type { Editing } from '../Editing.ts';
 
 type At = Editing;
@@ -78,7 +78,7 @@ export class StripDrawing {
       for (let i = 0; i < points.length; i++) {
         const own = others ? weightOf(rows, points[i], joint) : part.jointWeights[points[i]];
         weights[from + i] = own;
-        strays[from + i] = (others ? own > 0 && own < TINY_WEIGHT : isStray(part, points[i])) ? 255 : 0;
+        strays[from + i] = !others && isStray(part, points[i]) ? 255 : 0;
         if (tints === 'joints') tintPoint(rows, points[i], this.#colours, colours, from + i);
         else if (tints === 'count') tintCount(rows, points[i], colours, from + i);
       }

@@ -1,4 +1,3 @@
-import { counted } from '@judoka/core/document';
 import type { Workspace } from '../Workspace.ts';
 import { Group, Select, TextInput } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -33,7 +32,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
   const [closed, setClosed] = useState<ReadonlySet<number>>(new Set());
   /** The far end of a range that Shift draws. */
   const end = useRef(-1);
-  const { rows, masses, most, strays } = useRows(at, wanted, closed);
+  const { rows, masses, most } = useRows(at, wanted, closed);
   const { skeleton } = at.document;
   const prefix = useMemo(
     () => sharedPrefix(liveJoints(skeleton).map((joint) => skeleton.joints[joint].name)),
@@ -187,7 +186,6 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
                 index={index}
                 row={rows[index]}
                 share={shareOf(rows[index], masses) / most}
-                strays={strays[rows[index].joint]}
                 binding={step === 'bind'}
                 prefix={prefix}
                 setBranch={setBranch}
@@ -206,8 +204,9 @@ function useRows(at: Workspace, wanted: string, closed: ReadonlySet<number>) {
   const weights = useEvent(at.document.events, 'weights');
   const shape = useEvent(at.document.events, 'joints');
   const selection = useEvent(at.scene.events, 'selection');
-  useEvent(at.strayCounts.events, 'changed');
-  const { counts: strays } = at.strayCounts;
+  useEvent(at.strayList.events, 'changed');
+  useEvent(at.trial.events, 'changed');
+  const troubles = at.troubles.byJoint();
   const {
     scene: { joint: chosen },
     document: { skeleton },
@@ -226,16 +225,26 @@ function useRows(at: Workspace, wanted: string, closed: ReadonlySet<number>) {
   const rows = useMemo(
     () =>
       listRows(skeleton, {
-        ...{ wanted, filter, order, masses, selected, strays, sides, closed, partner },
+        ...{ wanted, filter, order, masses, selected, troubles, sides, closed, partner },
         chosen: region,
       }),
-    [skeleton, wanted, filter, order, masses, selected, strays, region, partner, sides, closed],
+    [skeleton, wanted, filter, order, masses, selected, troubles, region, partner, sides, closed],
   );
-  return { rows, masses, strays, most: Math.max(1, ...masses) };
+  return { rows, masses, most: Math.max(1, ...masses) };
 }
 
 const shareOf = ({ joint, partner }: Row, masses: ArrayLike<number>): number =>
   Math.max(masses[joint], partner >= 0 ? masses[partner] : 0);
+
+/** What is wrong with a row's joint; of a pair that shares a row, with which of both. */
+function troubleWords({ troubles, document }: Workspace, { joint, partner }: Row): string {
+  if (partner < 0) return troubles.wordsOf(joint);
+  return [joint, partner]
+    .map((each) => [each, troubles.wordsOf(each)] as const)
+    .filter(([, words]) => words)
+    .map(([each, words]) => `${document.jointName(each)}: ${words}`)
+    .join('\n');
+}
 
 interface JointRowProps {
   readonly at: Workspace;
@@ -243,7 +252,6 @@ interface JointRowProps {
   readonly index: number;
   readonly row: Row;
   readonly share: number;
-  readonly strays: number;
   /** Whether deforming can be switched here. */
   readonly binding: boolean;
   /** What all names begin with: it is told once. */
@@ -251,11 +259,12 @@ interface JointRowProps {
   readonly setBranch: (joint: number, isClosed: boolean) => void;
 }
 
-function JointRow({ at, index, row, share, strays, binding, prefix, setBranch }: JointRowProps) {
+function JointRow({ at, index, row, share, binding, prefix, setBranch }: JointRowProps) {
   const { joint, partner, depth, branch } = row;
   const { name } = at.document.skeleton.joints[joint];
   const { sides } = at.document;
   const [head, tail] = splitName(at.document.jointName(joint).slice(prefix.length));
+  const trouble = troubleWords(at, row);
   const locked = at.document.locks[joint] === 1;
   const deforms = !at.document.nonDeforming.has(joint);
   return (
@@ -313,12 +322,8 @@ function JointRow({ at, index, row, share, strays, binding, prefix, setBranch }:
         {/* The root of the share, so that small joints show too. */}
         <div style={{ width: `${Math.sqrt(share) * 100}%` }} />
       </span>
-      <span
-        role="gridcell"
-        className="badge"
-        title={strays > 0 ? `${counted(strays, 'point is', 'points are')} tiny or apart` : undefined}
-      >
-        {strays > 0 && <i />}
+      <span role="gridcell" className="badge" title={trouble || undefined}>
+        {trouble && <i />}
       </span>
       {partner >= 0 ? (
         <span role="gridcell" className="side-mark">

@@ -28,7 +28,7 @@ const wish: Wish = {
   order: 'tree',
   masses: [5, 0, 9, 9],
   selected: [0, 0, 3, 0],
-  strays: [0, 2, 0, 7],
+  troubles: [0, 2, 0, 7],
   sides: joints.map(({ side }) => side),
   closed: new Set(),
   chosen: 2,
@@ -64,7 +64,7 @@ describe('listRows', () => {
 
   test('a joint that was added or hung elsewhere stands below its parent, and one that is gone nowhere', () => {
     const later = [...joints, joint('knee', 1, 'left'), { ...joint('gone', 0, 'left'), removed: true }];
-    const rows = listRows({ joints: later }, { ...wish, masses: [], strays: [] });
+    const rows = listRows({ joints: later }, { ...wish, masses: [], troubles: [] });
     expect(rows.map((row) => row.joint)).toEqual([0, 1, 2, 4, 3]);
     expect(rows.map(({ depth }) => depth)).toEqual([0, 1, 2, 2, 1]);
   });

@@ -19,7 +19,7 @@ export interface Wish {
   /** By joint: how much follows it, in points; the same within the selection; and how many points stray. */
   readonly masses: ArrayLike<number>;
   readonly selected: ArrayLike<number>;
-  readonly strays: ArrayLike<number>;
+  readonly troubles: ArrayLike<number>;
   readonly sides: readonly Side[];
   /** Joints whose branch is closed. */
   readonly closed: ReadonlySet<number>;
@@ -32,7 +32,7 @@ export interface Wish {
 /** The rows of the roster; a list that is searched or sorted is flat. */
 export function listRows(skeleton: Skeleton, wish: Wish): Row[] {
   const { joints } = skeleton;
-  const { masses, strays, order, partner, sides } = wish;
+  const { masses, troubles, order, partner, sides } = wish;
   const words = wish.wanted.trim().toLowerCase().split(/\s+/).filter(Boolean);
   const { places, depths } = walk(skeleton);
   const fits = fitting(skeleton, wish);
@@ -50,7 +50,7 @@ export function listRows(skeleton: Skeleton, wish: Wish): Row[] {
     tree: (a, b) => places[a] - places[b],
     name: (a, b) => joints[a].name.localeCompare(joints[b].name, 'en', { numeric: true }),
     weight: (a, b) => masses[b] - masses[a],
-    trouble: (a, b) => strays[b] - strays[a],
+    trouble: (a, b) => troubles[b] - troubles[a],
   };
   const flat = words.length > 0 || order !== 'tree' || wish.filter !== 'all';
   const children = childrenOf(skeleton);
@@ -100,7 +100,7 @@ function walk(skeleton: Skeleton): { places: number[]; depths: number[] } {
 
 function fitting(
   skeleton: Skeleton,
-  { filter, masses, selected, strays, chosen, sides }: Wish,
+  { filter, masses, selected, troubles, chosen, sides }: Wish,
 ): (joint: number) => boolean {
   switch (filter) {
     case 'all':
@@ -110,7 +110,7 @@ function fitting(
     case 'idle':
       return (joint) => masses[joint] === 0;
     case 'trouble':
-      return (joint) => strays[joint] > 0;
+      return (joint) => troubles[joint] > 0;
     case 'selection':
       return (joint) => selected[joint] > 0;
     case 'region': {

@@ -1,6 +1,7 @@
 import type { Workspace } from '../Workspace.ts';
 import { SegmentedControl, Select } from '@mantine/core';
 import { useComputedColorScheme, VisuallyHidden } from '@mantine/core';
+import { stretchWords } from '@judoka/core/analysis';
 import { subtreeOf, type Pose } from '@judoka/core/skeleton';
 import { useElementSize } from '@mantine/hooks';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -381,6 +382,9 @@ function isOnStage({ document }: Workspace, { index }: Partial<ProposedPicture>)
   return index === undefined || index === (current?.shown ? current.index : OLD);
 }
 
+/** A picture whose most stretched edge is no longer than this is not told of. */
+const SEEN_STRETCH = 0.05;
+
 /** The worst picture's figure, kept up to date during a stroke. */
 function StripFigure({ at, index }: { at: Workspace; index: number }) {
   const figure = useRef<HTMLSpanElement>(null);
@@ -392,15 +396,12 @@ function StripFigure({ at, index }: { at: Workspace; index: number }) {
       const own = each.at(index);
       const shown = figure.current;
       if (!shown) return;
-      const isWorst = index === worst && own !== undefined && own.damage > 0.002;
+      const isWorst = index === worst && own !== undefined && own.stretch >= SEEN_STRETCH;
       shown.hidden = !isWorst;
       shown.parentElement?.classList.toggle('worst', isWorst);
       if (own) {
-        shown.textContent =
-          own.stretch >= -own.squeeze
-            ? `×${(1 + own.stretch).toFixed(1)}`
-            : `${Math.round(100 / (1 - own.squeeze))}%`;
-        shown.title = own.stretch >= -own.squeeze ? 'The most stretched edge' : 'The most squeezed edge';
+        shown.textContent = stretchWords(own.stretch);
+        shown.title = 'How many times its length the most stretched edge has';
       }
     };
     const later = (): void => {
