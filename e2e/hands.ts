@@ -10,7 +10,7 @@ import { openGlb, readCharacter } from '@judoka/core/formats';
 import type { Character } from '@judoka/core/document';
 import { restWorld, type Skeleton } from '@judoka/core/skeleton';
 import type { WeightRows } from '@judoka/core/weights';
-import { By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { By, error, Key, type WebDriver, type WebElement, until } from 'selenium-webdriver';
 import { find, textOf, waitFor } from './browser.ts';
 import type { JudokaServer } from './judokaServer.ts';
 
@@ -113,13 +113,24 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   }
 
   async function click(words: string, within = '//body'): Promise<void> {
-    const button = await driver.wait(
-      until.elementLocated(By.xpath(`${within}//button[normalize-space(.)="${words}"]`)),
+    const place = By.xpath(`${within}//button[normalize-space(.)="${words}"]`);
+    await driver.wait(until.elementLocated(place), 30_000, `no button says “${words}”`);
+    await driver.wait(
+      async () => {
+        try {
+          const button = await driver.findElement(place);
+          if (!(await button.isEnabled())) return false;
+          await button.click();
+          return true;
+        } catch (failure) {
+          // It was drawn anew between the look and the click.
+          if (failure instanceof error.StaleElementReferenceError) return false;
+          throw failure;
+        }
+      },
       30_000,
-      `no button says “${words}”`,
+      `“${words}” cannot be clicked`,
     );
-    await driver.wait(until.elementIsEnabled(button), 30_000, `“${words}” cannot be clicked`);
-    await button.click();
   }
 
   /** Picks one of several that stand side by side: a page of Bind, a shape of selecting. */

@@ -3,6 +3,7 @@ import { Command, CommanderError } from 'commander';
 import type { BindOptions } from './bind.ts';
 import { checkOutput } from './output.ts';
 import type { StrayOptions } from './strays.ts';
+import type { MotionOptions } from './motion.ts';
 import type { TrialOptions } from './trial.ts';
 import type { MirrorOptions, PruneOptions, SmoothOptions, WeightOptions } from './weights.ts';
 
@@ -152,6 +153,22 @@ program
   .action(async (file: string, options: TrialOptions) => {
     const { trial } = await import('./trial.ts');
     await trial(file, options);
+  });
+
+program
+  .command('motion')
+  .argument('<file>', 'a .glb or .gltf file')
+  .argument('<motion>', 'a .bvh file')
+  .argument('<out>', 'the file to write: .glb or .gltf')
+  .option('--map <table>', 'a .csv file: joints, and the motion’s joints that they follow, a line each')
+  .option('--in-place', 'take the way over the ground out of it')
+  .option('--json', 'print who follows whom as JSON')
+  .description(
+    'Puts a motion onto a character, by roles and names, and writes it as a clip of the character.',
+  )
+  .action(async (file: string, motionFile: string, output: string, options: MotionOptions) => {
+    const { motion } = await import('./motion.ts');
+    await motion(file, motionFile, output, options);
   });
 
 program

@@ -1,5 +1,4 @@
 import { SKINNINGS } from '@judoka/core/deform';
-import { readFileSync, statSync } from 'node:fs';
 import { basename, extname } from 'node:path';
 import { angleWords, figureWords } from '@judoka/core/analysis';
 import {
@@ -21,14 +20,16 @@ import {
   type Clip,
   frameCount,
   frameSeconds,
-  mapMotion,
-  retargetMotion,
+  putMotion,
+  type RetargetSubject,
   sampleClip,
 } from '@judoka/core/animation';
-import { MAX_BVH_BYTES, readBvh, readCharacter } from '@judoka/core/formats';
+import { readCharacter } from '@judoka/core/formats';
 import { rangesOf } from '@judoka/core/analysis/strays';
 import type { Character } from '@judoka/core/document';
+import { weightedJoints } from '@judoka/core/weights';
 import { decoders, openFile } from './files.ts';
+import { readMotion } from './motion.ts';
 
 export interface TrialOptions {
   json?: boolean;
@@ -80,7 +81,7 @@ export async function trial(file: string, options: TrialOptions): Promise<void> 
 
 function clipOf(
   character: Character,
-  pairs: Parameters<typeof mapMotion>[0]['pairs'],
+  pairs: RetargetSubject['pairs'],
   { clip: name, bvh: path }: TrialOptions,
 ): Clip | undefined {
   if (name !== undefined) {
@@ -93,11 +94,11 @@ function clipOf(
     );
   }
   if (path === undefined) return undefined;
-  if (statSync(path).size > MAX_BVH_BYTES)
-    throw new CoreError('file-too-large', 'This motion is larger than 64 MB.');
-  const bvh = readBvh(readFileSync(path, 'utf8'));
-  const subject = { skeleton: character.skeleton, pairs };
-  return retargetMotion(subject, bvh, mapMotion(subject, bvh), basename(path, extname(path)));
+  const { skeleton, rows } = character;
+  const subject = { skeleton, pairs, weighted: weightedJoints(rows, skeleton.joints.length) };
+  const { clip } = putMotion(subject, readMotion(path), basename(path, extname(path)));
+  if (clip) return clip;
+  throw new CoreError('argument-invalid', 'None of the motion’s joints is known on this character.');
 }
 
 function print(trial: JointTrial, { skeleton, parts, rows }: Character, order: BendOrder) {

@@ -1,9 +1,11 @@
 import { CoreError } from '../errors.ts';
-import { type Bvh, skeletonOfBvh } from './bvhMotion.ts';
-import type { JointPairs } from '../skeleton/pairs.ts';
+import type { Bvh } from './bvhMotion.ts';
 import { findRoles, type Role, type Roles } from '../skeleton/roles.ts';
 import { liveJoints, parentsFirst, restPlaces, restWorld, type Skeleton } from '../skeleton/skeleton.ts';
-import type { Clip, Track } from './clip.ts';
+import { carriersOf } from './carriers.ts';
+import { slerp, type Clip, type Track } from './clip.ts';
+import type { RetargetSubject } from './retargetSubject.ts';
+import { nearestOf, spreadChains, type ChainPlace, type MotionMap } from './mapMotion.ts';
 import { BvhPoser } from './bvhPoser.ts';
 import { bodyDirections } from './motionRange.ts';
 import {
@@ -21,12 +23,9 @@ import {
 import { cross, dot, subtract, normalize } from '../math/vector.ts';
 import { TurnPoser } from './turnPoser.ts';
 
-/** Joint of the character → joint of the motion that it follows; -1 for none. */
-export type MotionMap = Int32Array;
-
-export interface RetargetSubject {
-  readonly skeleton: Skeleton;
-  readonly pairs: JointPairs;
+export interface RetargetOptions {
+  /** Whether the body stays where it begins: its way over the ground is taken out, its swaying is not. */
+  readonly inPlace?: boolean;
 }
 
 /** Roles whose bones lead the same direction in any rest pose, once it is brought to the motion's own. */
@@ -39,52 +38,26 @@ const NEXT: Readonly<Record<(typeof LIMBS)[number], 'forearm' | 'hand' | 'shin' 
 };
 
 /**
- * Which joint of a motion each joint of a character follows: by role, chains spread over chains; else by name.
- *
- * @returns the map; all -1 where nothing fits
- */
-export function mapMotion({ skeleton }: RetargetSubject, bvh: Pick<Bvh, 'joints'>): MotionMap {
-  const source = skeletonOfBvh(bvh);
-  const map: MotionMap = new Int32Array(skeleton.joints.length).fill(-1);
-  const [own, theirs] = [findRoles(skeleton), findRoles(source)];
-  for (const [role, joints] of own) {
-    const from = theirs.get(role);
-    if (!from) continue;
-    joints.forEach((joint, i) => {
-      const share = joints.length > 1 ? i / (joints.length - 1) : 1;
-      map[joint] = from[Math.round(share * (from.length - 1))];
-    });
-  }
-  const plain = (name: string): string =>
-    name
-      .replace(/^.*[:|]/, '')
-      .toLowerCase()
-      .replace(/[^a-z\d]/g, '');
-  const byName = new Map(source.joints.map(({ name }, joint) => [plain(name), joint]));
-  const taken = new Set(map);
-  for (const joint of liveJoints(skeleton)) {
-    const same = byName.get(plain(skeleton.joints[joint].name));
-    if (map[joint] >= 0 || same === undefined || taken.has(same)) continue;
-    map[joint] = same;
-  }
-  return map;
-}
-
-/**
  * Puts a motion onto a skeleton. Turns are carried over as the scene sees them, so that joints may have any frames of
  * their own; limbs are first brought from the character's rest pose to the motion's; the travel of the hips is scaled by
- * the legs' length; feet are then put where the motion has them, scaled, by bending knee and hip (two-bone inverse
- * kinematics), so that they neither slide nor sink.
+ * the legs' length, and taken by what carries legs and spine alike; feet are then put where the motion has them, scaled, by
+ * bending knee and hip (two-bone inverse kinematics), so that they neither slide nor sink.
  *
  * @throws CoreError `argument-invalid` where no joint of the motion is mapped
  */
-export function retargetMotion(subject: RetargetSubject, bvh: Bvh, map: MotionMap, name: string): Clip {
+export function retargetMotion(
+  subject: RetargetSubject,
+  bvh: Bvh,
+  map: MotionMap,
+  name: string,
+  options: RetargetOptions = {},
+): Clip {
   if (map.every((joint) => joint < 0))
     throw new CoreError(
       'argument-invalid',
       'None of the motion’s joints is known on this character. Say in the table which follows which.',
     );
-  return new Retarget(subject, bvh, map).run(name);
+  return new Retarget(subject, bvh, map, options).run(name);
 }
 
 interface Leg {
@@ -118,8 +91,20 @@ class Retarget {
   readonly #legs: Leg[];
   readonly #scale: number;
   readonly #hips: number;
+  /** Whether these are the body's hips: else only its travel is taken from there. */
+  readonly #hasHips: boolean;
+  /** What is carried along with the hips: in each tree of joints the lowest that carries all that deforms. */
+  readonly #carriers: ReadonlySet<number>;
+  readonly #chains: Map<number, ChainPlace>;
+  /** By frame, three each: how far the body has gone over the ground; taken out where it is to stay in place. */
+  readonly #way: Float32Array;
 
-  constructor({ skeleton, pairs }: RetargetSubject, bvh: Bvh, map: MotionMap) {
+  constructor(
+    { skeleton, pairs, weighted }: RetargetSubject,
+    bvh: Bvh,
+    map: MotionMap,
+    { inPlace = false }: RetargetOptions,
+  ) {
     this.#skeleton = skeleton;
     this.#bvh = bvh;
     this.#map = map;
@@ -140,7 +125,12 @@ class Retarget {
     this.#scale = this.#findScale();
     this.#lead = this.#facingAhead();
     const hips = this.#roles.get('hips')?.[0] ?? -1;
-    this.#hips = hips >= 0 && map[hips] >= 0 ? hips : this.#highestMapped();
+    this.#hasHips = hips >= 0 && map[hips] >= 0;
+    this.#hips = this.#hasHips ? hips : this.#highestMapped();
+    this.#chains = spreadChains(skeleton, bvh);
+    const carried = (joint: number): boolean => (weighted ? weighted[joint] === 1 : map[joint] >= 0);
+    this.#carriers = new Set(carriersOf(skeleton, this.#hips, carried));
+    this.#way = inPlace ? this.#findWay() : new Float32Array(bvh.frames * 3);
   }
 
   run(name: string): Clip {
@@ -148,21 +138,14 @@ class Retarget {
     const { frames, frameSeconds } = this.#bvh;
     const mapped = [...this.#map.keys()].filter((joint) => this.#map[joint] >= 0 && !joints[joint].removed);
     const legs = this.#legs.flatMap(({ thigh, shin, foot }) => [thigh, shin, foot]);
-    const moved = [...new Set([...mapped, ...legs])].sort((a, b) => a - b);
+    const moved = [...new Set([...mapped, ...legs, ...this.#carriers])].sort((a, b) => a - b);
     const turns = new Map(moved.map((joint) => [joint, new Float32Array(frames * 4)]));
-    const translations = new Float32Array(frames * 3);
+    const moves = new Map([...this.#carriers].map((joint) => [joint, new Float32Array(frames * 3)]));
     const poser = new TurnPoser(this.#skeleton, this.#order, this.#rest, this.#places);
     for (let frame = 0; frame < frames; frame++) {
-      this.#source.pose(frame);
-      const travel = this.#travelOfHips();
-      poser.begin(this.#hips, travel);
-      for (const joint of this.#order) {
-        if (this.#map[joint] >= 0) poser.setTurn(joint, this.#turnOf(joint));
-        else poser.follow(joint);
-      }
-      for (const leg of this.#legs) this.#placeFoot(poser, leg);
+      this.#pose(poser, frame);
       for (const [joint, values] of turns) values.set(poser.localTurn(joint), frame * 4);
-      translations.set(poser.localMove(this.#hips, travel), frame * 3);
+      for (const [joint, values] of moves) values.set(poser.localMove(joint), frame * 3);
     }
     const times = Float32Array.from({ length: frames }, (_, frame) => frame * frameSeconds);
     const tracks = [...turns].map(([joint, values]): Track => ({
@@ -172,24 +155,65 @@ class Retarget {
       times,
       values,
     }));
-    const hips: Track = {
-      joint: this.#hips,
+    const travels = [...moves].map(([joint, values]): Track => ({
+      joint,
       path: 'translation',
       interpolation: 'LINEAR',
       times,
-      values: translations,
-    };
+      values,
+    }));
     const rate = Math.max(1, Math.round(1 / frameSeconds));
-    return { name, seconds: (frames - 1) * frameSeconds, rate, tracks: [...tracks, hips] };
+    return { name, seconds: (frames - 1) * frameSeconds, rate, tracks: [...tracks, ...travels] };
+  }
+
+  #pose(poser: TurnPoser, frame: number): void {
+    this.#source.pose(frame);
+    const way = [0, 1, 2].map((k) => this.#way[frame * 3 + k]);
+    const travel = subtract(this.#travelOfHips(), way);
+    const turnOfHips: Quat = this.#hasHips
+      ? multiplied(this.#turnOf(this.#hips), conjugated(this.#rest[this.#hips]))
+      : [0, 0, 0, 1];
+    const restOf = (joint: number): Vec => [0, 1, 2].map((k) => this.#places[joint * 3 + k]) as Vec;
+    const hips = restOf(this.#hips);
+    for (const joint of this.#order) {
+      if (this.#carriers.has(joint)) {
+        // It is where the hips take it, as if all of the body's middle were one piece.
+        const beside = rotated(turnOfHips, subtract(restOf(joint), hips));
+        poser.put(joint, hips.map((x, k) => x + travel[k] + beside[k]) as Vec);
+        if (this.#hasHips) {
+          poser.setTurn(joint, multiplied(turnOfHips, this.#rest[joint]));
+          continue;
+        }
+      }
+      if (this.#map[joint] >= 0) poser.setTurn(joint, this.#turnOf(joint));
+      else poser.follow(joint);
+    }
+    for (const leg of this.#legs) this.#placeFoot(poser, leg, way);
   }
 
   /** The turn of a joint in the scene: what the motion's joint does away from rest, after alignment. */
   #turnOf(joint: number): Quat {
-    const seen = multiplied(
-      multiplied(this.#lead, this.#source.turnOf(this.#map[joint])),
-      conjugated(this.#basis),
-    );
+    const seen = multiplied(multiplied(this.#lead, this.#sourceTurn(joint)), conjugated(this.#basis));
     return multiplied(multiplied(seen, this.#align[joint]), this.#rest[joint]);
+  }
+
+  /** The turn that a joint follows: of its joint of the motion, or what lies between two along a chain. */
+  #sourceTurn(joint: number): Quat {
+    const place = this.#chains.get(joint);
+    const from = this.#map[joint];
+    if (!place || place.share === 0 || nearestOf(place) !== from) return this.#source.turnOf(from);
+    return slerp(this.#source.turnOf(place.from), this.#source.turnOf(place.to), place.share) as Quat;
+  }
+
+  /** The way of the hips over the ground, smoothed over a second, in the character's scene. */
+  #findWay(): Float32Array {
+    const { frames, frameSeconds } = this.#bvh;
+    const way = new Float32Array(frames * 3);
+    for (let frame = 0; frame < frames; frame++) {
+      this.#source.pose(frame);
+      way.set(level(this.#travelOfHips(), this.#up), frame * 3);
+    }
+    return smoothed(way, Math.max(1, Math.round(SWAY_S / frameSeconds / 2)));
   }
 
   #travelOfHips(): Vec {
@@ -299,9 +323,9 @@ class Retarget {
   }
 
   /** Bends knee and hip so that the foot's joint is where the motion has it. */
-  #placeFoot(poser: TurnPoser, leg: Leg): void {
+  #placeFoot(poser: TurnPoser, leg: Leg, way: readonly number[]): void {
     const { thigh, shin, foot, upper, lower } = leg;
-    const goal = this.#goalOf(leg);
+    const goal = subtract(this.#goalOf(leg), way);
     const hip = poser.placeOf(thigh);
     const toGoal = goal.map((x, k) => x - hip[k]);
     const least = Math.abs(upper - lower) * 1.001 + 1e-9;
@@ -326,6 +350,27 @@ class Retarget {
     // 3. The foot as it was.
     poser.turnOn(foot, multiplied(footTurn, conjugated(poser.turnOf(foot))));
   }
+}
+
+/** Sways shorter than this are kept in place. */
+const SWAY_S = 1;
+
+/** Vectors, three each, averaged over so many on either side; ends count as often as is needed. */
+function smoothed(values: Float32Array, reach: number): Float32Array {
+  const count = values.length / 3;
+  const result = new Float32Array(values.length);
+  for (let k = 0; k < 3; k++) {
+    const sums = new Float64Array(count + 1);
+    for (let i = 0; i < count; i++) sums[i + 1] = sums[i] + values[i * 3 + k];
+    for (let i = 0; i < count; i++) {
+      const [low, high] = [i - reach, i + reach];
+      const before = Math.max(0, -low) * values[k];
+      const behind = Math.max(0, high - count + 1) * values[(count - 1) * 3 + k];
+      const within = sums[Math.min(count, high + 1)] - sums[Math.max(0, low)];
+      result[i * 3 + k] = (before + within + behind) / (2 * reach + 1);
+    }
+  }
+  return result;
 }
 
 /** The turn of a joint's frame in the scene, its scale left out. */

@@ -11,8 +11,8 @@ export class TurnPoser {
   readonly #offsets: Vec[];
   readonly #turns: Quat[];
   readonly #places: Vec[];
-  #lifted = -1;
-  #move: Vec = [0, 0, 0];
+  /** Where joints are put, instead of where their parents take them. */
+  readonly #put = new Map<number, Vec>();
 
   constructor(skeleton: Skeleton, order: Uint16Array, rest: readonly Quat[], places: Float32Array) {
     this.#joints = skeleton.joints;
@@ -28,10 +28,9 @@ export class TurnPoser {
     this.#places = this.#joints.map(() => [0, 0, 0]);
   }
 
-  /** Begins a frame: one joint, and all below it, is moved by `move`. */
-  begin(lifted: number, move: Vec): void {
-    this.#lifted = lifted;
-    this.#move = move;
+  /** Puts a joint at a place of the scene; it stays there until it is put elsewhere. Its turn is to be set after. */
+  put(joint: number, place: Vec): void {
+    this.#put.set(joint, place);
   }
 
   setTurn(joint: number, turn: Quat): void {
@@ -48,16 +47,16 @@ export class TurnPoser {
   }
 
   #place(joint: number): void {
+    this.#places[joint] = this.#put.get(joint) ?? this.#followed(joint);
+  }
+
+  /** Where a joint's parent takes it. */
+  #followed(joint: number): Vec {
     const { parent } = this.#joints[joint];
     const offset = this.#offsets[joint];
-    const moved = parent < 0 ? offset : rotated(this.#turns[parent], offset);
-    const from = parent < 0 ? [0, 0, 0] : this.#places[parent];
-    const lift = joint === this.#lifted ? this.#move : [0, 0, 0];
-    this.#places[joint] = [
-      from[0] + moved[0] + lift[0],
-      from[1] + moved[1] + lift[1],
-      from[2] + moved[2] + lift[2],
-    ];
+    if (parent < 0) return offset;
+    const [from, moved] = [this.#places[parent], rotated(this.#turns[parent], offset)];
+    return [from[0] + moved[0], from[1] + moved[1], from[2] + moved[2]];
   }
 
   turnOf(joint: number): Quat {
@@ -88,9 +87,10 @@ export class TurnPoser {
     return multiplied(conjugated(this.#local[joint]), seen);
   }
 
-  /** A move in the scene as the node of a joint has it, in its parent's units. */
-  localMove(joint: number, move: Vec): Vec {
+  /** How far a joint is from where its parent takes it, as its node has it, in its parent's units. */
+  localMove(joint: number): Vec {
     const { parent, offset } = this.#joints[joint];
+    const move = subtract(this.#places[joint], this.#followed(joint));
     const turn = parent < 0 ? ([0, 0, 0, 1] as Quat) : this.#turns[parent];
     const inParent = rotated(conjugated(turn), move);
     // What stands between the joint and its parent may turn and scale.

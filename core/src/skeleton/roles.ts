@@ -145,22 +145,24 @@ function findMiddle(
     return ancestors(skeleton, r).find((joint) => above.includes(joint));
   };
   const hips = find(/^(hips?|pelvis|cog|waist)$/) ?? meeting('thigh');
-  const head = find(/^head$/);
   const chest = meeting('collar') ?? meeting('upper arm');
+  const head = find(/^head$/) ?? carrierOfFace(skeleton, live, chest);
   if (hips !== undefined) roles.set('hips', [hips]);
   if (head !== undefined) roles.set('head', [head]);
+  // Legs and spine may hang on different branches: then the spine begins below where these meet.
+  const aboveHips = hips === undefined ? [] : [hips, ...ancestors(skeleton, hips)];
   const line = head === undefined ? [] : ancestors(skeleton, head).reverse();
-  const from = hips === undefined ? -1 : line.indexOf(hips);
+  const from = Math.max(-1, ...aboveHips.map((joint) => line.indexOf(joint)));
   const to = chest === undefined ? -1 : line.indexOf(chest);
   const isNeck = (joint: number): boolean => /neck/.test(stems.get(joint) ?? '');
   if (head !== undefined && to >= 0) {
-    const spine = line.slice(from + 1, to + 1).filter((joint) => !isNeck(joint) && from >= 0);
+    const spine = line.slice(from + 1, to + 1).filter((joint) => !isNeck(joint) && hips !== undefined);
     const neck = line.filter((joint, i) => isNeck(joint) || i > to);
     if (spine.length > 0) roles.set('spine', spine);
     if (neck.length > 0) roles.set('neck', neck);
   } else if (hips !== undefined && chest !== undefined) {
     const spine = [chest, ...ancestors(skeleton, chest)].reverse();
-    roles.set('spine', spine.slice(spine.indexOf(hips) + 1));
+    roles.set('spine', spine.slice(Math.max(...aboveHips.map((joint) => spine.indexOf(joint))) + 1));
   }
   const jaw = find(/^(jaw|mandible|beaklower|lowerbeak|lowerjaw|jawlower)$/);
   if (jaw !== undefined) roles.set('jaw', [jaw]);
@@ -171,6 +173,24 @@ function findMiddle(
     for (let next = first; children[next].length === 1;) tail.push((next = children[next][0]));
     roles.set('tail', tail);
   }
+}
+
+const FACE = /^(jaw|mandible|eye|brow|lid|lip|mouth|cheek|nose|nostril|beak|muzzle|ear|tongue)s?$/;
+
+/** Where nothing is called a head: the lowest joint above the chest that carries what a face has. */
+function carrierOfFace(
+  skeleton: Skeleton,
+  live: readonly number[],
+  chest: number | undefined,
+): number | undefined {
+  if (chest === undefined) return undefined;
+  const lines = live
+    .filter((joint) => wordsOfName(skeleton.joints[joint].name).some((word) => FACE.test(word)))
+    .map((joint) => ancestors(skeleton, joint))
+    .filter((line) => line.includes(chest));
+  if (lines.length < 2) return undefined;
+  const carrier = lines[0].find((joint) => lines.every((line) => line.includes(joint)));
+  return carrier === chest ? undefined : carrier;
 }
 
 /** Joint → its role. */

@@ -40,3 +40,4 @@ export { areasOf, type Areas, type Confines } from './confines.ts';
 export { weightKernels } from './weightKernels.ts';
 export type { BatchRows } from './normalizeBatch.ts';
 export { rebaseWeights, wantedRows, type RebasedWeights } from './rebase.ts';
+export { weightedJoints } from './weightedJoints.ts';

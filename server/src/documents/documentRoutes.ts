@@ -103,7 +103,8 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
   routes.get('/characters/:id/export.glb', async (request, response) => {
     const asking = question(request);
     const { name, weights, setups, values } = await threads.snapshot(asking);
-    const { skinnedParts, welds } = readSettings(values);
+    const { skinnedParts, welds, motions } = readSettings(values);
+    const added = request.query.motions === 'all' ? motions : [];
     const glb = await jobs.exportFile({
       source: await readSource(database, asking.character),
       weights,
@@ -111,6 +112,13 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
       skinned: skinnedParts,
       welds,
       exactSums: request.query.sums === 'exact',
+      motions: await Promise.all(
+        added.map(async ({ name, follows, attachment }) => ({
+          name,
+          follows,
+          bytes: found(await findAttachment(database, asking.account, asking.character, attachment)),
+        })),
+      ),
     });
     response.type('model/gltf-binary').attachment(`${name}.glb`).send(Buffer.from(glb));
   });

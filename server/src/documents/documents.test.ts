@@ -7,7 +7,7 @@ import type { Character } from '@judoka/core/document';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import { addJoint, moveJoints, renameJoint, restWorld } from '@judoka/core/skeleton';
 import { weightOf } from '@judoka/core/weights';
-import { makeFerryKeeper } from '@judoka/demo';
+import { makeFerryKeeper, makeHauling } from '@judoka/demo';
 import {
   describeDocumentService,
   giveTo,
@@ -234,6 +234,24 @@ describe('things under names', () => {
     expect((await service.send(0, { id: randomUUID(), label: 'Many', values: all })).status).toBe(200);
     const one = await service.send(1, { id: randomUUID(), label: 'One more', values: [save(100)] });
     expect(one.json.error.message).toMatch(/at most 100 motions/);
+  });
+});
+
+describe('an export', () => {
+  test('has the motions that were brought in as clips if it is asked to', async () => {
+    const { character, service } = await fresh();
+    const attachment = randomUUID();
+    await service.put(`/attachments/${attachment}`, new TextEncoder().encode(makeHauling()));
+    const motion = { name: 'Hauling', attachment, follows: {}, savedAt: 1 };
+    const values = [{ path: `motions/${randomUUID()}`, before: null, after: motion }];
+    await service.send(0, { id: randomUUID(), label: 'Bring in', values });
+    const names = async (how: string): Promise<string[]> => {
+      const { bytes } = await client.get(`/api/characters/${character}/export.glb${how}`);
+      return (await readCharacter(openGlb(bytes))).clips.map(({ name }) => name);
+    };
+    const own = base.clips.map(({ name }) => name);
+    expect(await names('')).toEqual(own);
+    expect(await names('?motions=all')).toEqual([...own, 'Hauling']);
   });
 });
 

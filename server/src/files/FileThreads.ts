@@ -32,6 +32,15 @@ export interface ExportJob {
   /** See core's ExportOptions. */
   readonly exactSums: boolean;
   readonly welds: Readonly<Record<number, number>>;
+  /** Motions that are added as clips. */
+  readonly motions: readonly ExportedMotion[];
+}
+
+export interface ExportedMotion {
+  readonly name: string;
+  /** Of the .bvh file. */
+  readonly bytes: Uint8Array;
+  readonly follows: Readonly<Record<number, number>>;
 }
 
 /** The longest that a file may take. */

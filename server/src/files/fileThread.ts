@@ -2,6 +2,7 @@
 import { decodeRows, encodeRows } from '@judoka/contract';
 import { buildPalette, restWorld } from '@judoka/core/skeleton';
 import {
+  checkInput,
   describe,
   leftOutJoints,
   listArrivalFindings,
@@ -10,8 +11,10 @@ import {
 } from '@judoka/core/analysis/checkUp';
 import { createPlainMemory } from '@judoka/core/memory';
 import { drawPicture } from '@judoka/core/analysis/picture';
-import { exportCharacter, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
-import type { Character } from '@judoka/core/document';
+import { putMotion, type Clip } from '@judoka/core/animation';
+import { exportCharacter, openGlb, readBvh, readCharacter, writeGlb } from '@judoka/core/formats';
+import { withJointSetups, type Character } from '@judoka/core/document';
+import { weightedJoints, type WeightRows } from '@judoka/core/weights';
 import { decoders } from './decoders.ts';
 import { encodePng } from './png.ts';
 import { asFailure, type Outcome } from '../http/outcome.ts';
@@ -63,12 +66,25 @@ function picture(character: Character): Uint8Array {
   return encodePng(drawPicture(meshes, PICTURE_WIDTH, PICTURE_HEIGHT));
 }
 
-async function write({ source, weights, setups, skinned, exactSums, welds }: ExportJob): Promise<Uint8Array> {
+async function write(job: ExportJob): Promise<Uint8Array> {
+  const { source, weights, setups, skinned, exactSums, welds, motions } = job;
   const container = openGlb(source);
   const character = await readCharacter(container, decoders);
-  return writeGlb(
-    exportCharacter(container, character, decodeRows(weights), { setups, skinned, exactSums, welds }),
-  );
+  const rows = decodeRows(weights);
+  const clips = clipsOf(withJointSetups(character, setups), rows, motions);
+  return writeGlb(exportCharacter(container, character, rows, { setups, skinned, exactSums, welds, clips }));
+}
+
+/** Motions that were brought in, on the character's joints as they are now. */
+function clipsOf(character: Character, rows: readonly WeightRows[], motions: ExportJob['motions']): Clip[] {
+  if (motions.length === 0) return [];
+  const { skeleton } = character;
+  const { pairs } = checkInput(character, { rows });
+  const weighted = weightedJoints(rows, skeleton.joints.length);
+  return motions.flatMap(({ name, bytes, follows }) => {
+    const bvh = readBvh(new TextDecoder().decode(bytes));
+    return putMotion({ skeleton, pairs, weighted }, bvh, name, { follows }).clip ?? [];
+  });
 }
 
 async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {

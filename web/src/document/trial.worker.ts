@@ -14,9 +14,9 @@ import {
   type Clip,
   frameSeconds,
   type Limits,
-  mapMotion,
   type MotionRange,
-  retargetMotion,
+  putMotion,
+  type RetargetSubject,
   sampleClip,
   shelfMotion,
 } from '@judoka/core/animation';
@@ -124,23 +124,15 @@ const runner = {
   },
   /** @throws CoreError if the motion cannot be read or fits nothing */
   motion(
-    { skeleton, pairs }: Pick<TrialQuestion, 'skeleton' | 'pairs'>,
+    subject: RetargetSubject,
     source: MotionSource,
     name: string,
-    follows: Readonly<Record<string, number>>,
+    { follows, inPlace }: { follows: Readonly<Record<string, number>>; inPlace?: boolean },
   ): { ok: true; motion: MappedMotion } | { ok: false; message: string } {
     try {
-      const bvh = readMotion(source);
-      const map = mapMotion({ skeleton, pairs }, bvh);
-      for (const [joint, from] of Object.entries(follows))
-        if (Number(joint) < map.length && from < bvh.joints.length) map[Number(joint)] = from;
-      const names = bvh.joints.map((joint) => joint.name);
-      if (map.every((from) => from < 0)) {
-        const clip: Clip = { name, seconds: 0, rate: 30, tracks: [] };
-        return { ok: true, motion: { clip, map: [...map], names } };
-      }
-      const clip = retargetMotion({ skeleton, pairs }, bvh, map, name);
-      return { ok: true, motion: { clip, map: [...map], names } };
+      const { clip, map, names } = putMotion(subject, readMotion(source), name, { follows, inPlace });
+      const nothing: Clip = { name, seconds: 0, rate: 30, tracks: [] };
+      return { ok: true, motion: { clip: clip ?? nothing, map: [...map], names } };
     } catch (error) {
       return { ok: false, message: messageOf(error) };
     }

@@ -3,6 +3,7 @@ import type { Character } from '../../document/character.ts';
 import { markAncestors, restPlaces } from '../../skeleton/skeleton.ts';
 import { OTHERS } from '../../weights/influence.ts';
 import type { WeightRows } from '../../weights/rows.ts';
+import { weightedJoints } from '../../weights/weightedJoints.ts';
 import { findStrays } from './findStrays.ts';
 import type { Stray } from '../../document/stray.ts';
 import { findMotionRanges, type Limits, type MotionRange } from '../../animation/motionRange.ts';
@@ -32,14 +33,10 @@ export function rangesOf(
 
 /** Uint8Array, jointCount: 1 where the joint or one below it has weight. */
 export function movingJoints(
-  { skeleton, parts }: Pick<Character, 'parts' | 'skeleton'>,
+  { skeleton }: Pick<Character, 'skeleton'>,
   rows: readonly WeightRows[],
 ): Uint8Array {
-  const moves = new Uint8Array(skeleton.joints.length);
-  parts.forEach((_, part) => {
-    const { joints, values } = rows[part];
-    for (let k = 0; k < values.length; k++) if (values[k] > 0) moves[joints[k]] = 1;
-  });
+  const moves = weightedJoints(rows, skeleton.joints.length);
   markAncestors(skeleton, moves);
   return moves;
 }

@@ -5,6 +5,8 @@ import { isInexact } from '../../document/inexactSums.ts';
 import { withJointSetups } from '../../document/withJointSetups.ts';
 import { withWelds } from '../../document/withWelds.ts';
 import { withSkinnedParts } from '../../document/withSkinnedParts.ts';
+import type { Clip } from '../../animation/clip.ts';
+import { addClips } from './addClips.ts';
 import { addSkins } from './addSkins.ts';
 import { BufferWriter, FLOAT, UNSIGNED_BYTE, UNSIGNED_SHORT } from './bufferWriter.ts';
 import type { Character, CharacterPart } from '../../document/character.ts';
@@ -23,6 +25,8 @@ export interface ExportOptions {
   readonly welds?: Readonly<Record<number, number>>;
   /** Whether vertices that nobody edited are written anew too, where their sums are off by more than the format allows. */
   readonly exactSums?: boolean;
+  /** Clips to add, of the character's joints as they are set up. */
+  readonly clips?: readonly Clip[];
 }
 
 /**
@@ -41,7 +45,14 @@ export function exportCharacter(
   container: GltfContainer,
   character: Character,
   rows: readonly WeightRows[],
-  { leave = [], setups = {}, skinned = new Set(), welds = {}, exactSums = false }: ExportOptions = {},
+  {
+    leave = [],
+    setups = {},
+    skinned = new Set(),
+    welds = {},
+    exactSums = false,
+    clips = [],
+  }: ExportOptions = {},
 ): GltfContainer {
   const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
   const writer = new BufferWriter(json, container);
@@ -65,6 +76,7 @@ export function exportCharacter(
     const rowOf = rowsOfVertices(character, part, index, rows[index]);
     writePart(writer, json, part, skeleton, rows[index], rowOf, changed);
   });
+  addClips(writer, json, edited.skeleton.joints, skeleton.nodeOfJoint, clips);
   return { json, buffers: writer.finish(), images: container.images };
 }
 

@@ -1,8 +1,8 @@
-import { describe, expect, test } from '@jest/globals';
+import { beforeEach, describe, expect, test } from '@jest/globals';
 import type { JointPose } from '@judoka/core/skeleton';
 import type { Workspace } from '../../workspace/Workspace.ts';
 import type { SimulatedServer } from '../../testing/SimulatedServer.ts';
-import { ARM_L, ARM_R, doneLabels, openForEach, saved, WAVE } from '../../testing/testWorkspace.ts';
+import { ARM_L, ARM_R, doneLabels, openForEach, saved, turned, WAVE } from '../../testing/testWorkspace.ts';
 
 let at: Workspace;
 let server: SimulatedServer;
@@ -33,6 +33,18 @@ Frame Time: 0.5
 
 const poseOf = (joint: number): JointPose | undefined => at.scene.pose[joint];
 const raised = (): number => (poseOf(ARM_L)?.rotation[2] ?? 0) * Math.SQRT2;
+
+/** What the browser keeps, by the test's own hand. */
+const kept = new Map<string, string>();
+beforeEach(() => {
+  kept.clear();
+  Object.assign(globalThis, {
+    localStorage: {
+      getItem: (key: string) => kept.get(key) ?? null,
+      setItem: (key: string, value: string) => void kept.set(key, value),
+    },
+  });
+});
 
 describe('clips of the file', () => {
   test('are listed before the shelf’s, and shown from their beginning', async () => {
@@ -120,6 +132,26 @@ describe('a motion that is dropped on the character', () => {
     at.clips.goTo(at.clips.frames - 1);
     expect(Math.abs(raised())).toBeGreaterThan(0.5);
     expect(poseOf(ARM_R)).toBeUndefined();
+  });
+
+  test('what was said of its joints holds for the next motion of the same joints', async () => {
+    await at.clips.add('arm', bvh(90));
+    await at.clips.follow(ARM_L, 1);
+    await at.clips.add('other arm', bvh(45));
+    expect(at.clips.mapping?.map[ARM_L]).toBe(1);
+    // Joints of other names are another matter.
+    await at.clips.add('third', bvh(45).replace('upper', 'lower'));
+    expect(at.clips.mapping?.map[ARM_L]).toBe(-1);
+  });
+
+  test('put away, the pose from before it is back', async () => {
+    at.scene.setPose(turned({ [ARM_R]: ['z', 30] }));
+    const before = at.scene.pose;
+    await at.clips.choose('file:0');
+    at.clips.goTo(10);
+    at.clips.putAway();
+    expect(at.clips.current).toBeUndefined();
+    expect(at.scene.pose).toEqual(before);
   });
 
   test('undoing a mapping takes it off the clip that is shown', async () => {

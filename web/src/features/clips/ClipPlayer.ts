@@ -1,4 +1,5 @@
 import { sameJson, itemPath, type Json, type SavedMotion, type WithId } from '@judoka/core/document';
+import { weightedJoints } from '@judoka/core/weights';
 import { addAttachment, attachmentBytes } from '../../document/attachments.ts';
 import { Events } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
@@ -7,6 +8,7 @@ import type { Pose } from '@judoka/core/skeleton';
 import type { MappedMotion, MotionSource } from '../../document/trial.worker.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { messageOf } from '@judoka/core/errors';
+import { recallFollows, rememberFollows, type Follows } from './motionCorrections.ts';
 
 /** Where a clip comes from: the character's file, the shelf, or a motion that was dropped on the character. */
 export type ClipKind = 'file' | 'shelf' | 'motion';
@@ -26,7 +28,7 @@ export class ClipPlayer {
   readonly #at: Editing;
   readonly #threads: TrialThreads;
   readonly events = new Events<'clip' | 'time' | 'mapped'>();
-  #follows: Readonly<Record<string, number>> = {};
+  #follows: Follows = {};
   #source: MotionSource | undefined;
   #frame = 0;
   /** The pose before the first clip was chosen. */
@@ -41,6 +43,7 @@ export class ClipPlayer {
   playing = false;
   seconds = 0;
   speed = 1;
+  inPlace = false;
   /** The part that is played over and over, in seconds; all of it where missing. */
   loop: readonly [number, number] | undefined;
 
@@ -94,10 +97,12 @@ export class ClipPlayer {
   async add(name: string, text: string): Promise<void> {
     const { document } = this.#at;
     const { skeleton, pairs } = document;
-    const answer = await (await this.#threads.short()).motion({ skeleton, pairs }, { text }, name, {});
+    const runner = await this.#threads.short();
+    const answer = await runner.motion({ skeleton, pairs }, { text }, name, { follows: {} });
     if (!answer.ok) throw new Error(answer.message);
+    const follows = recallFollows(this.#names(), answer.motion.names);
     const attachment = await addAttachment(document.id, new TextEncoder().encode(text));
-    const motion: SavedMotion = { name: name.slice(0, 120), attachment, follows: {}, savedAt: Date.now() };
+    const motion: SavedMotion = { name: name.slice(0, 120), attachment, follows, savedAt: Date.now() };
     const id = crypto.randomUUID();
     document.setValues(
       `Bring in motion ${motion.name}`,
@@ -168,6 +173,7 @@ export class ClipPlayer {
   /** Says which joint of the motion a joint follows; -1 for none. Kept with a motion that was dropped here. */
   async follow(joint: number, from: number): Promise<void> {
     this.#follows = { ...this.#follows, [joint]: from };
+    if (this.mapping) rememberFollows(this.#names(), this.mapping.names, this.#follows);
     const { choice } = this;
     const held = choice && this.#motions.find(({ id }) => id === choice.key);
     if (held) {
@@ -184,8 +190,9 @@ export class ClipPlayer {
   }
 
   /** Others have mapped it otherwise, or an undo has. */
-  async #mapAnew(follows: Readonly<Record<string, number>>): Promise<void> {
+  async #mapAnew(follows: Follows): Promise<void> {
     this.#follows = follows;
+    if (this.mapping) rememberFollows(this.#names(), this.mapping.names, follows);
     try {
       await this.#map(++this.#turn);
       this.events.publish('mapped');
@@ -205,8 +212,22 @@ export class ClipPlayer {
     if (!this.#source || !this.choice) return;
     const { skeleton, pairs } = this.#at.document;
     const runner = await this.#threads.short();
-    const answer = await runner.motion({ skeleton, pairs }, this.#source, this.choice.name, this.#follows);
+    const source = this.#source;
+    const { name, kind } = this.choice;
+    const mapBy = (follows: Follows) =>
+      runner.motion({ skeleton, pairs, weighted: this.#weighted() }, source, name, {
+        follows,
+        inPlace: this.inPlace,
+      });
+    let answer = await mapBy(this.#follows);
     if (turn !== this.#turn) return;
+    // The shelf's motions keep no corrections of their own.
+    const known = answer.ok && kind === 'shelf' ? recallFollows(this.#names(), answer.motion.names) : {};
+    if (Object.keys(known).length > 0 && !sameJson({ ...known }, { ...this.#follows })) {
+      this.#follows = known;
+      answer = await mapBy(known);
+      if (turn !== this.#turn) return;
+    }
     if (!answer.ok) throw new Error(answer.message);
     const { clip, map, names } = answer.motion;
     this.mapping = { map, names };
@@ -250,6 +271,24 @@ export class ClipPlayer {
       'clip',
     );
     this.events.publish('time');
+  }
+
+  /** Whether a motion's way over the ground is taken out. */
+  async setInPlace(inPlace: boolean): Promise<void> {
+    this.inPlace = inPlace;
+    this.#tell();
+    await this.#map(++this.#turn);
+    this.events.publish('mapped');
+  }
+
+  #names(): string[] {
+    return this.#at.document.skeleton.joints.map(({ name }) => name);
+  }
+
+  /** Uint8Array, a joint each: 1 where something follows it. */
+  #weighted(): Uint8Array {
+    const { document } = this.#at;
+    return weightedJoints(document.rowsOfPart(), document.skeleton.joints.length);
   }
 
   setSpeed(speed: number): void {

@@ -1,6 +1,6 @@
 import { stretchWords } from '@judoka/core/analysis';
 import type { BendOrder } from '@judoka/core/analysis/bends';
-import { ActionIcon, RangeSlider, Select, Tooltip } from '@mantine/core';
+import { ActionIcon, RangeSlider, Select, Switch, Tooltip } from '@mantine/core';
 import {
   IconPlayerPauseFilled,
   IconPlayerPlayFilled,
@@ -60,6 +60,14 @@ export function Timeline({ at, top }: { at: At; top: number }) {
           {seconds.toFixed(2)} s, frame {frame} of {frames - 1}
         </span>
         <span className="spread" />
+        {clips.mapping && (
+          <Switch
+            size="xs"
+            label="In place"
+            checked={clips.inPlace}
+            onChange={(event) => void clips.setInPlace(event.currentTarget.checked)}
+          />
+        )}
         <span className="timeline-of">{curveWords(at, bendOrder)}</span>
         <span>part</span>
         <RangeSlider

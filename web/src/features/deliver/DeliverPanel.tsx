@@ -12,8 +12,11 @@ type At = Editing;
 /** Export, once everything is saved: the file is made from what the server has. */
 export function DeliverPanel({ at }: { at: At }) {
   useEvent(at.document.events, 'saving');
+  useEvent(at.document.events, 'values');
   const [busy, setBusy] = useState(false);
   const [exact, setExact] = useState(false);
+  const [withMotions, setWithMotions] = useState(false);
+  const motions = at.document.settings.motions.length;
   const inexact = useMemo(
     () => at.document.parts.reduce((sum, { index }) => sum + countInexact(at.document.character, index), 0),
     [at],
@@ -21,7 +24,7 @@ export function DeliverPanel({ at }: { at: At }) {
   const saved = at.document.saveState.kind === 'saved';
   const run = (): void => {
     setBusy(true);
-    exportGlb(at, exact)
+    exportGlb(at, { exact, withMotions: withMotions && motions > 0 })
       .catch((error: unknown) => at.document.notify(`The export failed. ${messageOf(error)}`))
       .finally(() => setBusy(false));
   };
@@ -41,6 +44,15 @@ export function DeliverPanel({ at }: { at: At }) {
           description="They are off by some millionths, which validators of the format refuse."
         />
       )}
+      {motions > 0 && (
+        <Switch
+          mb={8}
+          checked={withMotions}
+          onChange={(event) => setWithMotions(event.currentTarget.checked)}
+          label={`With ${counted(motions, 'motion')} that ${motions === 1 ? 'was' : 'were'} brought in`}
+          description="As clips of the character, beside those that it came with."
+        />
+      )}
       <ActionButton name="Export .glb" fullWidth loading={busy} disabled={!saved} onClick={run}>
         Export .glb
       </ActionButton>
@@ -50,9 +62,15 @@ export function DeliverPanel({ at }: { at: At }) {
 }
 
 /** Fetches the export and hands it to the browser as a download. */
-export async function exportGlb(at: At, exact: boolean): Promise<void> {
-  const how = exact ? '?sums=exact' : '';
-  const bytes = await requestBytes(`/api/characters/${at.document.id}/export.glb${how}`);
+export async function exportGlb(
+  at: At,
+  { exact = false, withMotions = false }: { exact?: boolean; withMotions?: boolean } = {},
+): Promise<void> {
+  const how = new URLSearchParams({
+    ...(exact && { sums: 'exact' }),
+    ...(withMotions && { motions: 'all' }),
+  });
+  const bytes = await requestBytes(`/api/characters/${at.document.id}/export.glb?${how}`);
   const address = URL.createObjectURL(new Blob([bytes], { type: 'model/gltf-binary' }));
   const link = document.createElement('a');
   link.href = address;
