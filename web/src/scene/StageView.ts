@@ -6,7 +6,7 @@ import { createClay, setClayGhost, setClayView, srgb } from './drawings/clay.ts'
 import { colourJoints } from './drawings/jointColours.ts';
 import type { Beside } from '../settings/uiSettings.ts';
 import { BesideDrawing } from './drawings/BesideDrawing.ts';
-import { CursorDrawing } from './drawings/CursorDrawing.ts';
+import { CursorDrawing, type Tether } from './drawings/CursorDrawing.ts';
 import { MarkDrawing } from './drawings/MarkDrawing.ts';
 import { PartDrawing, tintsOf } from './drawings/PartDrawing.ts';
 import type { Hit } from './picking/Picker.ts';
@@ -96,6 +96,7 @@ export class StageView {
       this.handles.group,
       this.#cursor.brush,
       this.#cursor.outline,
+      this.#cursor.tether,
       this.#selection.group,
       this.#reach.group,
       this.#marks.points,
@@ -309,6 +310,12 @@ export class StageView {
   /** The brush on the surface; nothing where there is no hit. */
   showBrush(hit: Hit | undefined, radius: number): void {
     this.#cursor.showBrush(hit, radius);
+    this.#dirty(true, false);
+  }
+
+  /** Shows where the surface under a held brush has gone; nothing for undefined. */
+  showTether(tether: Tether | undefined): void {
+    this.#cursor.showTether(tether);
     this.#dirty(true, false);
   }
 

@@ -54,6 +54,8 @@ export interface UiSettings {
   singlePass: boolean;
   /** Whether the brush is drawn after the pointer. */
   steady: boolean;
+  /** Whether a stroke meets the surface as it was when the stroke began. */
+  holdSurface: boolean;
   receiver: ReceiverChoice;
   receiverJoint: number;
   paintPage: PaintPage;
@@ -114,6 +116,7 @@ const initial: UiSettings = {
   keys: {},
   singlePass: false,
   steady: false,
+  holdSurface: true,
   receiver: 'others',
   receiverJoint: -1,
   paintPage: 'brush',

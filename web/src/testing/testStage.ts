@@ -53,6 +53,7 @@ export class TestStage {
       spotOf: ({ clientX, clientY }: { clientX: number; clientY: number }) => ({ x: clientX, y: clientY }),
       reachRadiusAt: () => this.reachRadius,
       showBrush: () => undefined,
+      showTether: () => undefined,
       showOutline: (line: Float32Array | undefined) => this.outlines.push(line),
       stageChanged: () => undefined,
     };

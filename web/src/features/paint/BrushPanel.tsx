@@ -138,6 +138,7 @@ export function BrushPanel({ at }: { at: At }) {
             set={(value) => dispatch(settingsChanged({ singlePass: value === 'single' }))}
           />
           <SettingSwitch setting="steady" mt={6} label="Steady strokes" />
+          <SettingSwitch setting="holdSurface" mt={6} label="Surface stays under the brush" />
           <FalloffSelect<Falloff | 'own'>
             name="Falloff"
             value={ui.falloff}

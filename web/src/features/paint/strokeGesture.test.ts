@@ -9,6 +9,7 @@ import {
   doneLabels,
   HAND_L,
   openForEach,
+  turned,
   until,
   weightsOf,
 } from '../../testing/testWorkspace.ts';
@@ -51,6 +52,39 @@ const weight = (point: number, joint: number): number =>
 const front = (ring: number): number => ring * 8 + 2;
 const hasMore = (joint: number): number[] =>
   Array.from({ length: 25 }, (_, ring) => ring).filter((ring) => weight(front(ring), joint) > 0.99);
+
+describe('the surface under the brush', () => {
+  /** Strokes to and fro along the left arm, which is bent forward, that take it from the arm: how much they took. */
+  function straighten(holdSurface: boolean): number {
+    const weights = { receiver: 'joint', receiverJoint: CHEST, strength: 0.35 } as const;
+    stage.settings = { ...stage.settings, ...weights, tool: 'take', holdSurface };
+    at.scene.chooseJoint(ARM_L);
+    at.scene.setPose(turned({ [ARM_L]: ['y', -60] }));
+    const { positions } = at.scene.parts[BODY].skin;
+    const ring = (n: number) => {
+      const p = front(n) * 3;
+      return stage.spotOf(positions[p], positions[p + 1], positions[p + 2]);
+    };
+    const [first, last] = [ring(17), ring(20)];
+    const hit = stage.sight.pick(first.x, first.y);
+    if (!hit) throw new Error('The stroke began beside the arm.');
+    const sum = (): number => [17, 18, 19, 20].reduce((total, n) => total + weight(front(n), ARM_L), 0);
+    const before = sum();
+    drag(strokeGesture(stage.context, hit, first, pointer({})), [last, first, last, first, last, first]);
+    return before - sum();
+  }
+
+  let held = 0;
+  test('stays where it was while it is cured, to the end of the stroke', () => {
+    held = straighten(true);
+    const body = at.scene.parts[BODY];
+    expect(stage.sight.surfaceOf(body)).toBe(body.skin);
+  });
+
+  test('else it goes from under the brush, which reaches less of it', () => {
+    expect(straighten(false)).toBeLessThan(0.8 * held);
+  });
+});
 
 describe('a stroke', () => {
   test('gives weight along its way and nowhere else; it is one edit, named by tool and joint', () => {

@@ -6,6 +6,7 @@ import { falloffOf } from '../../settings/uiSettings.ts';
 import { TOOL_NAMES } from '../../settings/toolNames.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
 import { type Gesture, type GestureContext } from '../../scene/gesture.ts';
+import type { Tether } from '../../scene/drawings/CursorDrawing.ts';
 import type { Spot } from '../../scene/spot.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Painting } from './Painting.ts';
@@ -51,6 +52,8 @@ export function strokeGesture(
     at.document.notifyError(error);
     return undefined;
   }
+  // A smear that is cured flies away from under the brush: it is met where it was.
+  if (settings.holdSurface) context.view.sight.hold();
   // A key in the middle of it may choose another tool or joint.
   const label = `${TOOL_NAMES[tool]}, ${at.document.jointName(joint)}`;
   const stroke = new DabLine(context, run, hit.part, from);
@@ -64,13 +67,23 @@ export function strokeGesture(
       for (const each of events.length > 0 ? events : [moved]) stroke.goTo(context.view.spotOf(each), each);
       const under = context.view.sight.pick(spot.x, spot.y);
       context.view.showBrush(under, callbacks.radius());
+      context.view.showTether(under && tetherOf(under, callbacks.radius()));
       callbacks.hover(under && { ...spot, hit: under });
     },
     end() {
       clearInterval(held);
+      context.view.sight.letGo();
+      context.view.showTether(undefined);
       endStroke(at, label);
     },
   };
+}
+
+/** From where the brush meets the surface to where the weights have brought it meanwhile, if that is elsewhere. */
+function tetherOf({ place, point, part }: StageHit, radius: number): Tether | undefined {
+  const now = [0, 1, 2].map((k) => part.skin.positions[point * 3 + k]);
+  const far = Math.hypot(...now.map((x, k) => x - place[k]));
+  return far > radius ? [...place, ...now] : undefined;
 }
 
 /** Dabs along the pointer's path, evenly spaced on the screen. */
@@ -143,8 +156,9 @@ class DabLine {
         ? [hit.part]
         : at.scene.parts.filter(({ visible, part }) => visible && part.role === 'skinned');
     for (const part of targets) {
-      const { skin, paint, footprint: reach } = part;
-      const surface = { positions: skin.positions, normals: skin.normals, neighbours: paint.neighbours };
+      const { paint, footprint: reach } = part;
+      const { positions, normals } = view.sight.surfaceOf(part);
+      const surface = { positions, normals, neighbours: paint.neighbours };
       const seeds = part === hit.part ? hit.corners : [];
       const count = gatherDab(surface, seeds, place, reach, paint.points, paint.amounts);
       if (part.part.role === 'skinned') this.#run.dab(part, count, penPressure === 'strength' ? pressure : 1);

@@ -11,20 +11,25 @@ import type { Tokens } from '../../ui/theme/tokens.ts';
 import { srgb } from './clay.ts';
 import type { Hit } from '../picking/Picker.ts';
 
-/** What follows the hand: the brush on the surface, and the line of a box or lasso. */
+/** Two places of the scene, one after the other. */
+export type Tether = readonly number[];
+
+/** What follows the hand: the brush on the surface, where the surface has gone meanwhile, a box's or lasso's line. */
 export class CursorDrawing {
   readonly brush: LineLoop;
   readonly outline: LineLoop;
+  readonly tether: LineLoop;
 
   constructor(tokens: Tokens) {
     const ring: number[] = [];
     for (let i = 0; i < 64; i++) ring.push(Math.cos((i * Math.PI) / 32), Math.sin((i * Math.PI) / 32), 0);
     this.brush = accentLoop(tokens, ring);
     this.outline = accentLoop(tokens, []);
+    this.tether = accentLoop(tokens, []);
   }
 
   dispose(): void {
-    for (const { geometry, material } of [this.brush, this.outline]) {
+    for (const { geometry, material } of [this.brush, this.outline, this.tether]) {
       geometry.dispose();
       (material as LineBasicMaterial).dispose();
     }
@@ -38,6 +43,14 @@ export class CursorDrawing {
     this.brush.position.set(...hit.place).addScaledVector(normal, radius * 0.02);
     this.brush.quaternion.copy(new Quaternion().setFromUnitVectors(new Vector3(0, 0, 1), normal));
     this.brush.scale.setScalar(radius);
+  }
+
+  /** From the brush to where the surface below it has gone; none for undefined. */
+  showTether(tether: Tether | undefined): void {
+    this.tether.visible = tether !== undefined;
+    if (!tether) return;
+    this.tether.geometry.dispose();
+    this.tether.geometry = lineOf([...tether]);
   }
 
   /** A closed line over a stage of this size, in pixels; none for undefined. */

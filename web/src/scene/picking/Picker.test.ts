@@ -22,10 +22,27 @@ function sheet() {
   geometry.setIndex(new BufferAttribute(Uint32Array.from(triangles), 1));
   const tree = MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }));
   const part = { triangles: Uint32Array.from(triangles), pointCount: SIDE * SIDE };
-  return { positions, picker: new PartPicker({ part, skin: { positions }, tree }, geometry) };
+  return {
+    positions,
+    picker: new PartPicker({ part, skin: { positions, normals: positions.slice() }, tree }, geometry),
+  };
 }
 
 const fromAbove = (x: number, y: number): Ray => new Ray(new Vector3(x, y, 50), new Vector3(0, 0, -1));
+
+describe('a surface that is held', () => {
+  test('is met where it was, however it moves; let go, where it is', () => {
+    const { positions, picker } = sheet();
+    const before = picker.pick(fromAbove(2.2, 3.1))?.distance;
+    picker.hold();
+    const moved = Uint32Array.from({ length: SIDE * SIDE }, (_, p) => p);
+    for (const p of moved) positions[p * 3 + 2] = 10;
+    picker.touched(moved, moved.length);
+    expect(picker.pick(fromAbove(2.2, 3.1))?.distance).toBe(before);
+    picker.letGo();
+    expect(picker.pick(fromAbove(2.2, 3.1))?.distance).toBeCloseTo((before ?? 0) - 10, 5);
+  });
+});
 
 describe('picking on a posed surface', () => {
   test('finds place, corners and the nearest point, with the normal toward the eye', () => {

@@ -1,14 +1,19 @@
-import type { BufferGeometry, Ray } from 'three';
-import { DoubleSide, Vector3, type BufferAttribute } from 'three';
+import { BufferAttribute, BufferGeometry, DoubleSide, Vector3, type Ray } from 'three';
 import { INTERSECTED, MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 
 /** What picking needs of a part. */
 export interface PickedPart {
   readonly part: { readonly triangles: Uint32Array; readonly pointCount: number };
-  readonly skin: { readonly positions: Float32Array };
+  readonly skin: { readonly positions: Float32Array; readonly normals: Float32Array };
   readonly tree: SerializedBVH;
   /** 1 for points that are hidden, and are not met. */
   readonly hidden?: Uint8Array;
+}
+
+/** A part's surface as it was when it was held. */
+export interface HeldSurface {
+  readonly positions: Float32Array;
+  readonly normals: Float32Array;
 }
 
 export interface Hit {
@@ -27,13 +32,32 @@ export class PartPicker {
   readonly #tree: MeshBVH;
   #stale = true;
   readonly #touched = new Set<number>();
+  readonly #geometry = new BufferGeometry();
+  readonly #live: ReturnType<BufferGeometry['getAttribute']>;
+  /** The surface that is met instead of the one that is drawn. */
+  held: HeldSurface | undefined;
   /** point → tree nodes that hold a triangle of it: compressed rows, made at the first touch. */
   #leaves: { offsets: Uint32Array; nodes: Uint32Array; parents: Uint32Array } | undefined;
 
-  /** @param positions the attribute over the part's posed positions, shared with the drawing */
+  /** @param geometry with the attribute over the part's posed positions, shared with the drawing */
   constructor(part: PickedPart, geometry: BufferGeometry) {
     this.#part = part;
-    this.#tree = MeshBVH.deserialize(part.tree, geometry, { setIndex: false });
+    this.#live = geometry.getAttribute('position');
+    this.#geometry.setIndex(geometry.index).setAttribute('position', this.#live);
+    this.#tree = MeshBVH.deserialize(part.tree, this.#geometry, { setIndex: false });
+  }
+
+  /** Meets the surface as it is now, however it moves, until it is let go. */
+  hold(): void {
+    this.#refit();
+    const { positions, normals } = this.#part.skin;
+    this.held = { positions: positions.slice(), normals: normals.slice() };
+    this.#geometry.setAttribute('position', new BufferAttribute(this.held.positions, 3));
+  }
+
+  letGo(): void {
+    this.held = undefined;
+    this.#geometry.setAttribute('position', this.#live);
   }
 
   /** The whole surface has moved. */
@@ -59,7 +83,7 @@ export class PartPicker {
     const { triangles } = this.#part.part;
     const at = hit.faceIndex * 3;
     const corners: Hit['corners'] = [triangles[at], triangles[at + 1], triangles[at + 2]];
-    const { positions } = this.#part.skin;
+    const { positions } = this.held ?? this.#part.skin;
     const far = (p: number): number =>
       Math.hypot(
         positions[p * 3] - hit.point.x,
@@ -97,6 +121,7 @@ export class PartPicker {
   }
 
   #refit(): void {
+    if (this.held) return;
     if (this.#stale) this.#tree.refit();
     else if (this.#touched.size > 0) this.#tree.refit(this.#touched);
     this.#stale = false;

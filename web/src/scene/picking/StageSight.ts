@@ -3,7 +3,7 @@ import { Matrix4, type PerspectiveCamera, Plane, Raycaster, Vector2, Vector3 } f
 import type { PartDrawing } from '../drawings/PartDrawing.ts';
 import type { ScenePart } from '../ScenePart.ts';
 import type { Spot } from '../spot.ts';
-import type { Hit } from './Picker.ts';
+import type { HeldSurface, Hit } from './Picker.ts';
 
 /** A hit, and the part on which it lies. */
 export type StageHit = Hit & { readonly part: ScenePart };
@@ -25,6 +25,20 @@ export class StageSight {
     this.#parts = parts;
     this.#camera = camera;
     this.#size = size;
+  }
+
+  /** Picks on the surface as it is now, however weights move it, until it is let go. */
+  hold(): void {
+    for (const { part, picker } of this.#parts) if (part.visible) picker.hold();
+  }
+
+  letGo(): void {
+    for (const { picker } of this.#parts) picker.letGo();
+  }
+
+  /** The surface that is picked on: as it is drawn, or as it is held. */
+  surfaceOf(part: ScenePart): HeldSurface {
+    return this.#parts.find((each) => each.part === part)?.picker.held ?? part.skin;
   }
 
   /** What lies under a place of the stage, on the visible parts. */
