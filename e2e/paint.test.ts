@@ -13,7 +13,7 @@ const server = await JudokaServer.create();
 const browser = await openBrowser();
 const { driver } = browser;
 const hands = handsOn(server, driver);
-const { allSaved, storedWeights, editCount, openKeeper, chooseJoint, goTo, click, pick, type, isThere } =
+const { allSaved, storedWeights, editCount, openKeeper, chooseJoint, goTo, click, pick, type } =
   hands;
 const sound = await readCharacter(openGlb(await makeFerryKeeper({ size: 'small', faults: false })));
 const { planted, meshes } = makeFerryKeeperMeshes({ size: 'small', faults: true });
@@ -334,8 +334,16 @@ describe('what else is at hand', () => {
   });
 
   test('pruning tells first what it will change', async () => {
+    await pick('Page of Paint', 'Select');
+    await click('All');
+    await click('None');
     await pick('Page of Paint', 'Exact');
-    await waitFor(driver, 'it is told', () => isThere('[data-would-change]'));
+    // Where nothing is selected, nothing changes.
+    expect(await textOf(driver, '[aria-label="Prune"]')).toContain('Nothing is selected');
+    await click('Select all points shown');
+    await waitFor(driver, 'it is told', async () =>
+      (await textOf(driver, '[data-would-change]')).startsWith('Would change'),
+    );
     const told = Number(await (await find(driver, '[data-would-change]')).getAttribute('data-would-change'));
     expect(told).toBeGreaterThan(0);
     const edits = await editCount();

@@ -4,6 +4,7 @@ import { WholeRows } from './WholeRows.tsx';
 import { Move } from './MoveWeight.tsx';
 import { Influences } from './Influences.tsx';
 import { ActionButton } from '../../ui/ActionButton.tsx';
+import { Button } from '@mantine/core';
 import { type ReactNode, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import './exact.css';
@@ -31,8 +32,13 @@ export function ExactPanel({ at, table }: { at: At; table: (close: () => void) =
             ? count === 1
               ? 'Acts on the one selected point.'
               : `Acts on the ${count.toLocaleString('en')} selected points.`
-            : 'Nothing is selected: acts on all points of the parts shown.'}
+            : 'Nothing is selected, so nothing changes here: these are the figures of all points shown.'}
         </p>
+        {count === 0 && (
+          <Button fullWidth mb={6} onClick={() => at.scene.selection.all()}>
+            Select all points shown
+          </Button>
+        )}
         <ActionButton name="Table of weights" fullWidth variant="default" onClick={() => setTableShown(true)}>
           Table of weights
         </ActionButton>

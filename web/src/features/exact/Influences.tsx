@@ -1,14 +1,19 @@
 import { counted } from '@judoka/core/document';
-import { Slider } from '@mantine/core';
-import { useMemo, useState } from 'react';
+import { Group, Slider } from '@mantine/core';
+import { useMemo, useRef, useState } from 'react';
 import { influenceChange, type InfluenceEdit, type InfluenceSpan, spansOf } from './exactEdits.ts';
 import { scopeOf } from '../../scene/scope.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { uiSettings } from '../../settings/store.ts';
 import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
+import { NumberField } from '../../ui/NumberField.tsx';
+import { Segments } from '../../ui/Segments.tsx';
 import type { Act, At } from './acting.ts';
+import { InfluenceRow } from './InfluenceRow.tsx';
+import { amountOf, amountWords, editOf, WAY_WORDS } from './influenceAmounts.ts';
 
 const MAX_SPANS = 12;
+const WAYS = { set: 'Set', shift: 'Shift', scale: 'Scale' } as const;
 
 /** The last edit stays open: it can be made anew with another number, on the same points and on no others. */
 interface LastEdit {
@@ -33,6 +38,9 @@ export function Influences({ at, act }: { at: At; act: Act }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the version stands for the weights
     [at, points, weights],
   );
+  const rows = useKeptOrder(spans, points);
+  const [way, setWay] = useState<InfluenceEdit['kind']>('set');
+  const isIdle = at.scene.selection.count === 0;
   const isOpen = last !== undefined && at.document.history.done?.top.id === last.edited;
   const run = (
     joint: number,
@@ -43,7 +51,7 @@ export function Influences({ at, act }: { at: At; act: Act }) {
     act(async () => {
       if (again) await at.document.undo();
       const { change, held } = influenceChange(at, on, joint, edit, uiSettings());
-      const verb = { set: 'Set', scale: 'Scale', offset: 'Offset' }[edit.kind];
+      const verb = WAYS[edit.kind];
       await at.document.perform(`${verb} ${at.document.jointName(joint)}`, { weights: change });
       setLast({ joint, edit, points: on, edited: at.document.history.done?.top.id });
       if (held > 0)
@@ -53,85 +61,54 @@ export function Influences({ at, act }: { at: At; act: Act }) {
   return (
     <section className="group" aria-label="Influences">
       <h2>Influences</h2>
-      {spans.slice(0, MAX_SPANS).map((span) => (
-        <SpanRow key={span.joint} at={at} span={span} run={(edit) => run(span.joint, edit, points, false)} />
+      <Segments
+        size="xs"
+        mb={6}
+        name="What a typed or dragged number does"
+        choices={WAYS}
+        value={way}
+        set={setWay}
+      />
+      <p className="card-line">{WAY_WORDS[way]}</p>
+      {rows.slice(0, MAX_SPANS).map((span) => (
+        <InfluenceRow
+          key={span.joint}
+          at={at}
+          span={span}
+          way={way}
+          isIdle={isIdle}
+          run={(edit) => run(span.joint, edit, points, false)}
+        />
       ))}
       {spans.length > MAX_SPANS && (
         <p className="card-line">and {spans.length - MAX_SPANS} more; the table shows them all</p>
       )}
-      {isOpen && <Adjust at={at} last={last} run={run} />}
+      {isOpen && <Adjust key={`${last.joint} ${last.edit.kind}`} at={at} last={last} run={run} />}
       <ReceiverChooser at={at} />
     </section>
   );
 }
 
-/** Least, mean and greatest as a bar; typed, the mean is set for all. */
-function SpanRow({
-  at,
-  span: { joint, least, mean, most },
-  run,
-}: {
-  at: At;
-  span: InfluenceSpan;
-  run: (edit: InfluenceEdit) => void;
-}) {
-  const [typed, setTyped] = useState<string>();
-  const locked = at.document.locks[joint] === 1;
-  const keep = (): void => {
-    const value = Number(typed?.replace(',', '.'));
-    if (typed !== undefined && typed.trim() !== '') {
-      if (Number.isFinite(value) && value >= 0 && value <= 1) run({ kind: 'set', to: value });
-      else at.document.notify('A weight is a number from 0 to 1.');
-    }
-    setTyped(undefined);
+/** Rows stay where they are while one works on the same points: new ones come last. */
+function useKeptOrder(
+  spans: readonly InfluenceSpan[],
+  points: ReadonlyMap<number, Uint32Array>,
+): readonly InfluenceSpan[] {
+  const kept = useRef<{ points: ReadonlyMap<number, Uint32Array>; order: readonly number[] }>(undefined);
+  const before = kept.current?.points === points ? kept.current.order : [];
+  const place = (joint: number): number => {
+    const at = before.indexOf(joint);
+    return at < 0 ? before.length : at;
   };
-  return (
-    <div className="span-row" data-influence={at.document.jointName(joint)}>
-      <button type="button" className="word" onClick={() => at.scene.chooseJoint(joint)}>
-        {at.document.jointName(joint)}
-      </button>
-      <div
-        className="span-bar"
-        title={`least ${least.toFixed(3)}, mean ${mean.toFixed(3)}, greatest ${most.toFixed(3)}`}
-      >
-        <i style={{ left: `${least * 100}%`, width: `${Math.max(1, (most - least) * 100)}%` }} />
-        <b style={{ left: `${mean * 100}%` }} />
-      </div>
-      <input
-        className="figures"
-        aria-label={`Weight of ${at.document.jointName(joint)}`}
-        disabled={locked}
-        value={typed ?? mean.toFixed(3)}
-        onFocus={(event) => event.currentTarget.select()}
-        onChange={(event) => setTyped(event.currentTarget.value)}
-        onBlur={() => setTyped(undefined)}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter') keep();
-          if (event.key === 'Escape') setTyped(undefined);
-        }}
-      />
-      <button
-        type="button"
-        className="word"
-        disabled={locked}
-        title="A tenth less"
-        onClick={() => run({ kind: 'scale', by: 0.9 })}
-      >
-        −
-      </button>
-      <button
-        type="button"
-        className="word"
-        disabled={locked}
-        title="A twentieth more"
-        onClick={() => run({ kind: 'offset', by: 0.05 })}
-      >
-        +
-      </button>
-    </div>
-  );
+  const rows = [...spans].sort((a, b) => place(a.joint) - place(b.joint));
+  kept.current = {
+    points,
+    order: [...before, ...rows.map(({ joint }) => joint).filter((joint) => !before.includes(joint))],
+  };
+  return rows;
 }
 
+/** The last operation, with another number on the same points: typed, or dragged. */
 function Adjust({
   at,
   last: { joint, edit, points },
@@ -142,27 +119,44 @@ function Adjust({
   run: (joint: number, edit: InfluenceEdit, on: ReadonlyMap<number, Uint32Array>, again: boolean) => void;
 }) {
   const count = [...points.values()].reduce((sum, list) => sum + list.length, 0);
-  const amount = edit.kind === 'set' ? edit.to : edit.by;
-  const [shown, setShown] = useState(amount);
-  const range = { set: [0, 1], scale: [0, 2], offset: [-0.5, 0.5] }[edit.kind];
-  const withAmount = (value: number): InfluenceEdit =>
-    edit.kind === 'set' ? { kind: 'set', to: value } : { kind: edit.kind, by: value };
+  const amount = amountOf(edit);
+  const [dragged, setDragged] = useState<number>();
+  const [least, most] = { set: [0, 1], scale: [0, 2], shift: [-1, 1] }[edit.kind];
+  const again = (value: number): void => {
+    setDragged(undefined);
+    if (value !== amount) run(joint, editOf(edit.kind, value), points, true);
+  };
   return (
     <div className="adjust" aria-label="Last operation">
       <div className="card-line">
-        {{ set: 'Set', scale: 'Scaled', offset: 'Offset' }[edit.kind]} {at.document.jointName(joint)} at{' '}
+        {{ set: 'Set', scale: 'Scaled', shift: 'Shifted' }[edit.kind]} {at.document.jointName(joint)} at{' '}
         {counted(count, 'point')}; adjust it here:
       </div>
-      <Slider
-        size="sm"
-        min={range[0]}
-        max={range[1]}
-        step={0.01}
-        thumbLabel="Last operation"
-        value={shown}
-        onChange={setShown}
-        onChangeEnd={(value) => run(joint, withAmount(value), points, true)}
-      />
+      <Group gap={8} wrap="nowrap">
+        <Slider
+          size="sm"
+          style={{ flex: 1 }}
+          min={least}
+          max={most}
+          step={0.01}
+          label={(value) => amountWords(edit.kind, value)}
+          thumbLabel="Last operation"
+          value={dragged ?? amount}
+          onChange={setDragged}
+          onChangeEnd={again}
+        />
+        <NumberField
+          w={76}
+          aria-label="Number of the last operation"
+          min={least * (edit.kind === 'scale' ? 100 : 1)}
+          max={most * (edit.kind === 'scale' ? 100 : 1)}
+          step={edit.kind === 'scale' ? 5 : 0.01}
+          decimalScale={3}
+          suffix={edit.kind === 'scale' ? '%' : ''}
+          value={edit.kind === 'scale' ? amount * 100 : amount}
+          onChange={(value) => again(edit.kind === 'scale' ? value / 100 : value)}
+        />
+      </Group>
     </div>
   );
 }

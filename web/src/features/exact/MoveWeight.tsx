@@ -3,7 +3,6 @@ import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import { moveChange } from './exactEdits.ts';
-import { scopeOf } from '../../scene/scope.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { type Act, type At, changedWords } from './acting.ts';
@@ -49,10 +48,10 @@ export function Move({ at, act }: { at: At; act: Act }) {
         fullWidth
         mt={6}
         variant="default"
-        disabled={joint < 0 || to === null || Number(to) === joint}
+        disabled={joint < 0 || to === null || Number(to) === joint || at.scene.selection.count === 0}
         onClick={() =>
           act(async () => {
-            const change = moveChange(at, scopeOf(at), joint, Number(to), share / 100);
+            const change = moveChange(at, at.scene.selection.points(), joint, Number(to), share / 100);
             await at.document.perform(
               `Move ${at.document.jointName(joint)} to ${at.document.jointName(Number(to))}`,
               { weights: change },

@@ -3,7 +3,6 @@ import { Group } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { useMemo, useState } from 'react';
 import { foretell, pruneChange } from './exactEdits.ts';
-import { scopeOf } from '../../scene/scope.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { type Act, type At, changedWords } from './acting.ts';
@@ -16,7 +15,7 @@ export function Prune({ at, act }: { at: At; act: Act }) {
   const [step, setStep] = useState(0);
   const settings = { below, most, step };
   const change = useMemo(
-    () => pruneChange(at, scopeOf(at), settings),
+    () => pruneChange(at, at.scene.selection.points(), settings),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the versions stand for what is read
     [at, below, most, step, at.document.events.version('weights'), at.scene.events.version('selection')],
   );
@@ -27,6 +26,7 @@ export function Prune({ at, act }: { at: At; act: Act }) {
       <Group gap={6} grow>
         <NumberField
           label="Drop below"
+          title="A weight, from 0 to 1"
           min={0}
           max={0.99}
           step={0.005}
@@ -35,7 +35,8 @@ export function Prune({ at, act }: { at: At; act: Act }) {
           onChange={(value) => setBelow(value)}
         />
         <NumberField
-          label="Keep"
+          label="Keep joints"
+          title="So many influences a point at most"
           min={1}
           max={64}
           allowDecimal={false}
@@ -44,6 +45,7 @@ export function Prune({ at, act }: { at: At; act: Act }) {
         />
         <NumberField
           label="Round to"
+          title="Weights become multiples of this; 0 leaves them"
           min={0}
           max={0.5}
           step={0.01}
@@ -54,8 +56,10 @@ export function Prune({ at, act }: { at: At; act: Act }) {
       </Group>
       <div className="card-line" style={{ margin: '6px 0' }} data-would-change={points}>
         {points === 0
-          ? 'Would change nothing.'
-          : `Would change ${counted(points, 'point')}, a weight by ${largest.toFixed(3)} at most; in this pose the surface moves by ${movement.toPrecision(2)} at most.`}
+          ? at.scene.selection.count === 0
+            ? 'Nothing is selected.'
+            : 'Would change nothing.'
+          : `Would change ${counted(points, 'point')}, a weight by ${largest.toFixed(3)} at most; in this pose the surface moves by ${((100 * movement) / (at.document.size || 1)).toPrecision(2)}% of the character’s size at most.`}
       </div>
       <ActionButton
         name="Prune"

@@ -71,9 +71,9 @@ describe('what is acted on', () => {
 });
 
 describe('changes', () => {
-  test('set, scale and offset; others share the rest, and what could not is counted', () => {
+  test('set, scale and shift; others share the rest, and what could not is counted', () => {
     apply([rows], influenceChange(at, points(0), 0, { kind: 'scale', by: 2 }, HOW).change);
-    apply([rows], influenceChange(at, points(1), 0, { kind: 'offset', by: -0.25 }, HOW).change);
+    apply([rows], influenceChange(at, points(1), 0, { kind: 'shift', by: -0.25 }, HOW).change);
     expect(column(0).slice(0, 2)).toEqual(close(1, 0.5));
     const { change, held } = influenceChange(at, points(0, 1), 0, { kind: 'set', to: 0.25 }, HOW);
     expect(held).toBe(1);

@@ -66,7 +66,7 @@ function each(
 export type InfluenceEdit =
   | { readonly kind: 'set'; readonly to: number }
   | { readonly kind: 'scale'; readonly by: number }
-  | { readonly kind: 'offset'; readonly by: number };
+  | { readonly kind: 'shift'; readonly by: number };
 
 /** The change that sets, scales or offsets one joint's weight at points; and how many could not do it. */
 export function influenceChange(
