@@ -31,7 +31,7 @@ export async function benchBinding(): Promise<void> {
   report('check-up, everything', check.ratio * share, 'U', { most: 250 });
   const jointCount = skeleton.joints.length;
   const rows = character.rows.map(({ pointCount: count, stride }) => createRows(count, stride));
-  const limits = { nearest: 60, heat: 1500, volume: 2000 } as const;
+  const limits = { nearest: 55, heat: 800, volume: 650 } as const;
   for (const method of BIND_METHODS) {
     const request = {
       method,
@@ -85,7 +85,7 @@ async function benchReach(character: Character, share: number): Promise<void> {
     }
   };
   const { ratio } = await compare(move, unit, { runs: 41 });
-  report('a move of a reach’s edge: weights and surface', ratio * share, 'U', { most: 8 });
+  report('a move of a reach’s edge: weights and surface', ratio * share, 'U', { most: 6 });
 }
 
 /** Time of the bindings from 10k to 160k points: the exponent of their growth. */

@@ -54,7 +54,7 @@ export async function benchExact(): Promise<void> {
       apply([rows], step.done ? invert([scaled]) : [scaled]);
       step.done = !step.done;
     },
-    4,
+    3.5,
   );
   if (step.done) apply([rows], invert([scaled]));
 
@@ -95,7 +95,7 @@ export async function benchExact(): Promise<void> {
   const mask = maskOf(all.subarray(40_000, 60_000), pointCount);
   await tell('grow', () => growMask(neighbours, mask), 2, { runs: 41, warm: 8 });
   await tell('shrink', () => shrinkMask(neighbours, mask), 2, { runs: 41, warm: 8 });
-  await tell('island', () => islandsOfMask(neighbours, maskOf([5], pointCount)), 2, { runs: 41, warm: 8 });
+  await tell('island', () => islandsOfMask(neighbours, maskOf([5], pointCount)), 1.5, { runs: 41, warm: 8 });
   const walker = new QuadWalker({ offsets: space.offsets, points: space.corners }, neighbours);
   const start = Math.floor(pointCount / 2);
   const beside = neighbours.points[neighbours.offsets[start]];

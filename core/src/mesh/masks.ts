@@ -46,10 +46,13 @@ export function shrinkMask({ offsets, points }: Neighbours, mask: PointMask): Po
 /** All of every island that the mask touches. */
 export function islandsOfMask({ offsets, points }: Neighbours, mask: PointMask): PointMask {
   const filled = mask.slice();
+  // Points are mostly numbered as they lie: going through them to and fro fills nearly all, and in the order of memory.
+  for (let sweep = 0; sweep < MAX_SWEEPS; sweep++)
+    if (!sweepMask(offsets, points, filled, sweep % 2 === 0)) return filled;
+  // What is left winds its way: point by point.
   const queue = new Uint32Array(mask.length);
-  const first = listMask(mask);
-  queue.set(first);
-  let count = first.length;
+  let count = 0;
+  for (let p = 0; p < filled.length; p++) if (filled[p] !== 0) queue[count++] = p;
   for (let head = 0; head < count; head++) {
     const p = queue[head];
     for (let e = offsets[p], end = offsets[p + 1]; e < end; e++) {
@@ -60,6 +63,30 @@ export function islandsOfMask({ offsets, points }: Neighbours, mask: PointMask):
     }
   }
   return filled;
+}
+
+const MAX_SWEEPS = 6;
+
+/** Takes points beside the mask into it, in their order. @returns whether there were any */
+function sweepMask(
+  offsets: Uint32Array,
+  points: Uint32Array,
+  filled: PointMask,
+  isForward: boolean,
+): boolean {
+  const count = filled.length;
+  let isChanged = false;
+  for (let i = 0; i < count; i++) {
+    const p = isForward ? i : count - 1 - i;
+    if (filled[p] !== 0) continue;
+    for (let e = offsets[p], end = offsets[p + 1]; e < end; e++) {
+      if (filled[points[e]] === 0) continue;
+      filled[p] = 1;
+      isChanged = true;
+      break;
+    }
+  }
+  return isChanged;
 }
 
 /**

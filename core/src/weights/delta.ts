@@ -90,6 +90,7 @@ function checkBefore(rowsOfPart: readonly WeightRows[], delta: Delta): void {
   }
   const { before } = delta;
   const alike = before.stride === rows.stride;
+  if (alike && sameBits(before, rows, delta.points)) return;
   for (let i = 0; i < delta.points.length; i++) {
     const point = delta.points[i];
     if (
@@ -243,6 +244,35 @@ export function joinDeltas(deltas: readonly Delta[]): Delta {
     at += delta.points.length;
   }
   return joined;
+}
+
+/**
+ * Whether rows `0`, `1`, … are those of `points`, bit by bit: compared in words of memory, run by run. False also where
+ * words cannot be looked at.
+ */
+function sameBits(packed: WeightRows, rows: WeightRows, points: Uint32Array): boolean {
+  const { stride } = rows;
+  if (stride % 2 !== 0 || points[points.length - 1] >= rows.pointCount) return false;
+  const [ownJoints, joints] = [packed.joints, rows.joints].map(wordsOf);
+  const [ownValues, values] = [packed.values, rows.values].map(wordsOf);
+  if (!ownJoints || !joints || !ownValues || !values) return false;
+  const half = stride / 2;
+  let isSame = true;
+  eachRun(points, (from, to) => {
+    isSame &&=
+      sameWords(ownJoints, from * half, joints, points[from] * half, (to - from) * half) &&
+      sameWords(ownValues, from * stride, values, points[from] * stride, (to - from) * stride);
+  });
+  return isSame;
+}
+
+const wordsOf = ({ buffer, byteOffset, byteLength }: Uint16Array | Float32Array): Int32Array | undefined =>
+  byteOffset % 4 === 0 ? new Int32Array(buffer, byteOffset, byteLength >> 2) : undefined;
+
+function sameWords(a: Int32Array, at: number, b: Int32Array, bt: number, count: number): boolean {
+  let difference = 0;
+  for (let i = 0; i < count; i++) difference |= a[at + i] ^ b[bt + i];
+  return difference === 0;
 }
 
 /** Whether rows of one stride are the same slot by slot; unused slots are zero, so that they may be compared too. */

@@ -68,10 +68,9 @@ export function Timeline({ at, top }: { at: At; top: number }) {
             onChange={(event) => void clips.setInPlace(event.currentTarget.checked)}
           />
         )}
-        <span className="timeline-of">{curveWords(at, bendOrder)}</span>
-        <span>part</span>
         <RangeSlider
-          w={150}
+          w={96}
+          title="The part that is played"
           size="xs"
           thumbFromLabel="Begin of the part that is played"
           thumbToLabel="End of the part that is played"
@@ -84,7 +83,8 @@ export function Timeline({ at, top }: { at: At; top: number }) {
           onChange={([a, b]) => clips.setLoop(a <= 0 && b >= current.seconds ? undefined : [a, b])}
         />
         <Select
-          w={74}
+          w={78}
+          miw={78}
           size="xs"
           aria-label="Speed"
           data={SPEEDS.map((value) => ({ value, label: `×${value}` }))}
@@ -99,6 +99,7 @@ export function Timeline({ at, top }: { at: At; top: number }) {
         </Tooltip>
       </div>
       <Curve at={at} order={bendOrder} />
+      <span className="timeline-of">{curveWords(at, bendOrder)}</span>
     </div>
   );
 }
