@@ -13,8 +13,7 @@ const server = await JudokaServer.create();
 const browser = await openBrowser();
 const { driver } = browser;
 const hands = handsOn(server, driver);
-const { allSaved, storedWeights, editCount, openKeeper, chooseJoint, goTo, click, pick, type } =
-  hands;
+const { allSaved, storedWeights, editCount, openKeeper, chooseJoint, goTo, click, pick, type } = hands;
 const sound = await readCharacter(openGlb(await makeFerryKeeper({ size: 'small', faults: false })));
 const { planted, meshes } = makeFerryKeeperMeshes({ size: 'small', faults: true });
 const joint = (name: string): number => sound.skeleton.joints.findIndex((one) => one.name === name);
