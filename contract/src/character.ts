@@ -16,6 +16,10 @@ export const characterCard = z.object({
   troubles: z.array(z.string()),
   /** Sentences on what was found, and put right, when it came. */
   arrival: z.array(z.string()),
+  /** Sentences on all that is wrong, as the check-up and the stray finder said last; null before they were asked. */
+  findings: z.array(z.string()).nullable(),
+  /** Whether nothing has changed since. */
+  isChecked: z.boolean(),
   touchedAt: z.iso.datetime({ offset: true }),
 });
 export type CharacterCard = z.infer<typeof characterCard>;

@@ -13,6 +13,7 @@ import { characterFileRoutes } from './characterFile/characterFileRoutes.ts';
 import { jobRoutes } from './jobs/jobRoutes.ts';
 import { JobWorker } from './jobs/JobWorker.ts';
 import { JobQueue } from './jobs/JobQueue.ts';
+import { CardChecks } from './characters/CardChecks.ts';
 import { characterRoutes } from './characters/characterRoutes.ts';
 import { documentRoutes } from './documents/documentRoutes.ts';
 import { DocumentThreads } from './documents/DocumentThreads.ts';
@@ -59,6 +60,7 @@ export interface Services {
   readonly jobs: FileThreads;
   readonly events: LiveEvents;
   readonly queue: JobQueue;
+  readonly checks: CardChecks;
   close(): Promise<void>;
 }
 
@@ -73,12 +75,13 @@ export async function createServices(
   const events = new LiveEvents(databaseUrl);
   const queue = new JobQueue(databaseUrl, database);
   const worker = new JobWorker(database, jobs, threads, queue);
+  const checks = new CardChecks(database, threads);
   await queue.open();
   await worker.start(workers);
   return {
-    ...{ threads, jobs, events, queue },
+    ...{ threads, jobs, events, queue, checks },
     close: async () => {
-      await Promise.all([worker.close(), queue.close()]);
+      await Promise.all([worker.close(), checks.close(), queue.close()]);
       await Promise.all([threads.close(), jobs.close(), events.close()]);
     },
   };
@@ -89,7 +92,7 @@ export function createApp(
   database: Database,
   config: Config,
   secret: string,
-  { threads, jobs, events, queue }: Services,
+  { threads, jobs, events, queue, checks }: Services,
 ): Express {
   const app = express();
   const listenAlso = config.address ? undefined : (port: number) => listenOn(app, port);
@@ -131,7 +134,7 @@ export function createApp(
     needAccount,
     placeRoutes(database),
     shelfRoutes(database),
-    characterRoutes(database),
+    characterRoutes(database, checks),
     jobRoutes(database, queue, events),
     characterFileRoutes(database, threads, jobs),
     documentRoutes(database, threads, jobs),

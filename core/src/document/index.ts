@@ -80,7 +80,7 @@ export {
   type NameLimits,
 } from './profiles.ts';
 export { gatherBindSpace, jointPlaces, type BindSpace } from './space/bindSpace.ts';
-export { STRAY_KINDS, type Stray, type StrayKind } from './stray.ts';
+export { coversStray, STRAY_KINDS, type Stray, type StrayKind } from './stray.ts';
 export { skinPart, type SkinnedCharacter } from './skinPart.ts';
 export {
   boundBox,

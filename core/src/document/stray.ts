@@ -23,3 +23,20 @@ export interface Stray {
   /** Whether its like lies on the other side of the body: then it may be meant. */
   readonly twin: boolean;
 }
+
+/** A stray is one that was said to be meant as long as this share of its points is. */
+const SAME_SHARE = 0.8;
+
+/** Whether points that were said to be meant are those of a stray, or nearly. */
+export function coversStray(
+  {
+    part,
+    joint,
+    points,
+  }: { readonly part: number; readonly joint: number; readonly points: readonly number[] },
+  stray: Pick<Stray, 'part' | 'joint' | 'points'>,
+): boolean {
+  if (part !== stray.part || joint !== stray.joint) return false;
+  const held = new Set(points);
+  return stray.points.filter((p) => held.has(p)).length >= SAME_SHARE * stray.points.length;
+}

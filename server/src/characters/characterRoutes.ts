@@ -5,15 +5,19 @@ import type { Database } from '../database.ts';
 import { found, missing } from '../http/bodies.ts';
 import { asked } from '../http/requestError.ts';
 import { needPainter } from '../people/access.ts';
+import type { CardChecks } from './CardChecks.ts';
 import { changeCharacter, findCard, findPicture, listCharacters } from './characters.queries.ts';
 import { eachSourcePiece, findSourceSize } from './sources.queries.ts';
 
 /** The shelf: what characters there are, their files and pictures. */
-export function characterRoutes(database: Database): Router {
+export function characterRoutes(database: Database, checks: CardChecks): Router {
   const routes = express.Router();
 
   routes.get('/characters', async (request, response) => {
-    response.json(shelfAnswer.parse({ characters: await listCharacters(database, accountId(request)) }));
+    const account = accountId(request);
+    const characters = await listCharacters(database, account);
+    response.json(shelfAnswer.parse({ characters }));
+    checks.want(account, characters);
   });
 
   routes.get('/characters/:id', async (request, response) => {

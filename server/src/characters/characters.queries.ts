@@ -5,7 +5,7 @@ import type { Imported } from '../files/FileThreads.ts';
 import { mayChange, mayLook, mayManage } from '../people/access.ts';
 
 /** With the account as $1. */
-const CARDS = `select c.id, c.name, c.shelf_id, m.role, c.summary, c.touched_at
+const CARDS = `select c.id, c.name, c.shelf_id, m.role, c.summary, c.head, c.touched_at
   from characters c
   join shelf_members m on m.shelf_id = c.shelf_id and m.account_id = $1`;
 const cardRow = z
@@ -14,12 +14,20 @@ const cardRow = z
     name: z.string(),
     shelf_id: z.uuid(),
     role,
-    summary: characterCard.pick({ parts: true, points: true, joints: true, troubles: true, arrival: true }),
+    summary: characterCard
+      .pick({ parts: true, points: true, joints: true, troubles: true, arrival: true })
+      .extend({ findings: z.array(z.string()).default([]), checkedHead: z.number().default(-1) }),
+    head: z.number(),
     touched_at: z.date(),
   })
-  .transform(({ id, name, shelf_id, role, summary, touched_at }): CharacterCard =>
-    characterCard.parse({ id, name, shelf: shelf_id, role, ...summary, touchedAt: touched_at.toISOString() }),
-  );
+  .transform(({ id, name, shelf_id, role, summary, head, touched_at }): CharacterCard => {
+    const { findings, checkedHead, ...figures } = summary;
+    return characterCard.parse({
+      ...{ id, name, shelf: shelf_id, role, ...figures, touchedAt: touched_at.toISOString() },
+      findings: checkedHead >= 0 ? findings : null,
+      isChecked: checkedHead === head,
+    });
+  });
 
 export async function listCharacters(db: Queryable, account: string): Promise<CharacterCard[]> {
   const { rows } = await db.query<object>(
@@ -29,6 +37,31 @@ export async function listCharacters(db: Queryable, account: string): Promise<Ch
     [account],
   );
   return rows.map((row) => cardRow.parse(row));
+}
+
+export async function findHeadNumber(db: Queryable, character: string): Promise<number | undefined> {
+  const { rows } = await db.query<{ head: number }>(
+    `select head
+     from characters
+     where id = $1 and removed_at is null`,
+    [character],
+  );
+  return rows[0]?.head;
+}
+
+/** Keeps what was found of a character at a head, unless it has changed meanwhile. */
+export async function saveCheck(
+  db: Queryable,
+  character: string,
+  head: number,
+  findings: readonly string[],
+): Promise<void> {
+  await db.query(
+    `update characters
+     set summary = summary || jsonb_build_object('findings', $3::jsonb, 'checkedHead', $2::integer)
+     where id = $1 and head = $2`,
+    [character, head, JSON.stringify(findings)],
+  );
 }
 
 /** Puts a character on a shelf. @returns its id */

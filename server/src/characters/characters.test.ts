@@ -1,6 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { shelfAnswer, type CharacterCard } from '@judoka/contract';
+import { checkInput, checkUp } from '@judoka/core/analysis/checkUp';
+import { findStrays } from '@judoka/core/analysis/strays';
+import { openGlb, readCharacter } from '@judoka/core/formats';
 import { makeFerryKeeper } from '@judoka/demo';
+import { giveTo, ServiceClient } from '../../../contract/src/testing/documentService.ts';
 import { clientWith, startTestServer, type Client, type TestServer } from '../testServer.ts';
 
 let server: TestServer;
@@ -30,6 +35,31 @@ describe('coming in', () => {
     const picture = await client.get(`/api/characters/${id}/picture.png`);
     expect(picture.headers.get('content-type')).toBe('image/png');
     expect([...picture.bytes.subarray(1, 4)]).toEqual([80, 78, 71]);
+  });
+
+  /** The card as soon as nothing has changed since it was looked over. */
+  async function checkedCard(character: string): Promise<CharacterCard> {
+    for (const until = performance.now() + 30_000; performance.now() < until;) {
+      const { characters } = shelfAnswer.parse((await client.get('/api/characters')).json);
+      const card = characters.find((each) => each.id === character);
+      if (card?.isChecked) return card;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    throw new Error('It was never looked over.');
+  }
+
+  test('its card says all that the check-up and the stray finder say, anew when it has changed', async () => {
+    const { findings } = await checkedCard(id);
+    const character = await readCharacter(openGlb(keeper));
+    const wrong = checkUp(character).filter(({ severity, settled }) => severity !== 'note' && !settled);
+    const strays = findStrays(checkInput(character, {})).filter(({ twin }) => !twin).length;
+    expect(findings).toEqual([...wrong.map(({ message }) => message), `${strays} patches of weight stray.`]);
+    const service = new ServiceClient({ character: id, jointCount: 60, fetch: client.fetch });
+    const rows = character.rows[0];
+    await service.send(0, { id: randomUUID(), label: 'Give', weights: giveTo(rows, 5, 6) });
+    const { json } = await client.get(`/api/characters/${id}`);
+    expect(json).toMatchObject({ isChecked: false, findings });
+    expect((await checkedCard(id)).findings).toBeTruthy();
   });
 
   test('the source comes back untouched, over several pieces too', async () => {

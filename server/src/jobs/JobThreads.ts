@@ -45,6 +45,14 @@ export class JobThreads {
     }
   }
 
+  /**
+   * What is wrong with a character as it is now, in sentences.
+   * @throws RequestError what the work refused
+   */
+  async check(subject: WorkSubject): Promise<string[]> {
+    return valueOf((await this.#threads.run(subject, { name: 'checkCharacter' })) as Outcome<string[]>);
+  }
+
   async close(): Promise<void> {
     await this.#threads.destroy();
   }

@@ -1,7 +1,5 @@
 import { createCharacter } from '../characters/createCharacter.ts';
-import { readSource } from '../characters/sources.queries.ts';
 import { transaction, type Database } from '../database.ts';
-import { findAttachment } from '../documents/attachments.queries.ts';
 import type { DocumentThreads } from '../documents/DocumentThreads.ts';
 import type { FileThreads } from '../files/FileThreads.ts';
 import { describeError } from '../http/answerErrors.ts';
@@ -21,8 +19,7 @@ import {
 } from './jobs.queries.ts';
 import { queueOf, type JobQueue } from './JobQueue.ts';
 import { JobThreads } from './JobThreads.ts';
-import type { WorkSubject } from './jobThread.ts';
-import { readSettings } from '@judoka/core/document';
+import { subjectOf } from './workSubject.ts';
 
 const STILL_MS = 1500;
 const LOOK_MS = 5000;
@@ -114,7 +111,7 @@ export class JobWorker {
     };
     const { work, character } = job;
     if (work.kind !== 'import') {
-      const subject = await this.#subjectOf(job.account, character ?? '');
+      const subject = await subjectOf(this.#database, this.#documents, job.account, character ?? '');
       const { bytes, words } = await this.#threads.run(subject, work, doing.tell, doing.signal);
       await finish({ words, result: bytes });
       return;
@@ -125,18 +122,5 @@ export class JobWorker {
       signal: doing.signal,
       add: (db) => finish(undefined, db),
     });
-  }
-
-  /** @throws RequestError `not-found` where the character is gone, or the account no longer sees it */
-  async #subjectOf(account: string, character: string): Promise<WorkSubject> {
-    const snapshot = await this.#documents.snapshot({ account, character });
-    const { confines, selections } = readSettings(snapshot.values);
-    const named = selections.filter((each) => Object.values(confines).includes(each.id));
-    const held = new Map<string, Uint8Array>();
-    for (const { attachment } of named) {
-      const bytes = await findAttachment(this.#database, account, character, attachment);
-      if (bytes) held.set(attachment, bytes);
-    }
-    return { ...snapshot, source: await readSource(this.#database, character), selections: held };
   }
 }

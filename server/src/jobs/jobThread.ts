@@ -2,7 +2,11 @@
 import type { MessagePort } from 'node:worker_threads';
 import { decodeRows, decodeSelection, encodeWeights, packFrame, type AskedWork } from '@judoka/contract';
 import { BIND_WORDS, bindNotes, bindSkin, type BindNote } from '@judoka/core/operations/bind';
+import { checkUp } from '@judoka/core/analysis/checkUp';
+import { rankStrays } from '@judoka/core/analysis/strays';
 import {
+  counted,
+  coversStray,
   readSettings,
   withJointSetups,
   withSkinnedParts,
@@ -52,14 +56,7 @@ const STEP = 0.01;
 /** Does one piece of work. */
 export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome<WorkResult>> {
   try {
-    const read = await readCharacter(openGlb(subject.source), decoders);
-    const settings = readSettings(subject.values);
-    const set = withSkinnedParts(
-      withWelds(withJointSetups(read, subject.setups), settings.welds),
-      settings.skinnedParts,
-    );
-    const parts = set.parts.map((part, i) => ({ ...part, name: settings.partNames[i] ?? part.name }));
-    const character = { ...set, parts, rows: decodeRows(subject.weights) };
+    const { character, settings } = await open(subject);
     let told = 0;
     const watch = (share: number): void => {
       if (share - told < STEP && share < 1) return;
@@ -74,6 +71,37 @@ export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome
   } catch (error) {
     return asFailure(error);
   }
+}
+
+/** What the check-up and the stray finder say of a character as it is now, in sentences, worst first. */
+export async function checkCharacter(subject: WorkSubject): Promise<Outcome<string[]>> {
+  try {
+    const { character, settings } = await open(subject);
+    const { nonDeforming, dismissed, ranges: limits } = settings;
+    const findings = checkUp(character, { nonDeforming }).filter(
+      ({ severity, settled }) => severity !== 'note' && !settled,
+    );
+    const strays = rankStrays(character, { nonDeforming, limits }).filter(
+      (stray) => !stray.twin && !dismissed.some((one) => coversStray(one, stray)),
+    ).length;
+    const value = findings.map(({ message }) => message);
+    if (strays > 0) value.push(`${counted(strays, 'patch of weight strays', 'patches of weight stray')}.`);
+    return { ok: true, value };
+  } catch (error) {
+    return asFailure(error);
+  }
+}
+
+/** A character as it is now, of its bytes. */
+async function open(subject: WorkSubject): Promise<{ character: Character; settings: DocumentSettings }> {
+  const read = await readCharacter(openGlb(subject.source), decoders);
+  const settings = readSettings(subject.values);
+  const set = withSkinnedParts(
+    withWelds(withJointSetups(read, subject.setups), settings.welds),
+    settings.skinnedParts,
+  );
+  const parts = set.parts.map((part, i) => ({ ...part, name: settings.partNames[i] ?? part.name }));
+  return { character: { ...set, parts, rows: decodeRows(subject.weights) }, settings };
 }
 
 type Watch = (share: number) => void;

@@ -3,4 +3,4 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { doWork } = await import('../jobs/jobThread.ts');
+export const { checkCharacter, doWork } = await import('../jobs/jobThread.ts');

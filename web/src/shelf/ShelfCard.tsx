@@ -5,6 +5,7 @@ import { IconDots } from '@tabler/icons-react';
 import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { useChangeCharacterMutation } from '../api/api.ts';
+import { troublesOf } from './sortCards.ts';
 
 const SHOWN_TROUBLES = 3;
 
@@ -60,7 +61,8 @@ export function ShelfCard({ card, shelves, isChosen, choose, report, bind }: Pro
   };
   const targets =
     card.role === 'owner' ? shelves.filter(({ id, role }) => id !== card.shelf && role !== 'guest') : [];
-  const rest = card.troubles.length + card.arrival.length - SHOWN_TROUBLES;
+  const troubles = troublesOf(card);
+  const rest = troubles.length - SHOWN_TROUBLES;
   return (
     <article className="card" aria-label={card.name} data-chosen={isChosen}>
       {isChosen !== undefined && (
@@ -122,10 +124,12 @@ export function ShelfCard({ card, shelves, isChosen, choose, report, bind }: Pro
         </div>
         <div className="card-line">Touched {since(card.touchedAt)}</div>
         <Text component="div" mt={8}>
-          {card.troubles.length + card.arrival.length === 0 && (
-            <div className="trouble fine">Nothing found wrong</div>
+          {troubles.length === 0 && (
+            <div className={card.isChecked ? 'trouble fine' : 'card-line'}>
+              {card.isChecked ? 'Nothing found wrong' : 'Being looked over'}
+            </div>
           )}
-          {[...card.troubles, ...card.arrival].slice(0, SHOWN_TROUBLES).map((trouble) => (
+          {troubles.slice(0, SHOWN_TROUBLES).map((trouble) => (
             <div className="trouble" key={trouble}>
               {trouble}
             </div>

@@ -1,5 +1,5 @@
 import { Button, Loader } from '@mantine/core';
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Navigate, useSearchParams } from 'react-router';
 import { useCharactersQuery, usePlaceQuery, useShelvesQuery, type ApiFailure } from '../api/api.ts';
 import { AccountButton } from '../people/AccountButton.tsx';
@@ -11,11 +11,25 @@ import './shelf.css';
 const KeptHere = lazy(async () => ({ default: (await import('./KeptHere.tsx')).KeptHere }));
 
 const ANEW = { refetchOnMountOrArgChange: true } as const;
+/** Characters that the server is looking over are asked for so often, and no longer than this. */
+const LOOK_MS = 2500;
+const PATIENCE_MS = 90_000;
 
 /** The characters of a shelf, whose it is, and the place where new ones come in. */
 export function ShelfPage() {
   const [params] = useSearchParams();
-  const characters = useCharactersQuery(undefined, ANEW);
+  const [since] = useState(() => Date.now());
+  const [isWaiting, setIsWaiting] = useState(false);
+  const characters = useCharactersQuery(undefined, {
+    ...ANEW,
+    pollingInterval: isWaiting ? LOOK_MS : 0,
+    skipPollingIfUnfocused: true,
+  });
+  const isUnchecked = characters.data?.some(({ isChecked }) => !isChecked) ?? false;
+  useEffect(
+    () => setIsWaiting(isUnchecked && Date.now() - since < PATIENCE_MS),
+    [isUnchecked, since, characters.fulfilledTimeStamp],
+  );
   const shelves = useShelvesQuery(undefined, ANEW);
   const place = usePlaceQuery(undefined, ANEW);
   document.title = 'Judoka';

@@ -1,10 +1,10 @@
 import { expect, test } from '@jest/globals';
 import type { CharacterCard } from '@judoka/contract';
-import { sortCards } from './sortCards.ts';
+import { sortCards, troublesOf } from './sortCards.ts';
 
 const card = (name: string, points: number, touchedAt: string, troubles: string[] = []): CharacterCard => ({
   ...{ id: name, name, points, touchedAt, troubles },
-  ...{ shelf: 's', role: 'owner', parts: 1, joints: 1, arrival: [] },
+  ...{ shelf: 's', role: 'owner', parts: 1, joints: 1, arrival: [], findings: null, isChecked: true },
 });
 const CARDS = [
   card('Ferry 10', 5, '2026-11-03', ['a']),
@@ -21,6 +21,13 @@ test.each([
   ['points', ['ferry 9', 'Owl', 'Ferry 10']],
 ] as const)('by %s', (order, sorted) => {
   expect(names('', order)).toEqual(sorted);
+});
+
+test('what was looked over stands for what was known before', () => {
+  const known = card('Owl', 1, '2026-11-02', ['a', 'b']);
+  expect(troublesOf(known)).toEqual(['a', 'b']);
+  expect(troublesOf({ ...known, findings: ['c'] })).toEqual(['c']);
+  expect(troublesOf({ ...known, findings: [] })).toEqual([]);
 });
 
 test('all words of a search are in the name, in any order and case', () => {

@@ -11,7 +11,11 @@ export const ORDERS = [
 ] as const;
 export type Order = (typeof ORDERS)[number]['value'];
 
-const troubles = ({ troubles, arrival }: CharacterCard): number => troubles.length + arrival.length;
+/** What is wrong with a character, in sentences: all of it once it was looked over. */
+export const troublesOf = ({ findings, troubles, arrival }: CharacterCard): readonly string[] =>
+  findings ?? [...troubles, ...arrival];
+
+const troubles = (card: CharacterCard): number => troublesOf(card).length;
 const byName = (a: CharacterCard, b: CharacterCard): number =>
   a.name.localeCompare(b.name, 'en', { numeric: true, sensitivity: 'base' });
 const COMPARE: Readonly<Record<Order, (a: CharacterCard, b: CharacterCard) => number>> = {

@@ -1,4 +1,4 @@
-import { itemPath, type StrayPoints, type WithId } from '@judoka/core/document';
+import { coversStray, itemPath, type StrayPoints, type WithId } from '@judoka/core/document';
 import { turnedBy } from '@judoka/core/animation';
 import { rangesOf, type RankedStray } from '@judoka/core/analysis/strays';
 import { removeStrays } from '@judoka/core/operations/repair';
@@ -9,9 +9,6 @@ import type { TrialThreads } from '../../document/TrialThreads.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { rulesOf } from '../../scene/scope.ts';
 import { messageOf } from '@judoka/core/errors';
-
-/** A stray is dismissed as long as this share of its points is. */
-const SAME_SHARE = 0.8;
 
 /** Weights at rest for this long are looked at. */
 const SETTLED_MS = 300;
@@ -120,7 +117,7 @@ export class StrayList {
   }
 
   isDismissed(stray: RankedStray): boolean {
-    return this.#at.document.settings.dismissed.some((one) => covers(one, stray));
+    return this.#at.document.settings.dismissed.some((one) => coversStray(one, stray));
   }
 
   /** Says that a stray is meant; it stays so. */
@@ -132,7 +129,7 @@ export class StrayList {
 
   /** Takes back what was dismissed. */
   restore(stray: RankedStray): void {
-    const again = this.#at.document.settings.dismissed.filter((one) => covers(one, stray));
+    const again = this.#at.document.settings.dismissed.filter((one) => coversStray(one, stray));
     this.#at.document.setValues(
       `List a stray of ${this.#at.document.jointName(stray.joint)} again`,
       Object.fromEntries(again.map(({ id }: WithId<StrayPoints>) => [itemPath('dismissed', id), null])),
@@ -144,7 +141,7 @@ export class StrayList {
     // Somebody has painted since they were found: only what strays still is taken.
     if (this.isStale) await this.find();
     const strays = listed.flatMap((one) => {
-      const now = this.strays?.find((other) => other === one || covers(asDismissed(one), other));
+      const now = this.strays?.find((other) => other === one || coversStray(asDismissed(one), other));
       return now ? [now] : [];
     });
     const first = strays.at(0);
@@ -175,9 +172,3 @@ const asDismissed = ({ part, joint, points }: RankedStray): StrayPoints => ({
   joint,
   points: [...points],
 });
-
-function covers({ part, joint, points }: StrayPoints, stray: RankedStray): boolean {
-  if (part !== stray.part || joint !== stray.joint) return false;
-  const held = new Set(points);
-  return stray.points.filter((p) => held.has(p)).length >= SAME_SHARE * stray.points.length;
-}
