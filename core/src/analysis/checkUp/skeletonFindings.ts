@@ -177,11 +177,13 @@ function findScales(input: CheckInput): Finding[] {
   );
   const isLarge = strongest > LARGE_SCALE;
   const goes = new Set(applyScale(input.skeleton).map(({ joint }) => joint));
-  const times = Number(strongest.toPrecision(3));
+  const byHow = Number.isFinite(strongest)
+    ? `, by up to ${Number(strongest.toPrecision(3))} times`
+    : ', flat';
   return some(scaled, {
     code: 'scaled-transform',
     severity: isLarge ? 'warning' : 'note',
-    message: `${counted(scaled.length, 'joint is', 'joints are')} scaled at rest${isLarge ? `, by up to ${times} times` : ''}: ${listNames(input, scaled)}.`,
+    message: `${counted(scaled.length, 'joint is', 'joints are')} scaled at rest${isLarge ? byHow : ''}: ${listNames(input, scaled)}.`,
     ...(scaled.some((joint) => goes.has(joint)) && {
       repair:
         'Scales are applied: lengths below are multiplied instead. Joints, mesh and clips stay where they are.',
