@@ -42,7 +42,7 @@ export function StrayRow({
       <button
         type="button"
         onClick={() => at.strayList.show(stray)}
-        aria-label={`Show the stray of ${at.document.jointName(joint)}`}
+        title={`Show the stray of ${at.document.jointName(joint)}`}
       >
         <span className="rank-name">{at.document.jointName(joint)}</span>
         <span className="rank-figure figures" title="How far it moves the surface, in percent of the size">
