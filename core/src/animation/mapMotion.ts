@@ -29,7 +29,7 @@ function chainsOf(skeleton: Skeleton, roles: Roles): Map<string, readonly number
     const hand = roles.get(`${side} hand`)?.at(0);
     if (hand === undefined) continue;
     for (const joint of subtreeOf(skeleton, hand)) {
-      const word = wordsOfName(skeleton.joints[joint].name).find((each) => each in FINGER_WORDS);
+      const word = wordsOfName(skeleton.joints[joint].name).find((each) => Object.hasOwn(FINGER_WORDS, each));
       const finger = word && FINGER_WORDS[word];
       if (!finger || joint === hand) continue;
       const name = `${side} ${finger}`;

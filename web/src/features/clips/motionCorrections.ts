@@ -20,7 +20,7 @@ function namesKey(names: readonly string[]): string {
 function kept(): [string, Corrections][] {
   try {
     const stored: unknown = JSON.parse(localStorage.getItem(STORED) ?? '[]');
-    return Array.isArray(stored) ? (stored as [string, Corrections][]) : [];
+    return Array.isArray(stored) ? (stored.filter(Array.isArray) as [string, Corrections][]) : [];
   } catch {
     return [];
   }
