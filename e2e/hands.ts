@@ -125,6 +125,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
         } catch (failure) {
           // It was drawn anew between the look and the click.
           if (failure instanceof error.StaleElementReferenceError) return false;
+          if (failure instanceof error.NoSuchElementError) return false;
           throw failure;
         }
       },

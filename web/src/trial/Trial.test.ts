@@ -60,6 +60,25 @@ describe('the range of motion', () => {
     expect(damageOf(ARM_L)).toBeGreaterThan(before);
   });
 
+  test('painted while the others are still measured, the chosen joint is measured anew all the same', async () => {
+    at.scene.chooseJoint(ARM_L);
+    await at.trial.runRange();
+    const before = damageOf(ARM_L);
+    const run = at.trial.runRange();
+    await at.document.perform('Ruin', { weights: giveWeight(at, ringPoints(16), CHEST, 1) });
+    await run;
+    expect(at.trial.range?.stale).toBe(true);
+    await until('it is measured anew', () => damageOf(ARM_L) > before);
+  });
+
+  test('a joint that is chosen after an edit is brought up to date too', async () => {
+    await at.trial.runRange();
+    const before = damageOf(ARM_L);
+    await at.document.perform('Ruin', { weights: giveWeight(at, ringPoints(16), CHEST, 1) });
+    at.scene.chooseJoint(ARM_L);
+    await until('it is measured anew', () => damageOf(ARM_L) > before);
+  });
+
   test('limits are set for both sides, in one edit, and are what is measured then', async () => {
     await at.trial.runRange();
     const limits = { bend: [0, 20], side: [0, 0], twist: [0, 0] } as const;

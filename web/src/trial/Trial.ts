@@ -37,6 +37,9 @@ export class Trial {
   #timer: ReturnType<typeof setTimeout> | undefined;
   #ranges: readonly MotionRange[] | undefined;
   #asked = 0;
+  /** How often weights have changed, and at which of these changes each joint was measured last. */
+  #changes = 0;
+  readonly #measuredAt = new Map<number, number>();
   #lopsided: { of: TrialResult; joints: readonly number[] } | undefined;
   running: Running | undefined;
   range: TrialResult | undefined;
@@ -50,6 +53,7 @@ export class Trial {
     at.document.events.subscribe('weights', () => this.#weightsChanged());
     at.document.events.subscribe('joints', () => this.#forget());
     at.document.events.subscribe('values', () => this.#settingsChanged());
+    at.scene.events.subscribe('joint', () => this.#followSoon());
   }
 
   close(): void {
@@ -91,10 +95,13 @@ export class Trial {
     // A run under way measures the skinning that was.
     this.stop();
     [this.range, this.clip] = [range, clip];
+    if (range?.stale) this.#measuredAt.clear();
     this.#tell();
+    this.#followSoon();
   }
 
   #weightsChanged(): void {
+    this.#changes++;
     this.#ranges = undefined;
     if (!this.range && !this.clip) return;
     const stale = (result: TrialResult | undefined): TrialResult | undefined =>
@@ -102,6 +109,10 @@ export class Trial {
     this.range = stale(this.range);
     this.clip = stale(this.clip);
     this.#tell();
+    this.#followSoon();
+  }
+
+  #followSoon(): void {
     clearTimeout(this.#timer);
     if (this.range) this.#timer = setTimeout(() => void this.#follow(), SETTLED_MS);
   }
@@ -149,6 +160,7 @@ export class Trial {
     const without = (trials: TrialResult['before']): TrialResult['before'] =>
       trials && new Map([...trials].filter(([each]) => each !== joint && each !== pairs.partner[joint]));
     this.range = { ...this.range, before: without(this.range.before), other: without(this.range.other) };
+    for (const each of [joint, pairs.partner[joint]]) this.#measuredAt.delete(each);
     void this.#follow();
   }
 
@@ -226,9 +238,14 @@ export class Trial {
     };
     try {
       const question = this.#threads.question();
+      const asked = this.#changes;
       const trials = await measure('Measuring', question, stop.signal);
       this[kind] = undefined;
-      put({ trials });
+      if (kind === 'range') for (const { joint } of trials) this.#measuredAt.set(joint, asked);
+      // Somebody may have gone on painting meanwhile.
+      const stale = asked !== this.#changes;
+      put({ trials, stale });
+      if (stale) this.#followSoon();
       const other: Skinning = skinning === 'dual' ? 'linear' : 'dual';
       const words = other === 'dual' ? 'Measuring with dual quaternions' : 'Measuring with linear skinning';
       put({ other: byJoint(await measure(words, { ...question, skinning: other }, stop.signal)) });
@@ -247,14 +264,15 @@ export class Trial {
     return turn === this.#asked ? this.range : undefined;
   }
 
-  /** Measures the chosen joint anew, and puts it where it belongs now. */
+  /** Measures the chosen joint anew if its figures are old, and puts it where it belongs now. */
   async #follow(): Promise<void> {
     const {
       scene: { joint },
     } = this.#at;
     const range = joint < 0 ? undefined : this.rangeOf(joint);
-    if (!range || !this.range || this.running) return;
+    if (!range || !this.range || this.#measuredAt.get(joint) === this.#changes) return;
     const turn = ++this.#asked;
+    const changes = this.#changes;
     try {
       const runner = await this.#threads.short();
       const trial = (await runner.range(this.#threads.question(), [range])).at(0);
@@ -262,6 +280,7 @@ export class Trial {
       if (!before) return;
       const others = before.trials.filter((one) => one.joint !== joint);
       this.range = { ...before, trials: trial ? [...others, trial] : others };
+      this.#measuredAt.set(joint, changes);
     } catch (error) {
       this.failure = messageOf(error);
     }
