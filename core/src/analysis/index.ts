@@ -1,1 +1,1 @@
-export { angleWords, figureWords, NO_VOLUME_WORDS, strayWords, stretchWords } from './words.ts';
+export { angleWords, blemishWords, figureWords, NO_VOLUME_WORDS, strayWords, stretchWords } from './words.ts';

@@ -1,3 +1,4 @@
+import type { BlemishKind } from '../document/blemish.ts';
 import type { StrayKind } from '../document/stray.ts';
 import type { Angles } from '../animation/motionRange.ts';
 import type { BendFigures } from './bends/bendFigures.ts';
@@ -24,6 +25,14 @@ export function strayWords(kind: StrayKind, joint: string, points: number): stri
     default:
       return `${many} with ${joint}, in a patch apart among another limb’s joints`;
   }
+}
+
+/** What is wrong with how weights run, in words. @param other the joint across a hard border */
+export function blemishWords(kind: BlemishKind, points: number, amount: number, other: string): string {
+  const many = `${grouped(points)} ${points === 1 ? 'point' : 'points'}`;
+  return kind === 'noise'
+    ? `weights jump from point to point over ${many}, by up to ${amount.toFixed(2)}`
+    : `changes to ${other} within one edge, where other joints blend`;
 }
 
 const share = (x: number): string => `${Math.round(Math.abs(x) * 100)}%`;

@@ -1,11 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
-import { skeletonOf } from '../operations/bind/testBody.ts';
+import { skeletonOf } from '../testing/testBody.ts';
 import { blendPoses } from '../skeleton/posing.ts';
 import { findRoles } from '../skeleton/roles.ts';
 import { restPlaces } from '../skeleton/skeleton.ts';
 import { sampleTrack, type Track } from './clip.ts';
 import { findMotionRanges, rangePoses, turnedBy } from './motionRange.ts';
-import { body, camel, jointCalled, pairsOf, placesIn } from './testMotionBody.ts';
+import { body, camel, jointCalled, pairsOf, placesIn } from '../testing/testMotionBody.ts';
 
 describe('roles', () => {
   test.each([

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { skeletonOf } from '../operations/bind/testBody.ts';
+import { skeletonOf } from '../testing/testBody.ts';
 import { readBvh, writeBvh } from '../formats/bvh.ts';
 import { type Bvh, skeletonOfBvh } from './bvhMotion.ts';
 import { poseWorld } from '../skeleton/pose.ts';
@@ -11,7 +11,7 @@ import { frameCount, sampleClip, type Clip } from './clip.ts';
 import { mapMotion } from './mapMotion.ts';
 import { retargetMotion } from './retarget.ts';
 import { shelfMotion, SHELF_MOTIONS } from './shelf.ts';
-import { body, camel, jointCalled, pairsOf, placesIn } from './testMotionBody.ts';
+import { body, camel, jointCalled, pairsOf, placesIn } from '../testing/testMotionBody.ts';
 
 describe('a motion on another skeleton', () => {
   const own = (skeleton: Skeleton) => ({ skeleton, pairs: pairsOf(skeleton) });

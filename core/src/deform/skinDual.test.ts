@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { mat4 } from 'gl-matrix';
-import { rowsFrom } from '../testing.ts';
+import { rowsFrom } from '../testing/shapes.ts';
 import { copyRow } from '../weights/delta.ts';
 import type { SkinArrays } from './skin.ts';
 import { createDualPalette, fillDualPalette, type DualPalette } from './skinDual.ts';

@@ -1,9 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { skeletonOf } from '../operations/bind/testBody.ts';
+import { skeletonOf } from '../testing/testBody.ts';
 import { addJoint, removeJoint, renameJoint, reparentJoint } from '../skeleton/editSkeleton.ts';
 import { liveJoints } from '../skeleton/skeleton.ts';
-import { rowsFrom } from '../testing.ts';
+import { rowsFrom } from '../testing/shapes.ts';
 import { DeltaBuilder } from '../weights/delta.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import { applyEdit, type DocumentState } from './document.ts';

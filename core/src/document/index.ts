@@ -81,6 +81,7 @@ export {
 } from './profiles.ts';
 export { gatherBindSpace, jointPlaces, type BindSpace } from './space/bindSpace.ts';
 export { coversStray, STRAY_KINDS, type Stray, type StrayKind } from './stray.ts';
+export type { Blemish, BlemishKind } from './blemish.ts';
 export { skinPart, type SkinnedCharacter } from './skinPart.ts';
 export {
   boundBox,

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { blendBorders } from './paint/blendBorders.ts';
 import { createPaintWorkspace, Stroke, type BrushSettings } from './paint/stroke.ts';
 import { tieToJoint } from './bind/tie.ts';
-import { rowsFrom } from '../testing.ts';
+import { rowsFrom } from '../testing/shapes.ts';
 import { areasOf, mayWeigh, type Confines } from '../weights/confines.ts';
 import { apply } from '../weights/delta.ts';
 import { changeInfluence, OTHERS, type Receiver } from '../weights/influence.ts';

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { partOf, skeletonOf } from '../operations/bind/testBody.ts';
-import { rowsFrom } from '../testing.ts';
+import { partOf, skeletonOf } from '../testing/testBody.ts';
+import { rowsFrom } from '../testing/shapes.ts';
 import {
   addJoint,
   moveJoints,

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { skeletonOf } from '../operations/bind/testBody.ts';
+import { skeletonOf } from '../testing/testBody.ts';
 import { mirroredName, pairJoints, sidesOf } from './pairs.ts';
 import { sideOfName } from './skeleton.ts';
 

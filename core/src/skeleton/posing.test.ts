@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { skeletonOf } from '../operations/bind/testBody.ts';
+import { skeletonOf } from '../testing/testBody.ts';
 import { pairJoints } from './pairs.ts';
 import { poseWorld, REST_JOINT, REST_POSE, turned, withJoint, type Axis, type Pose } from './pose.ts';
 import { mirrorPose, mirrorWholePose, movedInScene, turnedInScene, withChainAtRest } from './posing.ts';

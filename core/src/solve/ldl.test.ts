@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { findNeighbours } from '../mesh/topology.ts';
-import { grid } from '../testing.ts';
+import { grid } from '../testing/shapes.ts';
 import { factorize, planFactor, type SymmetricMatrix } from './ldl.ts';
 import { SOLVE_WIDTH } from './ldlLoops.ts';
 import { nestedDissection } from './nestedDissection.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { rowsFrom } from '../testing.ts';
+import { rowsFrom } from '../testing/shapes.ts';
 import { apply, compose, copyRow, DeltaBuilder, invert, isEmpty, type Change } from './delta.ts';
 import { createRows, weightOf, type WeightRows } from './rows.ts';
 

@@ -16,6 +16,7 @@ export {
 } from './rows.ts';
 export { createCandidates, normalizeCandidates, RowStatus, type Candidates } from './normalize.ts';
 export { readColumn, setWeights } from './setWeights.ts';
+export { mirroredDistance } from './mirroredDistance.ts';
 export type { PointList } from './pointList.ts';
 export { changeInfluence, OTHERS, setInfluence, type Receiver, type ReceiverRules } from './influence.ts';
 export { createRowBatch, type RowBatch } from './rowBatch.ts';

@@ -15,6 +15,7 @@ export type Receiver =
   | { readonly kind: 'neighbours' };
 
 export const OTHERS: Receiver = { kind: 'others' };
+export const NEIGHBOURS: Receiver = { kind: 'neighbours' };
 
 export interface ReceiverRules {
   readonly receiver: Receiver;
@@ -162,7 +163,7 @@ export function changeInfluence(
   rules: ReceiverRules,
 ): { delta: Delta; held: number } {
   if (rules.locks[joint])
-    throw new CoreError('joint-locked', 'This joint is locked. Untie its knot in the roster first.', {
+    throw new CoreError('joint-locked', 'This joint is locked. Unlock it in the roster first.', {
       joint,
     });
   const { locks, batch, receiver } = rules;

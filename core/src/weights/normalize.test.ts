@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { rowsFrom } from '../testing.ts';
+import { rowsFrom } from '../testing/shapes.ts';
 import { copyRow } from './delta.ts';
 import { createCandidates, normalizeCandidates, RowStatus } from './normalize.ts';
 import { createRowsIn, influencesOf, rowSum, weightOf, type WeightRows } from './rows.ts';

@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { grid, rowsFrom } from '../testing.ts';
+import { grid, rowsFrom } from '../testing/shapes.ts';
 import { recoverQuads } from '../mesh/quads.ts';
 import { findNeighbours } from '../mesh/topology.ts';
 import { copyRow } from './delta.ts';

@@ -5,12 +5,13 @@ import { REST_POSE, type Pose } from '@judoka/core/skeleton';
 import { copyRow, copyRows, weightKernels, weightOf, type Change } from '@judoka/core/weights';
 import { Events } from '../document/events.ts';
 import type { OpenDocument } from '../document/OpenDocument.ts';
+import { JointPalette } from './JointPalette.ts';
 import { BendStrip } from './BendStrip.ts';
 import type { ScenePart } from './ScenePart.ts';
 import { Selection } from './Selection.ts';
 import { Visibility } from './Visibility.ts';
 
-export type SceneEvent = 'pose' | 'joint' | 'selection' | 'parts' | 'marks' | 'strays';
+export type SceneEvent = 'pose' | 'joint' | 'selection' | 'parts' | 'marks' | 'strays' | 'amounts';
 
 /** Points of one part whose drawing has changed; the first `count` of `points`. */
 export type PointsChanged = (part: ScenePart, points: Uint32Array, count: number) => void;
@@ -38,6 +39,9 @@ export class Scene {
   readonly document: OpenDocument;
   readonly parts: readonly ScenePart[];
   readonly events = new Events<SceneEvent>();
+  readonly palette: JointPalette;
+  /** By part, what is drawn of each point where amounts are looked at: 0..1; undefined while they are not known. */
+  amounts: readonly Float32Array[] | undefined;
   #strays: readonly Stray[] = [];
   readonly pointListeners = new Set<PointsChanged>();
   readonly selection: Selection;
@@ -66,6 +70,7 @@ export class Scene {
 
   constructor(document: OpenDocument, parts: readonly ScenePart[]) {
     this.document = document;
+    this.palette = new JointPalette(document);
     this.parts = parts;
     this.world = new Float32Array(document.bound.jointCapacity * 16);
     this.deformer = deformerOf(document.settings.skinning, document.memory);
@@ -128,6 +133,11 @@ export class Scene {
     if (this.joint < 0) part.jointWeights.fill(0);
     else weightKernels(this.document.memory).readColumn(part.skin.rows, this.joint, part.jointWeights);
     this.#markStrays(part);
+  }
+
+  setAmounts(amounts: readonly Float32Array[] | undefined): void {
+    this.amounts = amounts;
+    this.events.publish('amounts');
   }
 
   /** Says where weight strays; it is drawn where the chosen joint's does. */

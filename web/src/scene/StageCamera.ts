@@ -1,5 +1,5 @@
 import { bodyDirections } from '@judoka/core/animation';
-import { restPlaces, subtreeOf } from '@judoka/core/skeleton';
+import { liveJoints, restPlaces, subtreeOf } from '@judoka/core/skeleton';
 import { Box3, MOUSE, PerspectiveCamera, TOUCH, Vector3 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Editing } from './Editing.ts';
@@ -28,6 +28,8 @@ export class StageCamera {
   readonly controls: OrbitControls;
   readonly #at: At;
   #aimed = false;
+  /** Where the character stood when the camera last went along; undefined while it does not. */
+  #alongFrom: Vector3 | undefined;
 
   /**
    * @param moved called whenever it looks from elsewhere, or at something else
@@ -223,6 +225,35 @@ export class StageCamera {
     this.#aimed = true;
     const smallest = least * this.#at.document.size;
     this.#lookAt(centre, Math.max(smallest, radius), this.#side());
+  }
+
+  /** While it goes along, it keeps its distance from the character over the ground, whatever a motion does. */
+  setGoesAlong(goesAlong: boolean): void {
+    // The last step leads back to where the character stands without the motion.
+    if (this.#alongFrom) this.goAlong();
+    this.#alongFrom = goesAlong ? this.#overGround() : undefined;
+  }
+
+  /** The character may have gone on. */
+  goAlong(): void {
+    if (!this.#alongFrom) return;
+    const to = this.#overGround();
+    const step = to.clone().sub(this.#alongFrom);
+    this.#alongFrom = to;
+    if (step.lengthSq() === 0) return;
+    this.eye.position.add(step);
+    this.controls.target.add(step);
+    this.controls.update();
+  }
+
+  /** Where the character stands: the middle of its joints, without the height. */
+  #overGround(): Vector3 {
+    const { world } = this.#at.scene;
+    const joints = liveJoints(this.#at.document.skeleton);
+    const middle = new Vector3();
+    for (const joint of joints) middle.add(new Vector3().fromArray(world, joint * 16 + 12));
+    middle.divideScalar(Math.max(1, joints.length));
+    return middle.projectOnPlane(this.eye.up);
   }
 
   #side(): Vector3 {

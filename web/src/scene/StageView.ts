@@ -3,12 +3,13 @@ import { updateStrain } from './strainView.ts';
 import type { WeightView } from '../settings/uiSettings.ts';
 import type { Tokens } from '../ui/theme/tokens.ts';
 import { createClay, setClayGhost, setClayView, srgb } from './drawings/clay.ts';
-import { colourJoints } from './drawings/jointColours.ts';
+import { EdgeInk } from './drawings/EdgeInk.ts';
 import type { Beside } from '../settings/uiSettings.ts';
 import { BesideDrawing } from './drawings/BesideDrawing.ts';
 import { CursorDrawing, type Tether } from './drawings/CursorDrawing.ts';
+import { GroundDrawing } from './drawings/GroundDrawing.ts';
 import { MarkDrawing } from './drawings/MarkDrawing.ts';
-import { PartDrawing, tintsOf } from './drawings/PartDrawing.ts';
+import { figureOf, PartDrawing, tintsOf } from './drawings/PartDrawing.ts';
 import type { Hit } from './picking/Picker.ts';
 import { StageSight } from './picking/StageSight.ts';
 import { SkeletonDrawing } from './drawings/SkeletonDrawing.ts';
@@ -47,12 +48,14 @@ export class StageView {
   readonly #renderer: WebGLRenderer;
   readonly #scene = new Scene();
   readonly #clay: ShaderMaterial;
+  readonly #edgeInk: EdgeInk;
   readonly #parts: readonly PartDrawing[];
   readonly #strip: StripDrawing;
   readonly #camera: StageCamera;
   readonly #cursor: CursorDrawing;
   readonly #selection: SelectionDrawing;
   readonly #reach: ReachDrawing;
+  readonly #ground: GroundDrawing;
   readonly #marks: MarkDrawing;
   readonly #beside: BesideDrawing;
   #besideBox: Box | undefined;
@@ -64,6 +67,8 @@ export class StageView {
   #stageDirty = true;
   #stripDirty = true;
   readonly #drawnListeners = new Set<() => void>();
+  readonly #lookedListeners = new Set<() => void>();
+  #looksAnew = false;
   #handlesInScene = false;
   /** Frames drawn so far; tests wait on it. */
   framesDrawn = 0;
@@ -75,10 +80,9 @@ export class StageView {
     this.#renderer.autoClear = false;
     this.#renderer.setClearColor(srgb(tokens.paper).convertSRGBToLinear(), 1);
     this.#clay = createClay(tokens);
-    const colours = new Float32Array(3 * at.document.bound.jointCapacity);
-    colours.set(colourJoints(at.document.skeleton));
-    this.#parts = at.scene.parts.map((part) => new PartDrawing(part, this.#clay, colours, tokens));
-    this.#strip = new StripDrawing(at, this.#clay, colours);
+    this.#edgeInk = new EdgeInk(this.#clay);
+    this.#parts = at.scene.parts.map((part) => new PartDrawing(part, this.#clay, at.scene.palette.rgb));
+    this.#strip = new StripDrawing(at, this.#clay);
     this.skeleton = new SkeletonDrawing(at, tokens);
     this.#cursor = new CursorDrawing(tokens);
     this.handles = new PoseHandles(tokens);
@@ -88,6 +92,7 @@ export class StageView {
       this.#parts.map(({ position }) => position),
       tokens,
     );
+    this.#ground = new GroundDrawing(at, tokens);
     this.#marks = new MarkDrawing(at, tokens);
     this.#beside = new BesideDrawing(at, this.#clay);
     this.#scene.add(
@@ -99,28 +104,30 @@ export class StageView {
       this.#cursor.tether,
       this.#selection.group,
       this.#reach.group,
+      this.#ground.lines,
       this.#marks.points,
       this.#marks.joints,
     );
-    this.#camera = new StageCamera(canvas, at, () => this.#dirty(true, true), held);
+    this.#camera = new StageCamera(canvas, at, () => this.#lookedElsewhere(), held);
     this.sight = new StageSight(this.#parts, this.camera, () => this.#stageBox);
-    this.#listen(colours);
+    this.#listen();
   }
 
-  /** @param colours by joint; brought up to date when joints change */
-  #listen(colours: Float32Array): void {
+  #listen(): void {
     const { scene, document } = this.#at;
     const { pointListeners } = scene;
     const reweigh = (): void => {
+      if (tintsOf(this.#view) === 'joints') scene.palette.refresh();
       for (const part of this.#parts) part.reweighted(tintsOf(this.#view));
       this.#dirty(true, true);
     };
     const posed = (): void => {
       for (const part of this.#parts) part.posed();
       this.skeleton.posed();
+      this.#camera.goAlong();
       this.#marks.update();
       this.#beside.update();
-      this.#dirty(true, true);
+      this.#lookedElsewhere();
     };
     const touched = (part: { index: number }, points: Uint32Array, count: number): void => {
       this.#parts[part.index].touched(points, count);
@@ -142,13 +149,17 @@ export class StageView {
       this.#at.reachTool.events.subscribe('changed', () => this.#dirty(true, true)),
       document.events.subscribe('joints', () => {
         this.skeleton.rebuild();
-        colours.set(colourJoints(document.skeleton));
         if (tintsOf(this.#view) === 'joints') reweigh();
         this.#dirty(true, false);
       }),
       scene.events.subscribe('marks', () => this.#frameMarks()),
       document.events.subscribe('weights', reweigh),
       scene.events.subscribe('strays', reweigh),
+      scene.events.subscribe('amounts', () => {
+        for (const part of this.#parts) part.amounted(scene.amounts?.[part.part.index]);
+        this.#beside.update();
+        this.#dirty(true, true);
+      }),
       scene.events.subscribe('joint', () => {
         this.skeleton.chosen();
         this.#beside.update();
@@ -174,9 +185,11 @@ export class StageView {
     this.#cursor.dispose();
     this.#selection.dispose();
     this.#reach.dispose();
+    this.#ground.dispose();
     this.#marks.dispose();
     this.#beside.dispose();
     this.#clay.dispose();
+    this.#edgeInk.dispose();
     this.#camera.dispose();
     this.#renderer.dispose();
   }
@@ -190,11 +203,13 @@ export class StageView {
   setView(view: WeightView): void {
     this.#view = view;
     setClayView(this.#clay, view);
+    if (tintsOf(view) === 'joints') this.#at.scene.palette.refresh();
     for (const part of this.#parts) {
-      part.setStrained(view === 'strain');
+      part.setFigure(figureOf(view));
+      part.amounted(this.#at.scene.amounts?.[part.part.index]);
       part.reweighted(tintsOf(view));
     }
-    this.#beside.setStrained(view === 'strain');
+    this.#beside.setFigure(figureOf(view));
     this.#dirty(true, true);
   }
 
@@ -225,6 +240,24 @@ export class StageView {
     return () => this.#drawnListeners.delete(listener);
   }
 
+  /** Called after each frame in which something else may lie under a place. @returns the function that ends it */
+  onLooked(listener: () => void): () => void {
+    this.#lookedListeners.add(listener);
+    return () => this.#lookedListeners.delete(listener);
+  }
+
+  #lookedElsewhere(): void {
+    this.#looksAnew = true;
+    this.#dirty(true, true);
+  }
+
+  /** The ground under a motion, and whether the camera goes along with it. */
+  setMotion(groundShown: boolean, goesAlong: boolean): void {
+    this.#ground.lines.visible = groundShown;
+    this.#camera.setGoesAlong(goesAlong);
+    this.#dirty(true, false);
+  }
+
   /** What stands beside the stage. */
   setBeside(beside: Beside): void {
     this.#beside.setMode(beside);
@@ -241,7 +274,7 @@ export class StageView {
     this.#renderer.setScissorTest(false);
     this.#renderer.clear();
     this.#camera.fit(stage.width, stage.height);
-    this.#dirty(true, true);
+    this.#lookedElsewhere();
   }
 
   frameAll(): void {
@@ -293,7 +326,7 @@ export class StageView {
   /** Edges over the surface, and the surface seen through. */
   setSurface(edges: boolean, seeThrough: boolean): void {
     setClayGhost(this.#clay, seeThrough);
-    for (const part of this.#parts) part.setEdges(edges);
+    for (const part of this.#parts) part.setEdges(edges ? this.#edgeInk : undefined);
     this.#dirty(true, true);
   }
 
@@ -352,6 +385,8 @@ export class StageView {
         this.#tellHandles(at.clone().project(this.camera));
       }
       this.#reach.update(this.camera);
+      if (this.#ground.lines.visible) this.#ground.lieAbout(this.#camera.controls.target);
+      this.#selection.aim(this.#stageBox.width, this.#stageBox.height);
       this.#drawBox(this.#stageBox, this.#scene, this.camera);
       if (this.#besideBox && this.#beside.mode !== 'none') {
         const { scene, camera } = this.#beside.look(this.#scene, this.camera);
@@ -359,7 +394,7 @@ export class StageView {
       }
     }
     if (this.#stripDirty && this.#cells.length > 0) {
-      this.#strip.update(tintsOf(this.#view), this.#view === 'strain');
+      this.#strip.update(tintsOf(this.#view), figureOf(this.#view));
       this.#cells.forEach((box, i) => {
         if (i >= this.#strip.scenes.length) return;
         this.#strip.aim(this.camera, box.width / box.height);
@@ -371,6 +406,9 @@ export class StageView {
     this.framesDrawn++;
     this.canvas.dataset.frames = String(this.framesDrawn);
     for (const listener of this.#drawnListeners) listener();
+    if (!this.#looksAnew) return;
+    this.#looksAnew = false;
+    for (const listener of this.#lookedListeners) listener();
   }
 
   /** The stage as it is, small, as the data address of a PNG. */

@@ -15,7 +15,7 @@ export type Tool = 'pose' | 'place' | 'grow' | 'reach' | 'select' | 'block' | 't
 const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie'];
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
 export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
-export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'plain';
+export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'sides' | 'plain';
 export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
 /**
  * What the bend strip shows: even turns about an axis, the joint's range, kept poses, a clip's worst frames, or all that is
@@ -59,10 +59,16 @@ export interface UiSettings {
   receiver: ReceiverChoice;
   receiverJoint: number;
   paintPage: PaintPage;
+  /** Whether the table of weights is open in Paint, and where it stands. */
+  tableShown: boolean;
+  tableDock: 'below' | 'beside';
   view: WeightView;
   /** What was seen before a bend was shown by its strain; empty where that is over. */
   viewBefore: WeightView | '';
   showJoints: boolean;
+  /** Whether the ground is shown under a motion, and the camera goes along with it. */
+  ground: boolean;
+  goesAlong: boolean;
   stripAxis: Axis;
   /** Degrees between neighbours of the bend strip. */
   stripStep: number;
@@ -120,9 +126,13 @@ const initial: UiSettings = {
   receiver: 'others',
   receiverJoint: -1,
   paintPage: 'brush',
+  tableShown: false,
+  tableDock: 'below',
   view: 'tide',
   viewBefore: '',
   showJoints: true,
+  ground: true,
+  goesAlong: false,
   stripAxis: 'x',
   stripStep: 35,
   bindMethod: 'volume',

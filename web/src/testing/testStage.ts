@@ -17,6 +17,8 @@ const SIZE = { width: 800, height: 600 };
 export class TestStage {
   readonly camera = new PerspectiveCamera(30, SIZE.width / SIZE.height, 0.1, 100);
   readonly handles = new PoseHandles(DAY);
+  /** What the pointer wants to be told when the camera has moved. */
+  looked: () => void = () => undefined;
   readonly said: string[] = [];
   readonly outlines: (Float32Array | undefined)[] = [];
   settings: UiSettings = { ...store.getState().ui };
@@ -53,6 +55,11 @@ export class TestStage {
       spotOf: ({ clientX, clientY }: { clientX: number; clientY: number }) => ({ x: clientX, y: clientY }),
       reachRadiusAt: () => this.reachRadius,
       showBrush: () => undefined,
+      showNewJoint: () => undefined,
+      onLooked: (listener: () => void) => {
+        this.looked = listener;
+        return () => undefined;
+      },
       showTether: () => undefined,
       showOutline: (line: Float32Array | undefined) => this.outlines.push(line),
       stageChanged: () => undefined,

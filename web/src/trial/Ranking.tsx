@@ -10,7 +10,7 @@ import {
   type BendOrder,
   type JointTrial,
 } from '@judoka/core/analysis/bends';
-import { useMemo, useState } from 'react';
+import { useMemo, useState, type ReactNode } from 'react';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { settingsChanged } from '../settings/uiSettings.ts';
 import { Segments } from '../ui/Segments.tsx';
@@ -23,7 +23,6 @@ import './trial.css';
 type At = Editing & { readonly trial: Trial };
 
 const SHORT_LIST = 12;
-const NONE: readonly number[] = [];
 /** Less than this is no change that anybody sees. */
 const SEEN_CHANGE = 0.005;
 const ORDERS = { stretch: 'How far', damage: 'How much' } as const;
@@ -36,13 +35,13 @@ interface Shown {
   readonly at: At;
   readonly result: TrialResult;
   readonly show: (trial: JointTrial, pose: number) => void;
-  /** Mirrors the other side onto a joint whose bends are worse. */
-  readonly mend?: (joint: number) => void;
+  /** What is wrong with a joint's weights, and what can be done, below its row. */
+  readonly troubles?: (joint: number) => ReactNode;
 }
 
 /** Joints with their worst pose, worst first; a click shows it. */
-export function Ranking({ lopsided = NONE, ...shown }: Shown & { lopsided?: readonly number[] }) {
-  const { at, result, show, mend } = shown;
+export function Ranking(shown: Shown) {
+  const { at, result, show } = shown;
   const [all, setAll] = useState(false);
   const dispatch = useAppDispatch();
   const { bendOrder: order } = useUiSettings('bendOrder');
@@ -72,14 +71,7 @@ export function Ranking({ lopsided = NONE, ...shown }: Shown & { lopsided?: read
       )}
       <ol className="rank">
         {listed.map((one) => (
-          <RankRow
-            key={one.joint}
-            {...shown}
-            trial={one}
-            most={most}
-            order={order}
-            mend={lopsided.includes(one.joint) ? mend : undefined}
-          />
+          <RankRow key={one.joint} {...shown} trial={one} most={most} order={order} />
         ))}
       </ol>
       {trials.length > SHORT_LIST && (
@@ -101,7 +93,7 @@ function RankRow({
   most,
   show,
   order,
-  mend,
+  troubles,
 }: Shown & { trial: JointTrial; most: number; order: BendOrder }) {
   const { joint, poses } = trial;
   const worst = worstPose(trial, order);
@@ -133,14 +125,7 @@ function RankRow({
         </span>
         <span className="rank-bar" style={{ width: `${(100 * now) / most}%` }} />
       </button>
-      {mend && (
-        <div className="rank-acts">
-          <span className="rank-words">Worse than on the other side.</span>
-          <button type="button" onClick={() => mend(joint)}>
-            mirror the other side onto it
-          </button>
-        </div>
-      )}
+      {troubles?.(joint)}
       {at.scene.joint === joint && <ChosenTrial at={at} result={result} show={show} order={order} />}
     </li>
   );

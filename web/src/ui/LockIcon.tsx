@@ -1,20 +1,18 @@
-/** A lock is a small knot: tied, or an open loop of cord. */
-export function Knot({ tied }: { tied: boolean }) {
+/** A lock: closed and solid, or open and hollow, so that the two differ by more than a line. */
+export function LockIcon({ locked }: { locked: boolean }) {
   return (
     <svg
-      width="16"
-      height="12"
-      viewBox="0 0 16 12"
+      width="14"
+      height="14"
+      viewBox="0 0 14 14"
       fill="none"
       stroke="currentColor"
-      strokeWidth="1.5"
+      strokeWidth="1.4"
+      strokeLinejoin="round"
       aria-hidden="true"
     >
-      {tied ? (
-        <path d="M1 9.500C5 9.500 5.500 2.500 8.500 2.500s3 4.500-.5 4.500-3.500-4.500-.5-4.500S11 9.500 15 9.500" />
-      ) : (
-        <path d="M1 9.500c4 0 4.500-7 7-7s3 7 7 7" />
-      )}
+      <path d={locked ? 'M4.2 6.5V4.2a2.8 2.8 0 0 1 5.6 0v2.3' : 'M4.2 6.5V4.2a2.8 2.8 0 0 1 5.3-1.3'} />
+      <rect x="2.5" y="6.5" width="9" height="6" rx="1.2" fill={locked ? 'currentColor' : 'none'} />
     </svg>
   );
 }

@@ -2,13 +2,12 @@ import type { Workspace } from './Workspace.ts';
 import { settingsChanged, type PaintPage } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { BrushPanel } from '../features/paint/BrushPanel.tsx';
-import { WeightTable } from '../features/table/WeightTable.tsx';
 import { ExactPanel } from '../features/exact/ExactPanel.tsx';
 import { MirrorPanel } from '../features/mirror/MirrorPanel.tsx';
 import { Segments } from '../ui/Segments.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
 import { PoseShelf } from '../features/pose/PoseShelf.tsx';
-import { JointStrays } from '../features/strays/JointStrays.tsx';
+import { JointTroubles } from './JointTroubles.tsx';
 import { SelectPanel } from '../features/select/SelectPanel.tsx';
 import { WalksPanel } from '../features/select/WalksPanel.tsx';
 
@@ -40,11 +39,9 @@ export function PaintStep({ at }: { at: Workspace }) {
           <WalksPanel at={at} />
         </>
       )}
-      {paintPage === 'exact' && (
-        <ExactPanel at={at} table={(close) => <WeightTable at={at} close={close} />} />
-      )}
+      {paintPage === 'exact' && <ExactPanel at={at} />}
       {paintPage === 'mirror' && <MirrorPanel at={at} />}
-      <JointStrays at={at} next={() => at.troubles.showNext()} />
+      <JointTroubles at={at} />
       <PosePanel at={at} />
       <PoseShelf at={at} />
     </>

@@ -70,31 +70,18 @@ interface OpenWork {
 
 /** What is still open in a stage, as far as it is known. */
 function useOpenWork(at: Workspace): Partial<Record<Step, OpenWork>> {
-  useEvent(at.strayList.events, 'changed');
-  useEvent(at.trial.events, 'changed');
+  useEvent(at.troubles.events, 'changed');
   useEvent(at.checkUp.events, 'changed');
   const wrong = (at.checkUp.findings ?? []).filter(
     ({ severity, settled }) => severity !== 'note' && !settled,
   );
-  const strays = at.strayList.open().length;
-  const bends = at.trial.lopsided();
+  const troubles = at.troubles.list().length;
   const troubled = at.troubles.byJoint().reduce((sum, count) => sum + Number(count > 0), 0);
   return {
-    ...(strays + bends.length > 0 && {
+    ...(troubles > 0 && {
       trial: {
-        count: strays + bends.length,
-        what: [
-          ...(strays > 0 ? [counted(strays, 'patch of weight strays', 'patches of weight stray')] : []),
-          ...(bends.length > 0
-            ? [
-                counted(
-                  bends.length,
-                  'bend is worse than on the other side',
-                  'bends are worse than on the other side',
-                ),
-              ]
-            : []),
-        ].join(', '),
+        count: troubles,
+        what: `${counted(troubles, 'place', 'places')} where weight strays, jumps, or bends worse than on the other side`,
       },
     }),
     ...(wrong.length > 0 && {
@@ -103,7 +90,7 @@ function useOpenWork(at: Workspace): Partial<Record<Step, OpenWork>> {
     ...(troubled > 0 && {
       paint: {
         count: troubled,
-        what: `${counted(troubled, 'joint has', 'joints have')} weight that strays, or worse bends than on the other side`,
+        what: `${counted(troubled, 'joint has', 'joints have')} weight that strays or jumps, or worse bends than on the other side`,
       },
     }),
   };

@@ -9,7 +9,7 @@ import { PoseShelf } from '../features/pose/PoseShelf.tsx';
 import { RangePanel } from '../features/range/RangePanel.tsx';
 import { Segments } from '../ui/Segments.tsx';
 import { StrayPanel } from '../features/strays/StrayPanel.tsx';
-import { mirrorOnto } from '../features/mirror/mirrorOnto.ts';
+import { RowTroubles } from './RowTroubles.tsx';
 import type { Step } from './stages.ts';
 
 const PAGES: Readonly<Record<TrialPage, string>> = {
@@ -34,7 +34,9 @@ export function TrialStep({ at }: { at: Workspace }) {
           set={(trialPage) => dispatch(settingsChanged({ trialPage }))}
         />
       </div>
-      {trialPage === 'range' && <RangePanel at={at} mend={(joint) => void mirrorOnto(at, joint)} />}
+      {trialPage === 'range' && (
+        <RangePanel at={at} troubles={(joint) => <RowTroubles at={at} joint={joint} />} />
+      )}
       {trialPage === 'clips' && <ClipsPanel at={at} />}
       {trialPage === 'strays' && <StrayPanel at={at} />}
       {trialPage === 'poses' && (

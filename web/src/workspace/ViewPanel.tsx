@@ -13,6 +13,7 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
   { value: 'joints', label: 'All joints' },
   { value: 'count', label: 'Number of influences' },
   { value: 'strain', label: 'Strain' },
+  { value: 'sides', label: 'Where sides differ' },
   { value: 'plain', label: 'Plain clay' },
 ];
 
@@ -34,6 +35,7 @@ export function ViewPanel({ at }: { at: Workspace }) {
       <SettingSwitch setting="edges" mt={6} label="Edges" />
       <SettingSwitch setting="seeThrough" mt={6} label="See through" />
       <SettingSwitch setting="showJoints" mt={6} label="Joints" />
+      <SettingSwitch setting="ground" mt={6} label="Ground under a motion" />
       <Select
         label="Up is"
         size="xs"

@@ -1,6 +1,7 @@
 import type { OpenDocument } from '../document/OpenDocument.ts';
 import { CopyKeeper } from '../document/copies/CopyKeeper.ts';
 import { TrialThreads } from '../document/TrialThreads.ts';
+import { BlemishList } from '../features/blemishes/BlemishList.ts';
 import { BindRuns } from '../features/bind/BindRuns.ts';
 import { CheckUpWatch } from '../features/checkIn/CheckUpWatch.ts';
 import { ClipPlayer } from '../features/clips/ClipPlayer.ts';
@@ -39,6 +40,7 @@ export class Workspace implements Editing {
   readonly painting: Painting;
   readonly reachTool: ReachTool;
   readonly strayList: StrayList;
+  readonly blemishList: BlemishList;
   readonly trial: Trial;
   readonly troubles: Troubles;
   readonly walking: Walking;
@@ -61,7 +63,8 @@ export class Workspace implements Editing {
     this.trial = new Trial(this, this.trialThreads);
     this.strayList = new StrayList(this, this.trialThreads);
     this.strayList.events.subscribe('changed', () => this.scene.setStrays(this.strayList.open()));
-    this.troubles = new Troubles(this, this.strayList);
+    this.blemishList = new BlemishList(this, this.trialThreads);
+    this.troubles = new Troubles(this);
     this.clips = new ClipPlayer(this, this.trialThreads);
     // What was measured of a clip was another motion before it was mapped anew.
     this.clips.events.subscribe('mapped', () => this.trial.forgetClip());
@@ -78,6 +81,7 @@ export class Workspace implements Editing {
     this.scene.close();
     this.checkUp.close();
     this.strayList.close();
+    this.blemishList.close();
     this.mirroring.close();
     this.trial.close();
     this.trialThreads.close();

@@ -22,10 +22,12 @@ import { PaintStep } from './PaintStage.tsx';
 import { Roster } from './roster/Roster.tsx';
 import { ShortcutList } from './ShortcutList.tsx';
 import { Stage } from './stage/Stage.tsx';
+import { StageAndTable } from './StageAndTable.tsx';
 import type { Step } from './stages.ts';
 import { ProposalBar } from '../features/proposals/ProposalBar.tsx';
 import { TopBar } from './TopBar.tsx';
 import { MotionDrop, TrialStep } from './TrialStage.tsx';
+import { useSideAmounts } from '../features/mirror/useSideAmounts.ts';
 import { useShortcuts } from './useShortcuts.ts';
 import { canWarmUp } from './warmUp.ts';
 import { offersWarmUp, WarmUp } from './WarmUp.tsx';
@@ -47,6 +49,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
   };
   useShortcuts(context);
   useNotices(at);
+  useSideAmounts(at);
   useStageManners(at, step);
   useEffect(() => {
     document.title = `${at.document.name}, Judoka`;
@@ -64,7 +67,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
         <Separator className="handle-x" />
         <Panel id="stage" minSize="30%">
           <div className="stage-column">
-            <div className="stage-place">
+            <StageAndTable at={at} step={step}>
               <MotionDrop at={at} step={step}>
                 <Stage at={at} step={step} />
               </MotionDrop>
@@ -72,7 +75,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
               <Elsewhere document={at.document} />
               <CommentsPanel at={at} />
               {practising && step === 'paint' && <WarmUp at={at} close={() => setPractising(false)} />}
-            </div>
+            </StageAndTable>
             <ProposalBar at={at} />
             <BindProgress runs={at.bindRuns} />
           </div>

@@ -198,11 +198,11 @@ export const ACTIONS: readonly Action[] = [
 export const showsRest = (): boolean => ['place', 'grow', 'reach'].includes(ui().tool);
 
 /** Shows the worst trouble, then what comes next. */
-function showNextTrouble({ troubles, document, strayList }: Workspace): void {
+function showNextTrouble({ troubles, document }: Workspace): void {
   if (troubles.showNext()) return;
   document.notify(
-    strayList.strays && !strayList.isStale
-      ? 'No weight strays, and no bend that was measured is worse than on the other side.'
+    troubles.isKnown
+      ? 'No weight strays or jumps, and no bend that was measured is worse than on the other side.'
       : 'The weights are still being looked at.',
   );
 }

@@ -262,16 +262,22 @@ describe('the next trouble', () => {
     ...more,
   });
 
+  /** As if it had been looked. */
+  function find(strays: readonly RankedStray[]): void {
+    Object.assign(at.strayList.look, { found: strays, isStale: false });
+    Object.assign(at.blemishList.look, { found: { blemishes: [], trials: [] }, isStale: false });
+    at.strayList.events.publish('changed');
+  }
+
   test('N shows the worst that strays, then the next, round and round; with none it says so', () => {
     const told: string[] = [];
     at.document.notify = (sentence) => void told.push(sentence);
     press('n');
     expect(told[0]).toMatch(/still being looked at/);
-    at.strayList.strays = [];
-    at.strayList.isStale = false;
+    find([]);
     press('n');
     expect(told[1]).toMatch(/No weight strays/);
-    at.strayList.strays = [stray(HAND_R), stray(HAND_L), stray(ARM_L, { twin: true })];
+    find([stray(HAND_R), stray(HAND_L), stray(ARM_L, { twin: true })]);
     const walked = [1, 2, 3].map(() => {
       press('n');
       return at.scene.joint;
@@ -282,7 +288,7 @@ describe('the next trouble', () => {
 
   test('N takes the pose in which it shows', () => {
     const bend = { joint: HAND_R, angles: { bend: 30, side: 0, twist: 0 } };
-    at.strayList.strays = [stray(HAND_R, { bend })];
+    find([stray(HAND_R, { bend })]);
     press('n');
     expect(Object.keys(at.scene.pose)).toEqual([String(HAND_R)]);
   });

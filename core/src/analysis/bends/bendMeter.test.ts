@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { rotationFromAngles, type Pose } from '../../skeleton/pose.ts';
 import { BendMeter } from './bendMeter.ts';
 import { bendingJoints } from './trial.ts';
-import { bentTube } from './testTube.ts';
+import { bentTube } from '../../testing/testTube.ts';
 import { edgeLengths, restAreas, strainEdges, strainFaces, strainPoints } from './strain.ts';
 import { strainKernels } from './strainKernels.ts';
 import { createKernelMemory } from '../../memory/wasmMemory.ts';

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Character, CharacterPart } from '../../document/character.ts';
 import { noSourceWeights } from '../../formats/gltf/readWeights.ts';
-import { partOf, skeletonOf, tube } from '../../operations/bind/testBody.ts';
-import { rowsFrom } from '../../testing.ts';
+import { partOf, skeletonOf, tube } from '../../testing/testBody.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
 import type { WeightRows } from '../../weights/rows.ts';
 import { apply, invert } from '../../weights/delta.ts';
 import { influenceCount, rowSum } from '../../weights/rows.ts';

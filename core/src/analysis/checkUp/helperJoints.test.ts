@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
-import { partOf, skeletonOf, tube } from '../../operations/bind/testBody.ts';
+import { partOf, skeletonOf, tube } from '../../testing/testBody.ts';
 import { noSourceWeights } from '../../formats/gltf/readWeights.ts';
-import { rowsFrom } from '../../testing.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
 import { checkInput, checkUp } from './checkUp.ts';
 import { helperJoints } from './helperJoints.ts';
 

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
-import { partOf } from '../../operations/bind/testBody.ts';
+import { partOf } from '../../testing/testBody.ts';
 import { computeNormals } from '../../mesh/normals.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
-import { grid } from '../../testing.ts';
+import { grid } from '../../testing/shapes.ts';
 import { createBendMesh, type BendMesh } from '../bends/bendRegion.ts';
 import { CrossingFinder } from './crossings.ts';
 

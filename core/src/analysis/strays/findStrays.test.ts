@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { checkInput } from '../checkUp/checkUp.ts';
-import { partOf, skeletonOf, tube } from '../../operations/bind/testBody.ts';
+import { partOf, skeletonOf, tube } from '../../testing/testBody.ts';
 import type { Character } from '../../document/character.ts';
 import { noSourceWeights } from '../../formats/gltf/readWeights.ts';
 import { apply } from '../../weights/delta.ts';

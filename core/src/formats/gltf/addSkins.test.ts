@@ -6,7 +6,7 @@ import { applySkeletonChange, type JointSetups, type SkeletonChange } from '../.
 import { skinPart } from '../../document/skinPart.ts';
 import { withJointSetups } from '../../document/withJointSetups.ts';
 import { createRows, influencesOf, type WeightRows } from '../../weights/rows.ts';
-import { rowsFrom } from '../../testing.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
 import { openGlb, writeGlb, type GltfContainer } from './container.ts';
 import { exportCharacter } from './exportCharacter.ts';
 import type { GltfJson } from './gltfJson.ts';

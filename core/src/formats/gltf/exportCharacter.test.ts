@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { copyRows, createRows, influencesOf, type WeightRows } from '../../weights/rows.ts';
 import { copyRow } from '../../weights/delta.ts';
-import { rowsFrom } from '../../testing.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
 import { openGlb, writeGlb, type GltfContainer } from './container.ts';
 import { exportCharacter } from './exportCharacter.ts';
 import { readCharacter } from './readCharacter.ts';

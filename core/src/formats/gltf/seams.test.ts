@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { checkInput, checkUp } from '../../analysis/checkUp/index.ts';
 import type { Character } from '../../document/character.ts';
 import { repairWeights } from '../../operations/repair/repairWeights.ts';
-import { rowsFrom } from '../../testing.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
 import { apply, copyRow, invert } from '../../weights/delta.ts';
 import { rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
 import { exportCharacter } from './exportCharacter.ts';

@@ -3,10 +3,10 @@ import fc from 'fast-check';
 import { CoreError } from '../../errors.ts';
 import { apply } from '../../weights/delta.ts';
 import { influenceCount, rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
-import { rowsFrom } from '../../testing.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
 import { bindSkin } from './bind.ts';
 import { BIND_METHODS, type BindRequest, type BindSkin } from './bindRequest.ts';
-import { partOf, requestFor, skeletonOf, skinOf, tube, type TubeOptions } from './testBody.ts';
+import { partOf, requestFor, skeletonOf, skinOf, tube, type TubeOptions } from '../../testing/testBody.ts';
 
 type Place = [number, number, number];
 

@@ -6,7 +6,7 @@ import { CHUNK, type NearestWork } from './nearestBones.ts';
 import { readSoup } from '../../spatial/soup.ts';
 import { stepsOf, type VoxelWork } from '../../spatial/voxels.ts';
 import { nestedDissection } from '../../solve/nestedDissection.ts';
-import { grid } from '../../testing.ts';
+import { grid } from '../../testing/shapes.ts';
 import { groupMembers, membersOf } from '../../spatial/groups.ts';
 import { joinPieces } from '../../weights/pieces.ts';
 import { recoverQuads } from '../../mesh/quads.ts';

@@ -11,7 +11,7 @@ import { boundPositions } from '../../document/space/boundSpace.ts';
 import type { JointReach } from '../../document/settings.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
 import { chainOf, DEFAULT_CHAIN, spreadChain, type ChainSettings } from './spreadChain.ts';
-import { partOf, skeletonOf, tube } from './testBody.ts';
+import { partOf, skeletonOf, tube } from '../../testing/testBody.ts';
 import { tieToJoint } from './tie.ts';
 import { createPlainMemory } from '../../memory/kernelMemory.ts';
 

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { apply, DeltaBuilder, type Change } from '../../weights/delta.ts';
 import { copyRows, createRows, influencesOf, rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
-import { rowsFrom } from '../../testing.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
 import type { RewriteRules } from '../../weights/rewritePoints.ts';
 import { mixBindings } from './mixBindings.ts';
 

@@ -3,7 +3,7 @@ import { apply } from '../../weights/delta.ts';
 import { copyRows, countUnweighted, rowSum, weightOf } from '../../weights/rows.ts';
 import { bindSkin } from './bind.ts';
 import { BIND_METHODS, type BindMethod, type BindSkin } from './bindRequest.ts';
-import { partOf, requestFor, skeletonOf, skinOf, tube } from './testBody.ts';
+import { partOf, requestFor, skeletonOf, skinOf, tube } from '../../testing/testBody.ts';
 
 type Place = [number, number, number];
 

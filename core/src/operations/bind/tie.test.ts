@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { rowsFrom } from '../../testing.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
 import { apply, invert } from '../../weights/delta.ts';
 import { weightOf } from '../../weights/rows.ts';
 import { islandOf, tieToJoint } from './tie.ts';

@@ -18,7 +18,7 @@ export function tieToJoint(
   { locks, confines }: Pick<RewriteRules, 'locks' | 'confines'>,
 ): Delta {
   if (locks[joint])
-    throw new CoreError('joint-locked', 'This joint is locked. Untie its knot in the roster first.', {
+    throw new CoreError('joint-locked', 'This joint is locked. Unlock it in the roster first.', {
       joint,
     });
   return rewritePoints(part, rows, points, { locks, confines, limit: rows.stride }, (_point, c) => {

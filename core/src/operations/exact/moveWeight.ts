@@ -23,7 +23,7 @@ export function moveWeight(
 ): Delta {
   const locked = [from, to].find((joint) => locks[joint]);
   if (locked !== undefined)
-    throw new CoreError('joint-locked', 'This joint is locked. Untie its knot in the roster first.', {
+    throw new CoreError('joint-locked', 'This joint is locked. Unlock it in the roster first.', {
       joint: locked,
     });
   const builder = new DeltaBuilder(part, rows.stride, rows.pointCount);

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { recoverQuads } from '../../mesh/quads.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
-import { grid, rowsFrom } from '../../testing.ts';
+import { grid, rowsFrom } from '../../testing/shapes.ts';
 import { apply, invert, type Delta } from '../../weights/delta.ts';
 import { changeInfluence, OTHERS, type Receiver } from '../../weights/influence.ts';
 import { createRowBatch } from '../../weights/rowBatch.ts';

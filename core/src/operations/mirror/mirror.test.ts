@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { partOf } from '../bind/testBody.ts';
-import { grid } from '../../testing.ts';
+import { partOf } from '../../testing/testBody.ts';
+import { grid } from '../../testing/shapes.ts';
 import { apply } from '../../weights/delta.ts';
 import { createRows, rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
 import { fillUnpaired } from './fillUnpaired.ts';

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { recoverQuads } from '../../mesh/quads.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
-import { grid } from '../../testing.ts';
+import { grid } from '../../testing/shapes.ts';
 import { gatherDab, type DabPlace, type Depth } from './dabPoints.ts';
 import { createFootprintWorkspace } from './brushFootprint.ts';
 

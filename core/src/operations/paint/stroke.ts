@@ -3,7 +3,7 @@ import type { Neighbours } from '../../mesh/neighbours.ts';
 import { DeltaBuilder, copyRow, type Delta } from '../../weights/delta.ts';
 import type { PointMask } from '../../mesh/masks.ts';
 import { mayWeigh, type Areas } from '../../weights/confines.ts';
-import { addCandidate, OTHERS, setInfluence, type Receiver } from '../../weights/influence.ts';
+import { addCandidate, NEIGHBOURS, OTHERS, setInfluence, type Receiver } from '../../weights/influence.ts';
 import {
   beginWithLocked,
   createCandidates,
@@ -147,9 +147,10 @@ export class Stroke {
       if (tool === 'smooth' || tool === 'sharpen') this.#smoothTargets(open, joint, tool === 'sharpen');
       else this.#valueTargets(open, joint);
       this.#capTargets(open, joint);
-      if (receiver.kind === 'others')
+      if (receiver.kind === 'others') {
         weightKernels(memory).setWeights(this.#rows, list, targets, joint, limit, this.#locks, status);
-      else this.#setWithReceiver(open, joint, receiver);
+        if (tool === 'smooth') this.#giveToNeighbours(open, joint);
+      } else this.#setWithReceiver(open, joint, receiver);
     }
     for (let i = 0; i < open; i++)
       if (status[i] > 1) this.#told.set(points[i], (this.#told.get(points[i]) ?? 0) | status[i]);
@@ -176,11 +177,20 @@ export class Stroke {
       const own = this.#weightOf(point, joint);
       const target = own + (weightOf(source, at, joint) - own) * share;
       const { neighbours } = this.#workspace;
-      const how = { receiver, neighbours, ...rules };
+      const how = {
+        receiver: receiver.kind === 'others' ? this.#othersAt(point, joint) : receiver,
+        neighbours,
+        ...rules,
+      };
       status = setInfluence(this.#rows, point, this.#rows, point, joint, target, how, c);
     }
     if (status > 1) this.#told.set(point, (this.#told.get(point) ?? 0) | status);
     return true;
+  }
+
+  /** The other influences, or what the neighbours have where there are none. */
+  #othersAt(point: number, joint: number): Receiver {
+    return this.#weightOf(point, joint) < 1 ? OTHERS : NEIGHBOURS;
   }
 
   /** Sorts out points that the mask does not let through. */
@@ -212,6 +222,27 @@ export class Stroke {
       // What goes toward a goal by shares composes by products; what is added composes by sums.
       amounts[i] =
         tool === 'add' || tool === 'take' ? wanted - had : had < 1 ? 1 - (1 - wanted) / (1 - had) : 0;
+    }
+  }
+
+  /** Smoothing brings in what the neighbours have, where a point has no other influence that could receive. */
+  #giveToNeighbours(count: number, joint: number): void {
+    const { points, targets, status, neighbours } = this.#workspace;
+    const { limit, areas } = this.#settings;
+    const rules = { receiver: NEIGHBOURS, limit, locks: this.#locks, neighbours, areas };
+    for (let i = 0; i < count; i++) {
+      if (!(status[i] & RowStatus.noReceiver)) continue;
+      const point = points[i];
+      status[i] = setInfluence(
+        this.#rows,
+        point,
+        this.#rows,
+        point,
+        joint,
+        targets[i],
+        rules,
+        this.#candidates,
+      );
     }
   }
 

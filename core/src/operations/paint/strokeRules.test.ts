@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { rowsFrom } from '../../testing.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
 import { apply, invert } from '../../weights/delta.ts';
 import { rowSum, weightOf, type WeightRows } from '../../weights/rows.ts';
 import { createPaintWorkspace, Stroke, type BrushSettings } from './stroke.ts';

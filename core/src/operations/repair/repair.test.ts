@@ -6,7 +6,7 @@ import type { FindingCode } from '../../document/finding.ts';
 import { skinPart } from '../../document/skinPart.ts';
 import { withSkeleton } from '../../document/withJointSetups.ts';
 import { noSourceWeights } from '../../formats/gltf/readWeights.ts';
-import { partOf, skeletonOf, tube } from '../bind/testBody.ts';
+import { partOf, skeletonOf, tube } from '../../testing/testBody.ts';
 import { applySkeletonChange, invertSkeletonChange } from '../../skeleton/skeletonChange.ts';
 import type { Pose } from '../../skeleton/pose.ts';
 import type { Skeleton } from '../../skeleton/skeleton.ts';

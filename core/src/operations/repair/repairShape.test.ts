@@ -6,7 +6,7 @@ import { withWelds } from '../../document/withWelds.ts';
 import { noSourceWeights } from '../../formats/gltf/readWeights.ts';
 import { findIslands, findNeighbours } from '../../mesh/topology.ts';
 import { proposeWeld, weldNear } from '../../mesh/weldNear.ts';
-import { partOf, skeletonOf, tube } from '../bind/testBody.ts';
+import { partOf, skeletonOf, tube } from '../../testing/testBody.ts';
 import { apply, invert } from '../../weights/delta.ts';
 import { copyRows, createRows, rowSum } from '../../weights/rows.ts';
 import { repairShape } from './repairShape.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { grid } from '../../testing.ts';
+import { grid } from '../../testing/shapes.ts';
 import { recoverQuads } from '../../mesh/quads.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { grid, rowsFrom } from '../../testing.ts';
+import { grid, rowsFrom } from '../../testing/shapes.ts';
 import { recoverQuads } from '../../mesh/quads.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import { influenceMask, jumpMask, QuadWalker, rowDistance, weightRangeMask } from './walks.ts';

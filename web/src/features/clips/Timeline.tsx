@@ -13,6 +13,7 @@ import { useComputedColorScheme } from '@mantine/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import { DAY, NIGHT } from '../../ui/theme/tokens.ts';
+import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { useUiSettings } from '../../settings/store.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { ClipPlayer } from './ClipPlayer.ts';
@@ -60,6 +61,7 @@ export function Timeline({ at, top }: { at: At; top: number }) {
           {seconds.toFixed(2)} s, frame {frame} of {frames - 1}
         </span>
         <span className="spread" />
+        <SettingSwitch setting="goesAlong" size="xs" label="Camera goes along" />
         {clips.mapping && (
           <Switch
             size="xs"

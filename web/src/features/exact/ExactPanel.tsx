@@ -5,19 +5,17 @@ import { Move } from './MoveWeight.tsx';
 import { Influences } from './Influences.tsx';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { Button } from '@mantine/core';
-import { type ReactNode, useState } from 'react';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import { settingsChanged } from '../../settings/uiSettings.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import './exact.css';
 
-/**
- * Exact values: what the selection holds, moved, copied, healed, pruned and typed; each says what it acts on.
- *
- * @param table what is shown while the table of weights is open
- */
-export function ExactPanel({ at, table }: { at: At; table: (close: () => void) => ReactNode }) {
+/** Exact values: what the selection holds, moved, copied, healed, pruned and typed; each says what it acts on. */
+export function ExactPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   useEvent(at.scene.events, 'parts');
-  const [tableShown, setTableShown] = useState(false);
+  const dispatch = useAppDispatch();
+  const { tableShown } = useUiSettings('tableShown');
   const { count } = at.scene.selection;
   const act: Act = (work) => {
     work()
@@ -39,20 +37,20 @@ export function ExactPanel({ at, table }: { at: At; table: (close: () => void) =
             Select all points shown
           </Button>
         )}
-        <ActionButton name="Table of weights" fullWidth variant="default" onClick={() => setTableShown(true)}>
-          Table of weights
+        <ActionButton
+          name="Table of weights"
+          fullWidth
+          variant="default"
+          aria-pressed={tableShown}
+          onClick={() => dispatch(settingsChanged({ tableShown: !tableShown }))}
+        >
+          {tableShown ? 'Close the table' : 'Table of weights'}
         </ActionButton>
-        {tableShown && table(() => setTableShown(false))}
       </section>
-      {/* Under the table nobody reads them, and following every edit of it takes time. */}
-      {!tableShown && (
-        <>
-          <Influences at={at} act={act} />
-          <Move at={at} act={act} />
-          <WholeRows at={at} act={act} />
-          <Prune at={at} act={act} />
-        </>
-      )}
+      <Influences at={at} act={act} />
+      <Move at={at} act={act} />
+      <WholeRows at={at} act={act} />
+      <Prune at={at} act={act} />
     </>
   );
 }

@@ -1,5 +1,6 @@
 import { counted } from '@judoka/core/document';
 import { Button, Group, Switch } from '@mantine/core';
+import { Asymmetry } from './Asymmetry.tsx';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { MirrorReport } from '@judoka/core/operations/mirror';
 import { useEffect, useState } from 'react';
@@ -200,69 +201,4 @@ function carriedWords(at: At, changed: number, report: MirrorReport): string {
         .join(', ')}`,
     );
   return `${told.join('. ')}.`;
-}
-
-const WORST_SHOWN = 6;
-
-/** Points by part, rising. */
-function pointsOf(places: readonly { part: number; point: number }[]): Map<number, Uint32Array> {
-  const lists = new Map<number, number[]>();
-  for (const { part, point } of places) lists.set(part, [...(lists.get(part) ?? []), point]);
-  return new Map([...lists].map(([part, list]) => [part, Uint32Array.from(list).sort()]));
-}
-
-/** Where the two sides differ, and by how much. */
-function Asymmetry({ at }: { at: At }) {
-  const weights = useEvent(at.document.events, 'weights');
-  const parts = useEvent(at.scene.events, 'parts');
-  const { mirroring } = at;
-  const { pairs } = mirroring;
-  const { worst, points } = useVersioned(() => {
-    const differing = pairs ? mirroring.differences() : [];
-    return { worst: differing, points: pointsOf(differing) };
-  }, [mirroring, pairs, weights, parts]);
-  return (
-    <section className="group" aria-label="Asymmetry">
-      <h2>Where the sides differ</h2>
-      {worst.length === 0 ? (
-        <p className="card-line">Weights of both sides differ by no more than 0.01 anywhere.</p>
-      ) : (
-        <>
-          <p className="card-line" data-differing={worst.length}>
-            {counted(worst.length, 'point')}, worst by {worst[0].amount.toFixed(2)}.{' '}
-            <Button
-              size="compact-xs"
-              variant="default"
-              onClick={() => at.scene.setMarks({ points, joints: [] })}
-            >
-              Show me
-            </Button>{' '}
-            <Button
-              size="compact-xs"
-              variant="default"
-              onClick={() => at.scene.selection.choosePoints(points, 'replace')}
-            >
-              Select them
-            </Button>
-          </p>
-          {worst.slice(0, WORST_SHOWN).map(({ part, point, amount }) => (
-            <button
-              key={`${part} ${point}`}
-              type="button"
-              className="word"
-              style={{ display: 'flex', width: '100%', justifyContent: 'space-between', border: 0 }}
-              onClick={() =>
-                at.scene.setMarks({ points: new Map([[part, Uint32Array.of(point)]]), joints: [] })
-              }
-            >
-              <span>
-                {at.document.partName(part)}, point {point.toLocaleString('en')}
-              </span>
-              <span className="figures">{amount.toFixed(3)}</span>
-            </button>
-          ))}
-        </>
-      )}
-    </section>
-  );
 }

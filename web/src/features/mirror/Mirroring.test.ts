@@ -92,6 +92,10 @@ describe('carrying weights across', () => {
     );
     expect(found[0].amount).toBeCloseTo(1, 5);
     for (let i = 1; i < found.length; i++) expect(found[i].amount).toBeLessThanOrEqual(found[i - 1].amount);
+    // As amounts, both sides have them, and what is alike has none.
+    const amounts = at.mirroring.amounts()[BODY];
+    for (const { point, amount } of found) expect(amounts[point]).toBeCloseTo(amount, 6);
+    expect(amounts.filter((amount) => amount > 0.01)).toHaveLength(2 * found.length);
   });
 
   test('only chosen points, and only chosen joints', async () => {

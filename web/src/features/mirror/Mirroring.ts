@@ -6,7 +6,7 @@ import {
   type PairMode,
   type PointPairs,
 } from '@judoka/core/operations/mirror';
-import type { WeightRows } from '@judoka/core/weights';
+import { mirroredDistance } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import type { Pairer } from './mirror.worker.ts';
 import { Events } from '../../document/events.ts';
@@ -19,6 +19,16 @@ import { messageOf } from '@judoka/core/errors';
 export const DEFAULT_TOLERANCE = 0.002;
 /** How far apart points that touch may be, as a share of the character's size. */
 const TOUCH_SHARE = 0.004;
+
+interface Place {
+  readonly part: number;
+  readonly point: number;
+}
+
+/** A point whose weights are not its counterpart's, and by how much: half the summed difference. */
+export interface Difference extends Place {
+  readonly amount: number;
+}
 
 /** Counterparts across the middle: found in a thread of its own, and kept until what they are found by changes. */
 export class Mirroring {
@@ -142,14 +152,32 @@ export class Mirroring {
   }
 
   /** Points of shown parts whose row is not their counterpart's, worst first: half the summed difference. */
-  differences(): { part: number; point: number; amount: number }[] {
+  differences(): Difference[] {
+    const found: Difference[] = [];
+    this.#compareSides((amount, place) => {
+      if (amount > MIN_DIFFERENCE) found.push({ ...place, amount });
+    });
+    return found.sort((a, b) => b.amount - a.amount);
+  }
+
+  /** The same by part for every point, on both sides; nothing where there is no counterpart. */
+  amounts(): Float32Array[] {
+    const amounts = this.#at.scene.parts.map(({ part }) => new Float32Array(part.pointCount));
+    this.#compareSides((amount, place, other) => {
+      amounts[place.part][place.point] = amount;
+      amounts[other.part][other.point] = amount;
+    });
+    return amounts;
+  }
+
+  /** Every pair of counterparts of shown parts once, with how far their weights lie apart. */
+  #compareSides(visit: (amount: number, place: Place, other: Place) => void): void {
     const { pairs, space } = this;
-    if (!pairs) return [];
+    if (!pairs) return;
     const {
       scene: { parts },
       document: { pairs: joints },
     } = this.#at;
-    const found: { part: number; point: number; amount: number }[] = [];
     const dense = new Float64Array(this.#at.document.bound.jointCapacity);
     for (const { index, part, visible, skin } of parts) {
       if (!visible || part.role !== 'skinned') continue;
@@ -158,18 +186,11 @@ export class Mirroring {
         const other = pairs[first + p];
         if (other < first + p) continue;
         const target = partAt(space.firstPoint, other);
-        const amount = mirroredDistance(
-          skin.rows,
-          p,
-          parts[target].skin.rows,
-          other - space.firstPoint[target],
-          joints.partner,
-          dense,
-        );
-        if (amount > MIN_DIFFERENCE) found.push({ part: index, point: p, amount });
+        const q = other - space.firstPoint[target];
+        const amount = mirroredDistance(skin.rows, p, parts[target].skin.rows, q, joints.partner, dense);
+        visit(amount, { part: index, point: p }, { part: target, point: q });
       }
     }
-    return found.sort((a, b) => b.amount - a.amount);
   }
 
   #key(): string {
@@ -190,33 +211,3 @@ export class Mirroring {
 
 /** Smaller differences are rounding. */
 const MIN_DIFFERENCE = 0.01;
-
-/** Half the summed absolute difference of a row and the mirror of another. `dense` is scratch by joint, all zero. */
-function mirroredDistance(
-  own: WeightRows,
-  p: number,
-  other: WeightRows,
-  q: number,
-  partner: Int32Array,
-  dense: Float64Array,
-): number {
-  const add = (rows: WeightRows, point: number, sign: number, mirrored: boolean): void => {
-    for (let k = point * rows.stride; k < (point + 1) * rows.stride && rows.values[k] !== 0; k++) {
-      const joint = rows.joints[k];
-      dense[mirrored && partner[joint] >= 0 ? partner[joint] : joint] += sign * rows.values[k];
-    }
-  };
-  let sum = 0;
-  const take = (rows: WeightRows, point: number, mirrored: boolean): void => {
-    for (let k = point * rows.stride; k < (point + 1) * rows.stride && rows.values[k] !== 0; k++) {
-      const at = mirrored && partner[rows.joints[k]] >= 0 ? partner[rows.joints[k]] : rows.joints[k];
-      sum += Math.abs(dense[at]);
-      dense[at] = 0;
-    }
-  };
-  add(own, p, 1, false);
-  add(other, q, -1, true);
-  take(own, p, false);
-  take(other, q, true);
-  return sum / 2;
-}

@@ -5,13 +5,11 @@ import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
 import { Button, Group, Select, SimpleGrid, Slider, Text } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { Depth } from '@judoka/core/operations/paint';
-import type { Falloff } from '@judoka/core/math';
 import { useEffect, useMemo, useState } from 'react';
 import { fillSelection } from './fill.ts';
 import type { EventSource } from '../../document/events.ts';
 import { useEvent, useVersioned } from '../../document/useEvent.ts';
 import {
-  falloffOf,
   MAX_RADIUS,
   MIN_RADIUS,
   radiusSet,
@@ -21,9 +19,9 @@ import {
 } from '../../settings/uiSettings.ts';
 import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { isStray } from '../../scene/drawings/PartDrawing.ts';
-import { CurveEditor } from '../../ui/CurveEditor.tsx';
-import { FalloffSelect } from '../../ui/FalloffSelect.tsx';
+import { FalloffChooser } from './FalloffChooser.tsx';
 import { GradientPanel } from './GradientPanel.tsx';
+import { InfluenceLimit } from './InfluenceLimit.tsx';
 import { modelSize } from '../../scene/modelSize.ts';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { Segments } from '../../ui/Segments.tsx';
@@ -48,10 +46,7 @@ export function BrushPanel({ at }: { at: At }) {
   const ui = useUiSettings(
     'depth',
     'factor',
-    'falloff',
     'keys',
-    'limit',
-    'ownFalloff',
     'penPressure',
     'radius',
     'singlePass',
@@ -72,7 +67,6 @@ export function BrushPanel({ at }: { at: At }) {
               variant={ui.tool === tool ? 'filled' : 'default'}
               aria-pressed={ui.tool === tool}
               px={6}
-
               onClick={() => dispatch(toolChosen(tool))}
             >
               {TOOL_NAMES[tool]}&nbsp;
@@ -139,19 +133,7 @@ export function BrushPanel({ at }: { at: At }) {
           />
           <SettingSwitch setting="steady" mt={6} label="Steady strokes" />
           <SettingSwitch setting="holdSurface" mt={6} label="Surface stays under the brush" />
-          <FalloffSelect<Falloff | 'own'>
-            name="Falloff"
-            value={ui.falloff}
-            curve={falloffOf(ui)}
-            more={[{ value: 'own', label: 'Your own' }]}
-            set={(falloff) => dispatch(settingsChanged({ falloff }))}
-          />
-          {ui.falloff === 'own' && (
-            <CurveEditor
-              curve={ui.ownFalloff}
-              set={(curve) => dispatch(settingsChanged({ ownFalloff: [...curve] }))}
-            />
-          )}
+          <FalloffChooser />
           {ui.tool === 'smooth' && (
             <Segments
               name="What is smoothed"
@@ -176,18 +158,7 @@ export function BrushPanel({ at }: { at: At }) {
               onChange={(value) => dispatch(settingsChanged({ penPressure: value as typeof ui.penPressure }))}
             />
           </div>
-          <div className="row" style={{ gridTemplateColumns: '1fr 74px' }}>
-            <span>Most influences a point</span>
-            <NumberField
-              steppers
-              aria-label="Most influences a point"
-              min={1}
-              max={8}
-              allowDecimal={false}
-              value={ui.limit}
-              onChange={(value) => dispatch(settingsChanged({ limit: value }))}
-            />
-          </div>
+          <InfluenceLimit />
           <ReceiverChooser at={at} />
           <FillSelection at={at} />
         </section>

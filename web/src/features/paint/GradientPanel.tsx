@@ -1,7 +1,10 @@
 import { Group } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { useState } from 'react';
+import { FalloffChooser } from './FalloffChooser.tsx';
+import { InfluenceLimit } from './InfluenceLimit.tsx';
 import { ringsChange } from './gradient.ts';
+import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
 import { useEvent } from '../../document/useEvent.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
 import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
@@ -35,15 +38,17 @@ export function GradientPanel({ at }: { at: At }) {
       <h2>Gradient</h2>
       <Segments
         name="Shape of the gradient"
-
         choices={{ linear: 'Along a line', around: 'Around a place' }}
         value={gradient}
         set={(value) => dispatch(settingsChanged({ gradient: value }))}
       />
       <p className="card-line">
-        Drag from where all of the weight is to where none is.{' '}
+        Drag from where all of the weight is to where none is: it falls by the curve.{' '}
         {at.scene.selection.count > 0 ? 'On the selection only.' : 'On all parts shown.'}
       </p>
+      <FalloffChooser />
+      <ReceiverChooser at={at} />
+      <InfluenceLimit />
       <Group gap={6} wrap="nowrap" align="end">
         <NumberField
           label="Rings"
@@ -61,7 +66,7 @@ export function GradientPanel({ at }: { at: At }) {
           disabled={!ready}
           onClick={spread}
         >
-          {ready ? 'Outward from the selection' : 'Select points for rings'}
+          {ready ? 'From the selection' : 'Select points for rings'}
         </ActionButton>
       </Group>
     </section>

@@ -6,7 +6,7 @@ import { ActionButton } from '../../ui/ActionButton.tsx';
 import { angleWords } from '@judoka/core/analysis';
 import { rangePoses, STILL_ANGLES, type Turn, turnedBy, TURNS } from '@judoka/core/animation';
 import { withJoint } from '@judoka/core/skeleton';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import type { Trial } from '../../trial/Trial.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
@@ -19,7 +19,7 @@ const SKINNINGS = { linear: 'Linear', dual: 'Dual quaternions' } as const;
 const TURN_LABELS: Readonly<Record<Turn, string>> = { bend: 'Bend', side: 'Sideways', twist: 'Twist' };
 
 /** The range of motion: every joint through its own bends, measured; the worst first. */
-export function RangePanel({ at, mend }: { at: At; mend: (joint: number) => void }) {
+export function RangePanel({ at, troubles }: { at: At; troubles: (joint: number) => ReactNode }) {
   useEvent(at.trial.events, 'changed');
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'values');
@@ -53,13 +53,7 @@ export function RangePanel({ at, mend }: { at: At; mend: (joint: number) => void
         {failure && <div className="trouble">{failure}</div>}
       </section>
       {range && (
-        <Ranking
-          at={at}
-          result={range}
-          show={(one, i) => showRangePose(at, one, i)}
-          lopsided={trial.lopsided()}
-          mend={mend}
-        />
+        <Ranking at={at} result={range} show={(one, i) => showRangePose(at, one, i)} troubles={troubles} />
       )}
       {at.scene.joint >= 0 && <RangeEditor at={at} joint={at.scene.joint} />}
     </>

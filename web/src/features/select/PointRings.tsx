@@ -2,7 +2,6 @@ import { influencesOf } from '@judoka/core/weights';
 import { useEffect, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import type { StageView } from '../../scene/StageView.ts';
-import { JOINT_COLOURS } from '../../ui/theme/tokens.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
 type At = Editing;
@@ -48,11 +47,7 @@ export function PointRings({ at, view }: { at: At; view: StageView }) {
                   key={joint}
                   r={RADIUS_PX}
                   fill="none"
-                  stroke={
-                    joint === at.scene.joint
-                      ? 'var(--ink)'
-                      : JOINT_COLOURS[(joint * 5) % JOINT_COLOURS.length]
-                  }
+                  stroke={joint === at.scene.joint ? 'var(--ink)' : at.scene.palette.css(joint)}
                   strokeWidth={WIDTH_PX}
                   strokeDasharray={`${weight * AROUND} ${AROUND}`}
                   strokeDashoffset={-from * AROUND}

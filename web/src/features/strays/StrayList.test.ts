@@ -23,7 +23,7 @@ const PLACE = ringPoints(20, 21);
 /** Weight of the right hand on the left arm. */
 beforeEach(async () => {
   await at.document.perform('Stray', { weights: giveWeight(at, PLACE, HAND_R, 0.6) });
-  await at.strayList.find();
+  await at.strayList.look.find();
 });
 
 const found = () => at.strayList.strays?.filter(({ joint }) => joint === HAND_R) ?? [];
@@ -35,7 +35,7 @@ describe('the list of strays', () => {
     expect(stray.part).toBe(BODY);
     expect([...stray.points].sort((a, b) => a - b)).toEqual([...PLACE]);
     expect(stray.movement).toBeGreaterThan(0.1);
-    expect(at.strayList.isLooking).toBe(false);
+    expect(at.strayList.look.isLooking).toBe(false);
   });
 
   test('removing one is one edit, leaves sums at one, and takes the weight of no other place', async () => {
@@ -62,7 +62,7 @@ describe('the list of strays', () => {
   test('what was painted away meanwhile is not taken', async () => {
     const listed = found();
     await at.document.perform('Painted', { weights: giveWeight(at, PLACE, HAND_R, 0) });
-    expect(at.strayList.isStale).toBe(true);
+    expect(at.strayList.look.isStale).toBe(true);
     await expect(at.strayList.remove(listed, { kind: 'others' })).rejects.toThrow('does not stray any more');
     expect(doneLabels(at).at(-1)).toBe('Painted');
   });
@@ -71,7 +71,7 @@ describe('the list of strays', () => {
     const [stray] = found();
     at.strayList.dismiss(stray);
     expect(at.strayList.isDismissed(stray)).toBe(true);
-    await at.strayList.find();
+    await at.strayList.look.find();
     expect(at.strayList.isDismissed(found()[0])).toBe(true);
     await at.document.undo();
     expect(at.strayList.isDismissed(stray)).toBe(false);
@@ -93,7 +93,7 @@ describe('the list of strays', () => {
     await at.document.perform('Painted', { weights: giveWeight(at, PLACE, HAND_R, 0) });
     await until(
       'it was looked for again',
-      () => !at.strayList.isStale && at.strayList.counts()[HAND_R] === 0,
+      () => !at.strayList.look.isStale && at.strayList.counts()[HAND_R] === 0,
     );
     expect(hatched()).toEqual([]);
   });

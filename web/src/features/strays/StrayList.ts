@@ -8,47 +8,36 @@ import { Events } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { rulesOf } from '../../scene/scope.ts';
-import { messageOf } from '@judoka/core/errors';
-
-/** Weights at rest for this long are looked at. */
-const SETTLED_MS = 300;
+import { RestedLook } from '../../document/RestedLook.ts';
 
 /** Weight that does not belong where it is: looked for in a thread whenever the weights have changed and rested. */
 export class StrayList {
   readonly #at: Editing;
-  readonly #threads: TrialThreads;
   readonly events = new Events<'changed'>();
-  #timer: ReturnType<typeof setTimeout> | undefined;
-  #asked = 0;
+  readonly look: RestedLook<readonly RankedStray[]>;
   #counts: Uint32Array | undefined;
-  /** As last found, those that move the surface most first; undefined before, and after joints have changed. */
-  strays: readonly RankedStray[] | undefined;
-  /** Whether weights have changed since. */
-  isStale = false;
-  isLooking = false;
-  /** Why the last look ended early, in a sentence. */
-  failure = '';
 
   constructor(at: Editing, threads: TrialThreads) {
     this.#at = at;
-    this.#threads = threads;
+    this.look = new RestedLook(
+      async () => (await threads.short()).strays(threads.question()),
+      () => this.#changed(),
+    );
     at.document.events.subscribe('joints', () => {
-      this.strays = undefined;
+      this.look.found = undefined;
       this.#changed();
-      this.#lookSoon();
+      this.look.lookSoon();
     });
     at.document.events.subscribe('values', () => this.#changed());
     at.document.events.subscribe('weights', () => {
-      this.isStale = true;
+      this.look.isStale = true;
       this.#changed();
-      this.#lookSoon();
+      this.look.lookSoon();
     });
-    this.#lookSoon();
   }
 
   close(): void {
-    clearTimeout(this.#timer);
-    this.#asked = Infinity;
+    this.look.close();
   }
 
   #changed(): void {
@@ -56,32 +45,9 @@ export class StrayList {
     this.events.publish('changed');
   }
 
-  #lookSoon(): void {
-    clearTimeout(this.#timer);
-    this.#timer = setTimeout(() => void this.find(), SETTLED_MS);
-  }
-
-  /** Looks now. What was overtaken by another look is dropped. */
-  async find(): Promise<void> {
-    clearTimeout(this.#timer);
-    const turn = ++this.#asked;
-    this.isLooking = true;
-    this.events.publish('changed');
-    try {
-      const runner = await this.#threads.short();
-      const found = await runner.strays(this.#threads.question());
-      if (turn !== this.#asked) return;
-      this.strays = found;
-      this.isStale = false;
-      this.failure = '';
-    } catch (error) {
-      if (turn === this.#asked) this.failure = messageOf(error);
-    } finally {
-      if (turn === this.#asked) {
-        this.isLooking = false;
-        this.#changed();
-      }
-    }
+  /** As last found, those that move the surface most first; undefined before, and after joints have changed. */
+  get strays(): readonly RankedStray[] | undefined {
+    return this.look.found;
   }
 
   /** Those that are to be removed: neither said to be meant, nor alike on both sides. */
@@ -139,7 +105,7 @@ export class StrayList {
   /** Removes strays as one operation. @returns how many of their points kept their weight */
   async remove(listed: readonly RankedStray[], receiver: Receiver): Promise<number> {
     // Somebody has painted since they were found: only what strays still is taken.
-    if (this.isStale) await this.find();
+    if (this.look.isStale) await this.look.find();
     const strays = listed.flatMap((one) => {
       const now = this.strays?.find((other) => other === one || coversStray(asDismissed(one), other));
       return now ? [now] : [];
@@ -153,7 +119,7 @@ export class StrayList {
         : `${strays.length} strays removed`;
     await this.#at.document.perform(label, { weights: change });
     const gone = new Set(strays);
-    this.strays = this.strays?.filter((stray) => !gone.has(stray));
+    this.look.found = this.strays?.filter((stray) => !gone.has(stray));
     this.#changed();
     return held;
   }

@@ -10,7 +10,8 @@ import type { ReceiverChoice } from '../../settings/uiSettings.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { leftBehind } from './leftBehind.ts';
-import { strayKey, StrayRow, takeAway, type StrayEditing } from './StrayRow.tsx';
+import { strayKey, StrayRow } from './StrayRow.tsx';
+import { takeAway, type StrayEditing } from './takeAway.ts';
 
 type At = StrayEditing;
 
@@ -23,7 +24,8 @@ const RECEIVERS: readonly { readonly value: ReceiverChoice; readonly label: stri
 /** Weight that does not belong where it is: listed by how far it moves the surface, shown, removed. */
 export function StrayPanel({ at }: { at: At }) {
   useEvent(at.strayList.events, 'changed');
-  const { strays, isStale, isLooking, failure } = at.strayList;
+  const { strays } = at.strayList;
+  const { isStale, isLooking, failure } = at.strayList.look;
   return (
     <>
       <section className="group" aria-label="Strays">

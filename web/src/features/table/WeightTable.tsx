@@ -1,14 +1,17 @@
-import { Drawer } from '@mantine/core';
+import { counted } from '@judoka/core/document';
+import { ActionIcon, Tooltip } from '@mantine/core';
 import { type Change, rowSum, weightOf } from '@judoka/core/weights';
+import { IconLayoutBottombar, IconLayoutSidebarRight, IconX } from '@tabler/icons-react';
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
-import { scopeOf } from '../../scene/scope.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { columnsOf, isMoved, TableRows, type TableOrder } from './weightTable.ts';
-import { useUiSettings } from '../../settings/store.ts';
-import { Knot } from '../../ui/LockIcon.tsx';
+import { columnsOf, isMoved, type TableOrder } from './weightTable.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import { settingsChanged } from '../../settings/uiSettings.ts';
+import { LockIcon } from '../../ui/LockIcon.tsx';
 import { useCells, type Cell as CellPlace, type Cells } from './useCells.ts';
 import { useSortedRows } from './useSortedRows.ts';
+import { useTableRows, type ListedRows } from './useTableRows.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { setLocked } from '../../document/jointSettings.ts';
 import './table.css';
@@ -21,35 +24,96 @@ const LEAD_PX = 190;
 /** More lines than are ever in view. */
 const LINES = 128;
 
-/** All weights of the selection, points by joints: sorted, edited, pasted; each point's sum stays one. */
-export function WeightTable({ at, close }: { at: At; close: () => void }) {
+interface TableProps {
+  readonly at: At;
+  readonly close: () => void;
+}
+
+/** All weights of the selection, points by joints, beside or below the model: sorted, edited, pasted; sums stay one. */
+export function WeightTable({ at, close }: TableProps) {
+  const listed = useTableRows(at);
+  const [order, setOrder] = useState<TableOrder>({ by: 'point' });
+  const [wanted, setWanted] = useState('');
+  const { rows } = listed;
+  const columns = useMemo(() => columnsOf(at, rows), [at, rows]);
   return (
-    <Drawer
-      opened
-      onClose={close}
-      position="right"
-      size="72%"
-      padding={0}
-      title="Table of weights"
-      styles={{
-        header: { paddingLeft: 14 },
-        body: { height: 'calc(100% - 60px)', display: 'flex', flexDirection: 'column' },
-      }}
-    >
-      <Table at={at} />
-    </Drawer>
+    <section className="table-dock" aria-label="Table of weights">
+      <div className="table-bar">
+        <strong>Table</strong>
+        <input
+          className="rename"
+          placeholder="Find a joint"
+          aria-label="Find a column"
+          value={wanted}
+          onChange={(event) => setWanted(event.currentTarget.value)}
+        />
+        <span className="card-line" data-rows={rows.count} title={HELP}>
+          {counted(rows.count, 'point')} by {counted(columns.length, 'joint')}
+        </span>
+        <span className="spread" />
+        <DockButtons close={close} />
+      </div>
+      {rows.count === 0 || columns.length === 0 ? (
+        <p className="group card-line">There are no points with weight to show.</p>
+      ) : (
+        <Table
+          // Another list begins at its beginning.
+          key={`${rows.count} ${rows.parts[0]} ${rows.points[0]} ${rows.points[rows.count - 1]}`}
+          {...{ at, listed, columns, order, setOrder, wanted }}
+        />
+      )}
+    </section>
   );
 }
 
-function Table({ at }: { at: At }) {
+const HELP =
+  'Type, or paste from a spreadsheet. Shift chooses a range, a double click on a name its column. A click on a point selects it on the stage, Shift+Space what is chosen.';
+
+/** Where the table stands, and away with it. */
+function DockButtons({ close }: Pick<TableProps, 'close'>) {
+  const dispatch = useAppDispatch();
+  const { tableDock } = useUiSettings('tableDock');
+  const places = [
+    { dock: 'below', label: 'Table below the model', Icon: IconLayoutBottombar },
+    { dock: 'beside', label: 'Table beside the model', Icon: IconLayoutSidebarRight },
+  ] as const;
+  return (
+    <>
+      {places.map(({ dock, label, Icon }) => (
+        <Tooltip key={dock} label={label}>
+          <ActionIcon
+            variant={tableDock === dock ? 'light' : 'subtle'}
+            aria-label={label}
+            aria-pressed={tableDock === dock}
+            onClick={() => dispatch(settingsChanged({ tableDock: dock }))}
+          >
+            <Icon size={17} />
+          </ActionIcon>
+        </Tooltip>
+      ))}
+      <ActionIcon variant="subtle" aria-label="Close the table" onClick={close}>
+        <IconX size={16} />
+      </ActionIcon>
+    </>
+  );
+}
+
+interface ListProps {
+  readonly at: At;
+  readonly listed: ListedRows;
+  readonly columns: readonly number[];
+  readonly order: TableOrder;
+  readonly setOrder: (order: TableOrder) => void;
+  /** Part of the names of the joints that are shown. */
+  readonly wanted: string;
+}
+
+function Table({ at, listed, columns, order, setOrder, wanted }: ListProps) {
   const weights = useEvent(at.document.events, 'weights');
   useEvent(at.document.events, 'values');
   const { limit } = useUiSettings('limit');
-  const [order, setOrder] = useState<TableOrder>({ by: 'point' });
-  const [wanted, setWanted] = useState('');
+  const { rows } = listed;
   const scroll = useRef<HTMLDivElement>(null);
-  const rows = useMemo(() => new TableRows(scopeOf(at)), [at]);
-  const columns = useMemo(() => columnsOf(at, rows), [at, rows]);
   const shown = useMemo(() => {
     const word = wanted.trim().toLowerCase();
     return columns.filter((joint) => at.document.jointName(joint).toLowerCase().includes(word));
@@ -72,10 +136,20 @@ function Table({ at }: { at: At }) {
     overscan: 1,
     useFlushSync: false,
   });
+  const { x, y } = cells.cursor;
   useEffect(() => {
-    down.scrollToIndex(cells.cursor.y);
-    across.scrollToIndex(cells.cursor.x);
-  }, [cells.cursor, down, across]);
+    down.scrollToIndex(y);
+    across.scrollToIndex(x);
+  }, [x, y, down, across]);
+  const anchor = useRef(0);
+  /** Selects the point of a line on the stage: alone, with those up to it, or beside what is selected. */
+  const selectLine = (line: number, { shiftKey, ctrlKey, metaKey }: React.MouseEvent): void => {
+    const from = shiftKey ? anchor.current : line;
+    if (!shiftKey) anchor.current = line;
+    const numbers = sorted.slice(Math.min(from, line), Math.max(from, line) + 1);
+    listed.select(numbers, ctrlKey || metaKey ? 'toggle' : 'replace');
+  };
+  useKeysFromButton(scroll);
   const isTyping = cells.typed !== undefined;
   useEffect(() => {
     if (!isTyping) return;
@@ -85,82 +159,87 @@ function Table({ at }: { at: At }) {
       if (document.activeElement === document.body) grid?.focus({ preventScroll: true });
     };
   }, [isTyping]);
-  if (rows.count === 0 || columns.length === 0)
-    return <p className="group card-line">There are no points with weight to show.</p>;
   const width = LEAD_PX + across.getTotalSize();
   const items = across.getVirtualItems();
   return (
-    <>
-      <div className="table-bar">
-        <input
-          className="rename"
-          placeholder="Find a joint"
-          aria-label="Find a column"
-          value={wanted}
-          onChange={(event) => setWanted(event.currentTarget.value)}
+    <div
+      ref={scroll}
+      className="weight-table"
+      role="grid"
+      aria-label="Weights"
+      aria-rowcount={rows.count + 1}
+      tabIndex={0}
+      onKeyDown={(event) => {
+        if (event.key === ' ' && event.shiftKey) {
+          event.preventDefault();
+          listed.select(cells.rows, 'replace');
+        } else cells.onKeyDown(event);
+      }}
+      onPaste={cells.onPaste}
+      onPointerDown={(event) => {
+        const cell = cellUnder(event.target);
+        if (cell) cells.choose(cell, event.shiftKey);
+      }}
+      onClick={(event) => {
+        const line = leadUnder(event.target);
+        if (line !== undefined) selectLine(line, event);
+      }}
+      onDoubleClick={(event) => cellUnder(event.target) && cells.setTyped('')}
+      data-version={weights}
+    >
+      <div role="rowgroup" style={{ width, height: down.getTotalSize() + ROW_PX, position: 'relative' }}>
+        <TableHead
+          at={at}
+          columns={shown}
+          items={items}
+          width={width}
+          order={order}
+          setOrder={setOrder}
+          cells={cells}
         />
-        <span className="card-line" data-rows={rows.count}>
-          {rows.count.toLocaleString('en')} points by {columns.length} joints. Type, paste from a spreadsheet;
-          Shift chooses a range, a double click on a name its column.
-        </span>
+        {down.getVirtualItems().map(({ index, start }) => {
+          const { part, point } = rows.row(sorted[index]);
+          const isAt = cells.cursor.y === index;
+          const [from, to] = cells.inside(index) ?? [-1, -1];
+          return (
+            <TableLine
+              // Lines are used again for others: while scrolling nothing is made anew.
+              key={index % LINES}
+              at={at}
+              version={weights}
+              part={part}
+              point={point}
+              index={index}
+              top={ROW_PX + start}
+              columns={shown}
+              items={items}
+              cursor={isAt ? cells.cursor.x : -1}
+              from={from}
+              to={to}
+              isSelected={at.scene.selection.masks[part][point] === 1}
+              typed={isAt ? cells.typed : undefined}
+              setTyped={cells.setTyped}
+              moved={cells.moved}
+            />
+          );
+        })}
       </div>
-      <div
-        ref={scroll}
-        className="weight-table"
-        role="grid"
-        aria-label="Weights"
-        aria-rowcount={rows.count + 1}
-        tabIndex={0}
-        // The keys are the table's as soon as it is open.
-        data-autofocus
-        onKeyDown={cells.onKeyDown}
-        onPaste={cells.onPaste}
-        onPointerDown={(event) => {
-          const cell = cellUnder(event.target);
-          if (cell) cells.choose(cell, event.shiftKey);
-        }}
-        onDoubleClick={(event) => cellUnder(event.target) && cells.setTyped('')}
-        data-version={weights}
-      >
-        <div role="rowgroup" style={{ width, height: down.getTotalSize() + ROW_PX, position: 'relative' }}>
-          <TableHead
-            at={at}
-            columns={shown}
-            items={items}
-            width={width}
-            order={order}
-            setOrder={setOrder}
-            cells={cells}
-          />
-          {down.getVirtualItems().map(({ index, start }) => {
-            const { part, point } = rows.row(sorted[index]);
-            const isAt = cells.cursor.y === index;
-            const isInRange = index >= cells.box.y0 && index <= cells.box.y1;
-            return (
-              <TableLine
-                // Lines are used again for others: while scrolling nothing is made anew.
-                key={index % LINES}
-                at={at}
-                version={weights}
-                part={part}
-                point={point}
-                index={index}
-                top={ROW_PX + start}
-                columns={shown}
-                items={items}
-                cursor={isAt ? cells.cursor.x : -1}
-                from={isInRange ? cells.box.x0 : -1}
-                to={isInRange ? cells.box.x1 : -1}
-                typed={isAt ? cells.typed : undefined}
-                setTyped={cells.setTyped}
-                moved={cells.moved}
-              />
-            );
-          })}
-        </div>
-      </div>
-    </>
+    </div>
   );
+}
+
+/** Opened by its button, the table has the keys at once. */
+function useKeysFromButton(grid: React.RefObject<HTMLDivElement | null>): void {
+  useEffect(() => {
+    if (document.activeElement?.matches('[data-action="Table of weights"]'))
+      grid.current?.focus({ preventScroll: true });
+  }, [grid]);
+}
+
+/** The line whose point is under a pointer. */
+function leadUnder(target: EventTarget): number | undefined {
+  const line = (target as HTMLElement).closest('.table-row .lead')?.closest<HTMLElement>('[data-line]');
+  return line ? Number(line.dataset.line) : undefined;
 }
 
 /** The cell under a pointer, told by the page's own elements. */
@@ -223,7 +302,7 @@ function TableHead({ at, columns, items, width, order, setOrder, cells }: HeadPr
               aria-pressed={tied}
               onClick={() => setLocked(at.document, joint, !tied)}
             >
-              <Knot tied={tied} />
+              <LockIcon locked={tied} />
             </button>
           </div>
         );
@@ -248,6 +327,8 @@ interface LineProps {
   /** First and last column that are chosen on this line; -1 for none. */
   readonly from: number;
   readonly to: number;
+  /** Whether the point is selected on the stage. */
+  readonly isSelected: boolean;
   readonly typed: string | undefined;
   readonly setTyped: (typed: string | undefined) => void;
   readonly moved: Change;
@@ -287,7 +368,7 @@ const Cell = memo(function Cell({ column, left, weight, isAt, isInside, isMoved:
 /** One point; the weight of each cell is also a bar in it. Lines that stay in view while others come are left alone. */
 const TableLine = memo(function TableLine({ at, part, point, index, top, ...line }: LineProps) {
   const held = at.scene.parts[part].skin.rows;
-  const { columns, items, cursor, from, to, typed, setTyped, moved } = line;
+  const { columns, items, cursor, from, to, typed, setTyped, moved, isSelected } = line;
   return (
     <div
       role="row"
@@ -296,7 +377,7 @@ const TableLine = memo(function TableLine({ at, part, point, index, top, ...line
       style={{ top, height: ROW_PX }}
       data-line={index}
     >
-      <span role="rowheader" className="lead">
+      <span role="rowheader" className="lead" data-selected={isSelected}>
         {at.document.partName(part)} {point}
       </span>
       <span role="gridcell" className="sum figures">

@@ -1,4 +1,4 @@
-import { useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { useMemo, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import type { Change } from '@judoka/core/weights';
 import type { Editing } from '../../scene/Editing.ts';
 import {
@@ -15,17 +15,25 @@ export interface Cell {
   readonly y: number;
 }
 
-/** Cells from one corner to the other, both included. */
-export interface CellBox {
+/** Cells that are chosen together: some rows, by number, whatever the order, and columns side by side. */
+interface Chosen {
   readonly x0: number;
   readonly x1: number;
-  readonly y0: number;
-  readonly y1: number;
+  readonly rows: Uint32Array;
+  /** Uint8Array, a row each: 1 for those. */
+  readonly mask: Uint8Array;
+  /** The corner that keys move, in the order that was. */
+  readonly end: Cell;
+  readonly order: Uint32Array;
 }
 
 export interface Cells {
+  /** Where it stands now: it keeps to its row when rows are sorted. */
   readonly cursor: Cell;
-  readonly box: CellBox;
+  /** First and last column that are chosen in a line; nothing if none is. */
+  readonly inside: (y: number) => readonly [number, number] | undefined;
+  /** The rows that are chosen, by number. */
+  readonly rows: Uint32Array;
   /** What is being typed, not taken yet. */
   readonly typed: string | undefined;
   /** What the last edit made here has moved. */
@@ -50,11 +58,13 @@ export function useCells(
   columns: readonly number[],
   limit: number,
 ): Cells {
-  const [cursor, setCursor] = useState<Cell>({ x: 0, y: 0 });
-  const [range, setRange] = useState<Cell>();
+  const [{ x, row }, setCursor] = useState({ x: 0, row: sorted.at(0) ?? 0 });
+  const [chosen, setChosen] = useState<Chosen>();
   const [typed, setTyped] = useState<string>();
   const [moved, setMoved] = useState<Change>([]);
-  const box = boxOf(cursor, range);
+  const y = useMemo(() => Math.max(0, sorted.indexOf(row)), [sorted, row]);
+  const cursor = { x: Math.min(x, Math.max(0, columns.length - 1)), y };
+  const held = chosen ?? { x0: cursor.x, x1: cursor.x, rows: Uint32Array.of(row) };
   const tell = (error: unknown): void => at.document.notifyError(error);
 
   const perform = (edits: Promise<CellEdits>, label: string): void => {
@@ -71,13 +81,21 @@ export function useCells(
       })
       .catch(tell);
   };
+  /** Chooses from the cursor to a corner. */
+  const chooseTo = (from: Cell, end: Cell): void => {
+    const numbers = sorted.slice(Math.min(from.y, end.y), Math.max(from.y, end.y) + 1);
+    const mask = new Uint8Array(rows.count);
+    for (const number of numbers) mask[number] = 1;
+    const [x0, x1] = [Math.min(from.x, end.x), Math.max(from.x, end.x)];
+    setChosen({ x0, x1, rows: numbers, mask, end, order: sorted });
+  };
   const choose = (cell: Cell, asRange: boolean): void => {
     if (asRange) {
-      setRange(cell);
+      chooseTo(cursor, cell);
       return;
     }
-    setCursor(cell);
-    setRange(undefined);
+    setCursor({ x: cell.x, row: sorted[cell.y] });
+    setChosen(undefined);
     setTyped(undefined);
   };
   const take = (text: string): void => {
@@ -87,8 +105,8 @@ export function useCells(
       at.document.notify('A weight is a number from 0 to 1.');
       return;
     }
-    const joints = columns.slice(box.x0, box.x1 + 1);
-    const edits = editsOf(sorted.slice(box.y0, box.y1 + 1), joints, () => value);
+    const joints = columns.slice(held.x0, held.x1 + 1);
+    const edits = editsOf(held.rows, joints, () => value);
     perform(edits, `Type ${value} in the table`);
   };
   const paste = (text: string): void => {
@@ -107,13 +125,17 @@ export function useCells(
   };
   return {
     cursor,
-    box,
+    inside(line) {
+      if (!chosen) return line === y ? [cursor.x, cursor.x] : undefined;
+      return chosen.mask[sorted[line]] ? [chosen.x0, chosen.x1] : undefined;
+    },
+    rows: held.rows,
     typed,
     moved,
     choose,
-    chooseColumn(x) {
-      choose({ x, y: 0 }, false);
-      setRange({ x, y: rows.count - 1 });
+    chooseColumn(column) {
+      choose({ x: column, y: 0 }, false);
+      chooseTo({ x: column, y: 0 }, { x: column, y: rows.count - 1 });
     },
     setTyped,
     onKeyDown(event) {
@@ -125,7 +147,9 @@ export function useCells(
       const step = stepOf(event, rows.count, columns.length);
       if (step) {
         event.preventDefault();
-        const from = event.shiftKey ? (range ?? cursor) : cursor;
+        // Sorted since, a corner is nowhere in particular.
+        const end = chosen?.order === sorted ? chosen.end : cursor;
+        const from = event.shiftKey ? end : cursor;
         const to = {
           x: Math.max(0, Math.min(columns.length - 1, from.x + step.x)),
           y: Math.max(0, Math.min(rows.count - 1, from.y + step.y)),
@@ -135,8 +159,10 @@ export function useCells(
         // Else the field that opens takes the key once more.
         event.preventDefault();
         setTyped(event.key);
-      } else if (event.key === 'Enter') setTyped('');
-      else if (event.key === 'Delete') setTyped('0');
+      } else if (event.key === 'Enter' || event.key === 'Delete') {
+        event.preventDefault();
+        setTyped(event.key === 'Enter' ? '' : '0');
+      }
     },
     onPaste(event) {
       event.preventDefault();
@@ -172,8 +198,4 @@ function stepOf({ key, ctrlKey, metaKey }: KeyboardEvent, rows: number, columns:
     default:
       return undefined;
   }
-}
-
-function boxOf(a: Cell, b: Cell = a): CellBox {
-  return { x0: Math.min(a.x, b.x), x1: Math.max(a.x, b.x), y0: Math.min(a.y, b.y), y1: Math.max(a.y, b.y) };
 }

@@ -15,6 +15,7 @@ import type { ScenePart } from '../ScenePart.ts';
 import { prepareStrain } from '../strainView.ts';
 import type { Beside } from '../../settings/uiSettings.ts';
 import type { Editing } from '../Editing.ts';
+import type { Figure } from './PartDrawing.ts';
 
 type At = Editing;
 
@@ -36,7 +37,7 @@ export class BesideDrawing {
   readonly #camera = new PerspectiveCamera();
   #meshes: { readonly part: ScenePart; readonly mesh: Mesh }[] = [];
   mode: Beside = 'none';
-  #strained = false;
+  #figure: Figure = 'weight';
 
   constructor(at: At, material: ShaderMaterial) {
     this.#at = at;
@@ -49,10 +50,9 @@ export class BesideDrawing {
     this.update();
   }
 
-  /** Whether strain is drawn, where weights are else. */
-  setStrained(strained: boolean): void {
-    if (this.#strained === strained) return;
-    this.#strained = strained;
+  setFigure(figure: Figure): void {
+    if (this.#figure === figure) return;
+    this.#figure = figure;
     this.update();
   }
 
@@ -60,7 +60,7 @@ export class BesideDrawing {
   update(): void {
     if (this.mode !== 'before') return;
     const {
-      scene: { joint },
+      scene: { joint, amounts },
       document: { character },
     } = this.#at;
     for (const { part, mesh } of this.#meshes) {
@@ -79,7 +79,9 @@ export class BesideDrawing {
         part.part.pointCount,
       );
       const column = weight.array as Float32Array;
-      if (this.#strained) strainInto(part, position.array as Float32Array, column);
+      if (this.#figure === 'strain') strainInto(part, position.array as Float32Array, column);
+      else if (this.#figure === 'amounts')
+        column.set(amounts?.[part.index] ?? new Float32Array(column.length));
       else for (let p = 0; p < column.length; p++) column[p] = joint < 0 ? 0 : weightOf(rows, p, joint);
       for (const attribute of [position, normal, weight]) attribute.needsUpdate = true;
     }

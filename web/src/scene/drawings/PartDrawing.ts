@@ -3,7 +3,6 @@ import {
   BufferAttribute,
   BufferGeometry,
   DynamicDrawUsage,
-  LineBasicMaterial,
   LineSegments,
   Mesh,
   Sphere,
@@ -11,8 +10,7 @@ import {
 } from 'three';
 import type { WeightView } from '../../settings/uiSettings.ts';
 import type { ScenePart } from '../ScenePart.ts';
-import type { Tokens } from '../../ui/theme/tokens.ts';
-import { srgb } from './clay.ts';
+import type { EdgeInk } from './EdgeInk.ts';
 import { tintCount, tintPoint } from './jointColours.ts';
 import { markChanged, markWhole, PartPicker } from '../picking/Picker.ts';
 
@@ -20,6 +18,12 @@ import { markChanged, markWhole, PartPicker } from '../picking/Picker.ts';
 export type Tints = 'none' | 'joints' | 'count';
 
 export const tintsOf = (view: WeightView): Tints => (view === 'joints' || view === 'count' ? view : 'none');
+
+/** What a view draws a number a point of: the chosen joint's weight, strain, or the scene's amounts. */
+export type Figure = 'weight' | 'strain' | 'amounts';
+
+export const figureOf = (view: WeightView): Figure =>
+  view === 'strain' ? 'strain' : view === 'sides' ? 'amounts' : 'weight';
 
 export function isStray(part: ScenePart, point: number): boolean {
   return part.strays[point] === 1 && part.jointWeights[point] > 0;
@@ -63,15 +67,17 @@ export class PartDrawing {
   readonly #normal: BufferAttribute;
   readonly #weight: BufferAttribute;
   readonly #strain: BufferAttribute;
+  /** Made when they are first looked at. */
+  #amounts: BufferAttribute | undefined;
   readonly #stray: BufferAttribute;
   readonly #tint: BufferAttribute;
   /** Tints are only kept up while they are looked at. */
   #tints: Tints = 'none';
   #hidden: PointMask | undefined;
   #edges: LineSegments | undefined;
-  readonly #ink: LineBasicMaterial;
 
-  constructor(part: ScenePart, material: ShaderMaterial, colours: Float32Array, tokens: Tokens) {
+  /** @param colours by joint, for tints */
+  constructor(part: ScenePart, material: ShaderMaterial, colours: Float32Array) {
     this.part = part;
     this.#colours = colours;
     const { pointCount, triangles } = part.part;
@@ -92,8 +98,6 @@ export class PartDrawing {
     geometry.boundingSphere = new Sphere(undefined, Infinity);
     this.mesh = new Mesh(geometry, material);
     this.mesh.frustumCulled = false;
-    this.#ink = new LineBasicMaterial({ transparent: true, opacity: 0.35, toneMapped: false });
-    this.#ink.color = srgb(tokens.ink).convertSRGBToLinear();
     this.picker = new PartPicker(part, geometry);
     this.piecesChanged();
   }
@@ -110,21 +114,35 @@ export class PartDrawing {
   }
 
   /** Edges of polygons, without the diagonals of quads; made when they are first wanted. */
-  setEdges(shown: boolean): void {
-    if (shown && !this.#edges) {
+  setEdges(ink: EdgeInk | undefined): void {
+    if (ink && !this.#edges) {
       const geometry = new BufferGeometry().setAttribute('position', this.position);
+      geometry.setAttribute('weight', this.mesh.geometry.getAttribute('weight'));
+      geometry.setAttribute('tint', this.#tint);
       geometry.setIndex(new BufferAttribute(edgesOf(this.part), 1));
-      this.#edges = new LineSegments(geometry, this.#ink);
+      this.#edges = new LineSegments(geometry, ink.material);
       this.#edges.frustumCulled = false;
       this.#edges.renderOrder = 4;
       this.mesh.add(this.#edges);
     }
-    if (this.#edges) this.#edges.visible = shown;
+    if (this.#edges) this.#edges.visible = ink !== undefined;
   }
 
-  /** Whether strain is drawn, where weights are else. */
-  setStrained(strained: boolean): void {
-    this.mesh.geometry.setAttribute('weight', strained ? this.#strain : this.#weight);
+  setFigure(figure: Figure): void {
+    if (figure === 'amounts') this.#amounts ??= dynamic(new Float32Array(this.part.part.pointCount), 1);
+    const drawn =
+      { weight: this.#weight, strain: this.#strain, amounts: this.#amounts }[figure] ?? this.#weight;
+    this.mesh.geometry.setAttribute('weight', drawn);
+    this.#edges?.geometry.setAttribute('weight', drawn);
+  }
+
+  /** Amounts are known anew; none for undefined. */
+  amounted(amounts: Float32Array | undefined): void {
+    if (!this.#amounts) return;
+    const held = this.#amounts.array as Float32Array;
+    if (amounts) held.set(amounts);
+    else held.fill(0);
+    markWhole(this.#amounts);
   }
 
   /** The strains were measured anew. */
@@ -172,7 +190,6 @@ export class PartDrawing {
 
   dispose(): void {
     this.#edges?.geometry.dispose();
-    this.#ink.dispose();
     this.mesh.geometry.dispose();
   }
 }

@@ -9,7 +9,7 @@ import {
   type ShaderMaterial,
 } from 'three';
 import { tintCount, tintPoint } from './jointColours.ts';
-import { dynamic, isStray, type Tints } from './PartDrawing.ts';
+import { dynamic, type Figure, isStray, type Tints } from './PartDrawing.ts';
 import { weightOf } from '@judoka/core/weights';
 import type { Editing } from '../Editing.ts';
 
@@ -32,7 +32,6 @@ const createLooks = (count: number): Looks => ({
 export class StripDrawing {
   readonly #at: At;
   readonly #material: ShaderMaterial;
-  readonly #colours: Float32Array;
   readonly camera = new OrthographicCamera();
   readonly scenes: Scene[] = [];
   #version = -1;
@@ -43,14 +42,14 @@ export class StripDrawing {
   #strains: BufferAttribute[] = [];
   #geometries: BufferGeometry[] = [];
 
-  constructor(at: At, material: ShaderMaterial, colours: Float32Array) {
+  constructor(at: At, material: ShaderMaterial) {
     this.#at = at;
     this.#material = material;
-    this.#colours = colours;
   }
 
   /** Brings geometry and weights up to date before drawing. */
-  update(tints: Tints, strained: boolean): void {
+  update(tints: Tints, figure: Figure): void {
+    const strained = figure === 'strain';
     const {
       scene: { strip },
     } = this.#at;
@@ -67,11 +66,23 @@ export class StripDrawing {
     });
     this.#update(this.#stageLooks, tints);
     this.#looks.forEach((looks, i) => looks && strip.inPicture(i, () => this.#update(looks, tints, true)));
+    if (figure === 'amounts') this.#takeAmounts();
+  }
+
+  #takeAmounts(): void {
+    const { strip, amounts } = this.#at.scene;
+    for (const looks of [this.#stageLooks, ...this.#looks]) {
+      strip.forEachRegion((part, points, from) => {
+        const own = amounts?.[part.index];
+        if (looks)
+          for (let i = 0; i < points.length; i++) looks.weight.array[from + i] = own?.[points[i]] ?? 0;
+      });
+    }
   }
 
   /** @param others whether other weights are in the rows than those on the stage */
   #update({ weight, stray, tint }: Looks, tints: Tints, others = false): void {
-    const { strip, joint } = this.#at.scene;
+    const { strip, joint, palette } = this.#at.scene;
     const [weights, strays, colours] = [weight.array, stray.array, tint.array as Uint8Array];
     strip.forEachRegion((part, points, from) => {
       const { rows } = part.skin;
@@ -79,7 +90,7 @@ export class StripDrawing {
         const own = others ? weightOf(rows, points[i], joint) : part.jointWeights[points[i]];
         weights[from + i] = own;
         strays[from + i] = !others && isStray(part, points[i]) ? 255 : 0;
-        if (tints === 'joints') tintPoint(rows, points[i], this.#colours, colours, from + i);
+        if (tints === 'joints') tintPoint(rows, points[i], palette.rgb, colours, from + i);
         else if (tints === 'count') tintCount(rows, points[i], colours, from + i);
       }
     });

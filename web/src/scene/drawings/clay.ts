@@ -1,6 +1,7 @@
 import { Color, DoubleSide, GLSL3, ShaderMaterial } from 'three';
 import type { WeightView } from '../../settings/uiSettings.ts';
-import { STRAIN_COLOURS, TIDE, type Tokens } from '../../ui/theme/tokens.ts';
+import { rgbOf } from '../../ui/theme/rgbOf.ts';
+import { APART, DAY, STRAIN_COLOURS, TIDE, type Tokens } from '../../ui/theme/tokens.ts';
 
 /** `count` draws tints as `joints` does. */
 const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
@@ -11,6 +12,7 @@ const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
   count: 3,
   plain: 4,
   strain: 5,
+  sides: 6,
 };
 
 // Colours are mixed as sRGB values, which is what the ramp's stops are given in.
@@ -33,29 +35,31 @@ void main() {
   gl_Position = projectionMatrix * place;
 }`;
 
-const fragmentShader = /* glsl */ `
-precision highp float;
+/** What colour the surface has before light falls on it: `baseColour(weight, tint)`. */
+export const BASE_COLOUR = /* glsl */ `
 uniform vec3 rampColours[${TIDE.length}];
 uniform float rampStops[${TIDE.length}];
+uniform vec3 apartColours[${APART.length}];
+uniform float apartStops[${APART.length}];
 uniform vec3 clay;
-uniform vec3 ink;
-uniform vec3 accent;
 uniform vec3 stretched;
 uniform vec3 squeezed;
 uniform int view;
-uniform float ghost;
-in vec3 vNormal;
-in vec3 vPlace;
-in float vWeight;
-in float vStray;
-in vec3 vTint;
-out vec4 colour;
 
 vec3 ramp(float w) {
   vec3 result = rampColours[0];
   for (int i = 1; i < ${TIDE.length}; i++) {
     float t = clamp((w - rampStops[i - 1]) / (rampStops[i] - rampStops[i - 1]), 0.0, 1.0);
     result = mix(result, rampColours[i], t);
+  }
+  return result;
+}
+
+vec3 apartColour(float amount) {
+  vec3 result = apartColours[0];
+  for (int i = 1; i < ${APART.length}; i++) {
+    float t = clamp((amount - apartStops[i - 1]) / (apartStops[i] - apartStops[i - 1]), 0.0, 1.0);
+    result = mix(result, apartColours[i], t);
   }
   return result;
 }
@@ -68,6 +72,29 @@ vec3 strainColour(float strain) {
   return mix(result, full * vec3(0.78, 0.6, 0.6), smoothstep(1.0, 6.0, size));
 }
 
+vec3 baseColour(float weight, vec3 tint) {
+  if (view == 0) return ramp(weight);
+  if (view == 1) return mix(vec3(0.93), vec3(0.1), weight);
+  if (view == 3) return tint;
+  if (view == 5) return strainColour(weight);
+  if (view == 6) return apartColour(weight);
+  return clay;
+}`;
+
+const fragmentShader = /* glsl */ `
+precision highp float;
+${BASE_COLOUR}
+uniform vec3 darkInk;
+uniform vec3 accent;
+uniform vec3 glow;
+uniform float ghost;
+in vec3 vNormal;
+in vec3 vPlace;
+in float vWeight;
+in float vStray;
+in vec3 vTint;
+out vec4 colour;
+
 void main() {
   // Where the smooth normal is far from the face's own, the edge is a hard one: show the face.
   vec3 face = normalize(cross(dFdx(vPlace), dFdy(vPlace)));
@@ -75,20 +102,17 @@ void main() {
   if (dot(n, face) < 0.0) n = -n;
   n = normalize(mix(face, n, smoothstep(0.55, 0.75, dot(n, face))));
 
-  vec3 base = clay;
-  if (view == 0) base = ramp(vWeight);
-  else if (view == 1) base = mix(vec3(0.93), vec3(0.1), vWeight);
-  else if (view == 3) base = vTint;
-  else if (view == 5) base = strainColour(vWeight);
-
+  vec3 base = baseColour(vWeight, vTint);
   // Soft light from the upper left, glow from the sky, a little shade toward the rim: matt clay.
   float key = clamp(dot(n, normalize(vec3(-0.45, 0.7, 0.65))) * 0.72 + 0.28, 0.0, 1.0);
   float sky = n.y * 0.5 + 0.5;
   float rim = pow(1.0 - abs(dot(n, normalize(-vPlace))), 3.0);
   float light = 0.6 + 0.38 * key + 0.07 * sky - 0.12 * rim;
   vec3 lit = base * light;
+  // Against a dark ground the rim shines instead, so that full weight keeps its outline.
+  lit += glow * rim;
 
-  if (view <= 2) {
+  if (view <= 2 || view == 6) {
     // A contour at every tenth: evenly spaced where the gradient is even.
     float tenths = vWeight * 10.0;
     float slope = max(fwidth(tenths), 1e-5);
@@ -97,7 +121,7 @@ void main() {
     float line = (1.0 - smoothstep(0.5, 1.3, distance)) * step(0.5, nearest) * step(nearest, 9.5);
     // Where lines would run into one another they fade rather than fill.
     line *= 1.0 - smoothstep(0.35, 0.9, slope);
-    vec3 lineColour = view != 2 && vWeight > 0.45 ? vec3(0.97, 0.95, 0.9) : ink;
+    vec3 lineColour = view != 2 && vWeight > 0.45 ? vec3(0.97, 0.95, 0.9) : darkInk;
     lit = mix(lit, lineColour, line * (view == 2 ? 0.85 : 0.6));
   }
   if (view == 5) {
@@ -105,7 +129,7 @@ void main() {
     float size = abs(vWeight);
     float slope = max(fwidth(size), 1e-5);
     float near = min(abs(size - 0.25), abs(size - 1.0)) / slope;
-    lit = mix(lit, ink, (1.0 - smoothstep(0.4, 1.2, near)) * 0.35 * (1.0 - smoothstep(0.3, 0.8, slope)));
+    lit = mix(lit, darkInk, (1.0 - smoothstep(0.4, 1.2, near)) * 0.35 * (1.0 - smoothstep(0.3, 0.8, slope)));
   }
   if (view <= 3 && vStray > 0.5) {
     float stripe = fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0);
@@ -125,8 +149,11 @@ export function createClay(tokens: Tokens): ShaderMaterial {
     uniforms: {
       rampColours: { value: TIDE.map(([, colour]) => srgb(colour)) },
       rampStops: { value: TIDE.map(([stop]) => stop) },
+      apartColours: { value: APART.map(([, colour]) => srgb(colour)) },
+      apartStops: { value: APART.map(([stop]) => stop) },
       clay: { value: srgb(tokens.clay) },
-      ink: { value: srgb(tokens.ink) },
+      darkInk: { value: srgb(DAY.ink) },
+      glow: { value: srgb(tokens.glow) },
       accent: { value: srgb(tokens.accent) },
       stretched: { value: srgb(STRAIN_COLOURS.stretched) },
       squeezed: { value: srgb(STRAIN_COLOURS.squeezed) },
@@ -150,10 +177,7 @@ export function setClayView(material: ShaderMaterial, view: WeightView): void {
 
 /** A colour with its sRGB values as they are written, not converted to linear light. */
 export function srgb(hex: string): Color {
-  const value = parseInt(hex.slice(1), 16);
   const colour = new Color();
-  colour.r = ((value >> 16) & 255) / 255;
-  colour.g = ((value >> 8) & 255) / 255;
-  colour.b = (value & 255) / 255;
+  [colour.r, colour.g, colour.b] = rgbOf(hex);
   return colour;
 }

@@ -11,6 +11,8 @@ export interface Tokens {
   readonly holds: string;
   readonly fails: string;
   readonly clay: string;
+  /** Light at the rim of the model: black for none. */
+  readonly glow: string;
   /** Bones and joints: seen on clay, on every weight, and on paper. */
   readonly bone: string;
   /** The handles' three axes: told apart by lightness too, and seen on clay and on paper. */
@@ -30,6 +32,7 @@ export const DAY: Tokens = {
   holds: '#3C7A5B',
   fails: '#B3261E',
   clay: '#E4DBCB',
+  glow: '#000000',
   bone: '#1E2740',
   axisX: '#D9572B',
   axisY: '#3B8D7B',
@@ -47,6 +50,7 @@ export const NIGHT: Tokens = {
   holds: '#6FBF95',
   fails: '#F2766D',
   clay: '#B9B0A0',
+  glow: '#6A7690',
   bone: '#3358C4',
   axisX: '#F0764A',
   axisY: '#2F9C84',
@@ -62,6 +66,15 @@ export const TIDE: readonly (readonly [number, string])[] = [
   [0.68, '#34808A'],
   [0.84, '#1F5475'],
   [1, '#16264F'],
+];
+
+/** How far weights lie apart: clay where they agree, then monotone in lightness. */
+export const APART: readonly (readonly [number, string])[] = [
+  [0, '#E4DBCB'],
+  [0.02, '#EBD3A4'],
+  [0.25, '#E0803A'],
+  [0.6, '#A5381D'],
+  [1, '#430F12'],
 ];
 
 /** Strain: told apart by lightness too. */
@@ -80,7 +93,7 @@ export const COUNT_COLOURS: readonly string[] = [
   '#6B220C',
 ];
 
-/** Twelve hues that neighbours are given so that no two alike meet. */
+/** Colours of joints, told apart by hue and lightness: the first twelve serve most bodies. */
 export const JOINT_COLOURS: readonly string[] = [
   '#C8553D',
   '#2F6F8F',
@@ -94,4 +107,16 @@ export const JOINT_COLOURS: readonly string[] = [
   '#4FA3A5',
   '#8C6D46',
   '#9DA3C9',
+  '#E2E3EF',
+  '#1E253A',
+  '#6A2E2E',
+  '#E8D37A',
+  '#8FD0C8',
+  '#2E4337',
+  '#456848',
+  '#E9BBB1',
+  '#914134',
+  '#7983A2',
+  '#4A3353',
+  '#604D2D',
 ];

@@ -8,7 +8,7 @@ import { useEvent } from '../../document/useEvent.ts';
 import { rosterChanged } from '../../settings/uiSettings.ts';
 import { FILTERS, ORDERS } from '../../settings/rosterChoice.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { Knot } from '../../ui/LockIcon.tsx';
+import { LockIcon } from '../../ui/LockIcon.tsx';
 import { listRows, rangeOf, sharedPrefix, splitName, type Row } from './rosterRows.ts';
 import type { Step } from '../stages.ts';
 import { setDeforming, setLocked } from '../../document/jointSettings.ts';
@@ -204,8 +204,7 @@ function useRows(at: Workspace, wanted: string, closed: ReadonlySet<number>) {
   const weights = useEvent(at.document.events, 'weights');
   const shape = useEvent(at.document.events, 'joints');
   const selection = useEvent(at.scene.events, 'selection');
-  useEvent(at.strayList.events, 'changed');
-  useEvent(at.trial.events, 'changed');
+  useEvent(at.troubles.events, 'changed');
   const troubles = at.troubles.byJoint();
   const {
     scene: { joint: chosen },
@@ -382,7 +381,7 @@ function JointRow({ at, index, row, share, binding, prefix, setBranch }: JointRo
             setLocked(at.document, joint, !locked);
           }}
         >
-          <Knot tied={locked} />
+          <LockIcon locked={locked} />
         </button>
       </span>
     </div>

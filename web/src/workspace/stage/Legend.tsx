@@ -1,9 +1,12 @@
 import type { Workspace } from '../Workspace.ts';
 import type { WeightView } from '../../settings/uiSettings.ts';
-import { COUNT_COLOURS, STRAIN_COLOURS, TIDE } from '../../ui/theme/tokens.ts';
+import { APART, COUNT_COLOURS, STRAIN_COLOURS, TIDE } from '../../ui/theme/tokens.ts';
+
+const rampCss = (ramp: typeof TIDE): string =>
+  `linear-gradient(to right, ${ramp.map(([stop, colour]) => `${colour} ${stop * 100}%`).join(', ')})`;
 
 const GRADIENTS: Readonly<Partial<Record<WeightView, string>>> = {
-  tide: `linear-gradient(to right, ${TIDE.map(([stop, colour]) => `${colour} ${stop * 100}%`).join(', ')})`,
+  tide: rampCss(TIDE),
   grey: 'linear-gradient(to right, #ededed, #1a1a1a)',
 };
 
@@ -11,6 +14,7 @@ const GRADIENTS: Readonly<Partial<Record<WeightView, string>>> = {
 export function Legend({ at, view }: { at: Workspace; view: WeightView }) {
   if (view === 'count') return <CountLegend />;
   if (view === 'strain') return <StrainLegend />;
+  if (view === 'sides') return <SidesLegend />;
   const gradient = GRADIENTS[view];
   if (!gradient || at.scene.joint < 0) return null;
   return (
@@ -34,6 +38,19 @@ function CountLegend() {
             <span className="figures">{count}</span>
           </div>
         ))}
+      </div>
+    </div>
+  );
+}
+
+function SidesLegend() {
+  return (
+    <div className="legend" aria-hidden="true">
+      <div className="legend-bar" style={{ background: rampCss(APART) }} />
+      <div className="legend-ends figures">
+        <span>alike</span>
+        <span>weight apart</span>
+        <span>1</span>
       </div>
     </div>
   );

@@ -4,9 +4,9 @@ import { receiverWords } from '../../scene/receiver.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Hover } from '../../scene/gesture.ts';
 import type { Pointing } from './Pointing.ts';
+import type { Tool } from '../../settings/uiSettings.ts';
 import { useUiSettings } from '../../settings/store.ts';
 import { TOOL_NAMES } from '../../settings/toolNames.ts';
-import { JOINT_COLOURS } from '../../ui/theme/tokens.ts';
 
 const WIDTH_PX = 206;
 const HEIGHT_PX = 128;
@@ -46,8 +46,7 @@ function Card({ at, hover: { x, y, hit }, width, height }: CardProps) {
   const others = influences.filter((influence) => influence !== own);
   const left = x + AWAY_PX + WIDTH_PX > width ? x - AWAY_PX - WIDTH_PX : x + AWAY_PX;
   const top = Math.min(Math.max(4, y + AWAY_PX), height - HEIGHT_PX);
-  const colour = (j: number): string =>
-    j === joint ? 'var(--ink)' : JOINT_COLOURS[(j * 5) % JOINT_COLOURS.length];
+  const colour = (j: number): string => (j === joint ? 'var(--ink)' : at.scene.palette.css(j));
   return (
     <div
       className="loupe"
@@ -84,17 +83,19 @@ function Card({ at, hover: { x, y, hit }, width, height }: CardProps) {
       ) : (
         own &&
         others.length === 0 &&
-        tool !== 'pose' && <div className="loupe-warn">No other influence: it keeps its weight</div>
+        receiver === 'others' &&
+        frees(tool) && <div className="loupe-warn">No other influence: it keeps its weight</div>
       )}
-      {(tool === 'take' || tool === 'set' || tool === 'scale') && (
-        <div className="card-line">Freed: to {receiverWords(at, receiver, receiverJoint)}</div>
-      )}
+      {frees(tool) && <div className="card-line">Freed: to {receiverWords(at, receiver, receiverJoint)}</div>}
       <div className="card-line" data-mirror={at.mirroring.live}>
         {TOOL_NAMES[tool]} · {mirrorWords(at)}
       </div>
     </div>
   );
 }
+
+/** Tools that take weight away, which something has to receive. Smoothing finds receivers among the neighbours. */
+const frees = (tool: Tool): boolean => tool === 'take' || tool === 'set' || tool === 'scale';
 
 function mirrorWords({ mirroring, document: { pairs, skeleton }, scene: { joint } }: Workspace): string {
   if (!mirroring.live) return 'mirror off';

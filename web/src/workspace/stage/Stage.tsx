@@ -40,6 +40,7 @@ import {
   strippedPose,
   stripPictures,
 } from './stripPictures.ts';
+import { TroubleCard } from './TroubleCard.tsx';
 import { Timeline, TIMELINE_PX } from '../../features/clips/Timeline.tsx';
 import { Pointing } from './Pointing.ts';
 import './stage.css';
@@ -62,6 +63,8 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const ui = useUiSettings(
     'beside',
     'edges',
+    'goesAlong',
+    'ground',
     'handles',
     'seeThrough',
     'showJoints',
@@ -96,16 +99,11 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
         store.dispatch(strengthSet(strength - dy * 0.003));
       },
     });
-    /** What was under the pointer is not there any more. */
-    const moved = (move: () => void): void => {
-      pointing.set({ hover: undefined });
-      move();
-    };
     const release = stageKeys({
-      frameAll: () => moved(() => made.frameAll()),
-      frameJoint: () => moved(() => made.frameJoint()),
-      frameSelection: () => moved(() => made.frameSelection()),
-      look: (from) => moved(() => made.look(from)),
+      frameAll: () => made.frameAll(),
+      frameJoint: () => made.frameJoint(),
+      frameSelection: () => made.frameSelection(),
+      look: (from) => made.look(from),
       sizing: (held) => (pointer.sizing = held),
       picture: () => made.picture(),
     });
@@ -143,6 +141,10 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   }, [view, at, ui.stripSource, ui.stripAxis, ui.stripStep, pictures]);
   useEffect(() => view?.setView(ui.view), [view, ui.view]);
   useEffect(() => view?.setSurface(ui.edges, ui.seeThrough), [view, ui.edges, ui.seeThrough]);
+  useEffect(
+    () => view?.setMotion(withTimeline && ui.ground, withTimeline && ui.goesAlong),
+    [view, withTimeline, ui.ground, ui.goesAlong],
+  );
   useEffect(() => view?.setStraight(ui.straight), [view, ui.straight]);
   useEffect(() => view?.setSkeletonShown(ui.showJoints), [view, ui.showJoints]);
   useEffect(() => {
@@ -168,6 +170,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
         {!isSplit && boxes.stage.width > 420 && <StageLooks />}
         {view && <PointRings at={at} view={view} />}
         {view && <CommentPins at={at} view={view} />}
+        <TroubleCard at={at} />
         <Said pointing={pointing} />
         <StageHint at={at} />
         <Loupe at={at} pointing={pointing} width={boxes.stage.width} height={boxes.stage.height} />

@@ -1,5 +1,6 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import { weightOf } from '@judoka/core/weights';
+import type { Hover } from '../../scene/gesture.ts';
 import type { StageView } from '../../scene/StageView.ts';
 import type { Spot } from '../../scene/spot.ts';
 import { TestStage } from '../../testing/testStage.ts';
@@ -180,6 +181,27 @@ describe('sizing the brush', () => {
     ]);
     expect(doneLabels(at)).toEqual([]);
   });
+});
+
+test('what lies under a resting pointer is told anew when the camera has moved, and gone with the pointer', async () => {
+  const told: (number | undefined)[] = [];
+  Object.assign(stage.context.callbacks, { hover: (hover?: Hover) => told.push(hover?.hit.point) });
+  pressed.dispose();
+  pressed = new StagePointer(stage.context.view, at, stage.context.callbacks);
+  send('pointermove', onBody(1), { buttons: 0 });
+  expect(told.at(-1)).toBeGreaterThanOrEqual(0);
+  const before = told.at(-1);
+  // The camera goes on by a handbreadth along the arm.
+  stage.camera.position.x += 0.5;
+  stage.camera.updateMatrixWorld();
+  stage.looked();
+  expect(told.at(-1)).toBeUndefined();
+  await until('it is told anew', () => told.at(-1) !== undefined);
+  expect(told.at(-1)).not.toBe(before);
+  send('pointerleave', onBody(1));
+  const count = told.length;
+  stage.looked();
+  expect(told.slice(count)).toEqual([]);
 });
 
 test('disposed, it hears nothing', () => {

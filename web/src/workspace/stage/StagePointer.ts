@@ -13,6 +13,8 @@ import { strokeGesture } from '../../features/paint/strokeGesture.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
 import type { StageView } from '../../scene/StageView.ts';
 
+/** What lies under a pointer that rests is told again when the surface has not moved for this long. */
+const RESTED_MS = 120;
 /** Two presses within this time are a double one. */
 const DOUBLE_MS = 350;
 
@@ -20,8 +22,12 @@ const DOUBLE_MS = 350;
 export class StagePointer {
   readonly #context: GestureContext<Workspace>;
   readonly #stop = new AbortController();
+  readonly #endLooks: () => void;
   #gesture: Gesture | undefined;
   #lastHit: StageHit | undefined;
+  /** Where the pointer is; nowhere while it is not over the canvas. */
+  #spot: Spot | undefined;
+  #rested: ReturnType<typeof setTimeout> | undefined;
   #lastPress = { x: 0, y: 0, time: -Infinity };
   /** While true (its key is held), dragging sets the brush's radius and strength. */
   sizing = false;
@@ -35,11 +41,14 @@ export class StagePointer {
     canvas.addEventListener('pointerup', (event) => this.#up(event), { signal });
     canvas.addEventListener('pointercancel', (event) => this.#up(event), { signal });
     canvas.addEventListener('pointerleave', () => this.#leave(), { signal });
+    this.#endLooks = view.onLooked(() => this.#lookedElsewhere());
     canvas.addEventListener('contextmenu', (event) => event.preventDefault(), { signal });
   }
 
   dispose(): void {
     this.#stop.abort();
+    this.#endLooks();
+    clearTimeout(this.#rested);
   }
 
   get #tool() {
@@ -192,8 +201,19 @@ export class StagePointer {
 
   #move(event: PointerEvent): void {
     const at = this.#context.view.spotOf(event);
+    this.#spot = at;
     if (this.#gesture) this.#gesture.move(at, event);
     else if (event.buttons === 0) this.#hover(at);
+  }
+
+  /** What was under the pointer is not there any more: nothing is told until it is known what is. */
+  #lookedElsewhere(): void {
+    if (this.#gesture || !this.#spot) return;
+    this.#tellNothing();
+    clearTimeout(this.#rested);
+    this.#rested = setTimeout(() => {
+      if (this.#spot && !this.#gesture) this.#hover(this.#spot);
+    }, RESTED_MS);
   }
 
   #up(event: PointerEvent): void {
@@ -226,7 +246,11 @@ export class StagePointer {
   }
 
   #leave(): void {
-    if (this.#gesture) return;
+    this.#spot = undefined;
+    if (!this.#gesture) this.#tellNothing();
+  }
+
+  #tellNothing(): void {
     this.#context.view.showBrush(undefined, 1);
     this.#context.view.showNewJoint(undefined);
     this.#context.callbacks.hover(undefined);

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { findDedicated, preferDedicated } from './dedicated.ts';
 import type { BindSpace } from '../../../document/space/bindSpace.ts';
 import { createNearestJoints, putJoint } from '../nearestJoints.ts';
-import { skeletonOf } from '../testBody.ts';
+import { skeletonOf } from '../../../testing/testBody.ts';
 import { createPlainMemory } from '../../../memory/kernelMemory.ts';
 
 const skeleton = skeletonOf([

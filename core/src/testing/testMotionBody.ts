@@ -1,4 +1,4 @@
-import { skeletonOf } from '../operations/bind/testBody.ts';
+import { skeletonOf } from './testBody.ts';
 import { pairJoints } from '../skeleton/pairs.ts';
 import { poseWorld } from '../skeleton/pose.ts';
 import { restPlaces, type Skeleton } from '../skeleton/skeleton.ts';

@@ -1,8 +1,8 @@
-import type { BindRequest, BindSkin } from './bindRequest.ts';
-import type { CharacterPart } from '../../document/character.ts';
-import { recoverQuads } from '../../mesh/quads.ts';
-import { fileJointId, type Joint, type Skeleton } from '../../skeleton/skeleton.ts';
-import { createRows } from '../../weights/rows.ts';
+import type { BindRequest, BindSkin } from '../operations/bind/bindRequest.ts';
+import type { CharacterPart } from '../document/character.ts';
+import { recoverQuads } from '../mesh/quads.ts';
+import { fileJointId, type Joint, type Skeleton } from '../skeleton/skeleton.ts';
+import { createRows } from '../weights/rows.ts';
 
 type Place = readonly [number, number, number];
 

@@ -1,4 +1,4 @@
-import { createRows, type WeightRows } from './weights/rows.ts';
+import { createRows, type WeightRows } from '../weights/rows.ts';
 
 /** Rows from a list a point of joint → weight, for tests: `rowsFrom([{ 0: 0.75, 2: 0.25 }, {}])`. */
 export function rowsFrom(

@@ -1,7 +1,7 @@
-import { partOf, skeletonOf, tube, type TubeOptions } from '../../operations/bind/testBody.ts';
-import { normalizeAll, computeNormals } from '../../mesh/normals.ts';
-import { createRows } from '../../weights/rows.ts';
-import type { BendSubject } from './meterParts.ts';
+import { partOf, skeletonOf, tube, type TubeOptions } from './testBody.ts';
+import { normalizeAll, computeNormals } from '../mesh/normals.ts';
+import { createRows } from '../weights/rows.ts';
+import type { BendSubject } from '../analysis/bends/meterParts.ts';
 
 /**
  * A tube along x from −4 to 4, for tests: bound to a joint at −4 and one in the middle, the weight of the second by

@@ -1,0 +1,2 @@
+export { findBlemishes } from './findBlemishes.ts';
+export { findUnevenJoints } from './findUnevenJoints.ts';
