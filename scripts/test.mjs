@@ -45,7 +45,7 @@ async function jest(rooms, env) {
       // A connection that nobody closed must not hold up the rest.
       '--forceExit',
       // Browser tests share one machine with the browser: one at a time.
-      ...(rooms.includes('e2e') ? ['--runInBand'] : ['--maxWorkers=1']),
+      ...(rooms.includes('e2e') ? ['--runInBand', '--testTimeout=120000'] : ['--maxWorkers=1']),
     ],
     { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'pipe'] },
   );
@@ -71,6 +71,15 @@ async function jest(rooms, env) {
   if (!ok && results.numFailedTests + results.numRuntimeErrorTestSuites === 0) failed++;
 }
 
+/** Most steps use one core: two of them go on at a time. */
+async function inLanes(steps) {
+  const open = [...steps];
+  const lane = async () => {
+    for (let next = open.shift(); next; next = open.shift()) await next();
+  };
+  await Promise.all([lane(), lane()]);
+}
+
 function ensureBrowser() {
   if (hasProgram('chromium') && hasProgram('chromedriver')) return;
   installDebian(['chromium', 'chromium-driver'], 'Chromium and its driver are needed for the browser tests.');
@@ -84,35 +93,40 @@ try {
   await buildKernels();
   const bin = (name) => join(ROOT, 'node_modules/.bin', name);
   const wanted = (room) => only.length === 0 || only.includes(room);
-  // Two lanes at a time: most steps use one core.
-  const checks = async () => {
-    if (only.length > 0) return;
-    for (const project of ['core', 'web', '.'])
-      await check(`Type check: ${project}`, bin('tsc'), ['-p', project]);
-    await check('Lint', bin('eslint'), ['.', '--max-warnings', '0']);
-    await check('House', 'npm', ['run', '--silent', 'house']);
-    await check('Dead code', bin('knip'), ['--no-progress']);
-    await check('Formatting', bin('prettier'), ['--check', '.', '--log-level', 'warn']);
+  const build = async () => {
+    if ((await runLoud(process.execPath, [join(ROOT, 'scripts/build.mjs')])) !== 0)
+      throw new Error('The build failed.');
   };
-  const pure = ['core', 'contract', 'demo', 'cli', 'web'].filter(wanted);
-  await Promise.all([checks(), pure.length > 0 && jest(pure, {})]);
-  if (wanted('scripts') && (await runLoud(process.execPath, [join(ROOT, 'scripts/build.mjs')])) !== 0)
-    throw new Error('The build failed.');
   if (wanted('server') || wanted('e2e'))
     database = await throwawayPostgres(join(ROOT, 'data'), 'postgres-test');
   const env = { DATABASE_URL: database?.url };
-  await Promise.all([wanted('scripts') && jest(['scripts'], {}), wanted('server') && jest(['server'], env)]);
+  const checks = [
+    () => check('Lint', bin('eslint'), ['.', '--max-warnings', '0']),
+    ...['.', 'web', 'core'].map(
+      (project) => () => check(`Type check: ${project}`, bin('tsc'), ['-p', project]),
+    ),
+    () => check('Formatting', bin('prettier'), ['--check', '.', '--log-level', 'warn']),
+    () => check('House', 'npm', ['run', '--silent', 'house']),
+    () => check('Dead code', bin('knip'), ['--no-progress']),
+  ];
+  const tests = (rooms) =>
+    rooms.filter(wanted).length > 0
+      ? [() => jest(rooms.filter(wanted), rooms.includes('server') ? env : {})]
+      : [];
+  // Those that take longest first, so that both lanes end at about the same time.
+  await inLanes([
+    ...(wanted('scripts') ? [() => build().then(() => jest(['scripts'], {}))] : []),
+    ...tests(['server']),
+    ...tests(['cli', 'contract']),
+    ...tests(['core']),
+    ...(only.length === 0 ? checks.slice(0, 1) : []),
+    ...tests(['web']),
+    ...tests(['demo']),
+    ...(only.length === 0 ? checks.slice(1) : []),
+  ]);
   if (wanted('e2e')) {
     ensureBrowser();
-    console.log('\n— Building the server and the page');
-    const { bundleServer } = await import('./lib/bundles.mjs');
-    await bundleServer();
-    const { build } = await import('vite');
-    await build({
-      root: join(ROOT, 'web'),
-      configFile: join(ROOT, 'web/vite.config.ts'),
-      logLevel: 'warn',
-    });
+    await build();
     await jest(['e2e'], env);
   }
 } catch (error) {

@@ -9,6 +9,7 @@ import { cureBlemish } from '@judoka/core/operations/repair';
 import { apply, invert, rowSum, weightOf, type WeightRows } from '@judoka/core/weights';
 import { makeFerryKeeper } from '../index.ts';
 import { makeActor } from './actor.ts';
+import { copyOf, harden, jointCalled, shake } from './planting.ts';
 
 let actor: Character;
 let keeper: Character;
@@ -17,12 +18,7 @@ beforeAll(async () => {
   keeper = await readCharacter(openGlb(await makeFerryKeeper({ size: 'small', faults: false })));
 });
 
-const number = (name: string): number => actor.skeleton.joints.findIndex((joint) => joint.name === name);
-const copyOf = (rows: WeightRows): WeightRows => ({
-  ...rows,
-  joints: rows.joints.slice(),
-  values: rows.values.slice(),
-});
+const number = (name: string): number => jointCalled(actor, name);
 const blemishesOf = (rows: WeightRows): Blemish[] => findBlemishes(checkInput(actor, { rows: [rows] }));
 const locks = (): Uint8Array => new Uint8Array(actor.skeleton.joints.length);
 
@@ -63,39 +59,22 @@ test('well-painted characters have no blemish, and no uneven joint', () => {
 });
 
 describe('noise', () => {
-  /** Every weight of the points that follow a joint for some part, shaken. */
-  function shaken(joint: string, most: number): { rows: WeightRows; points: Set<number> } {
-    const rows = copyOf(actor.rows[0]);
-    const points = new Set<number>();
-    let seed = 17;
-    const random = (): number => (seed = (seed * 48271) % 0x7fffffff) / 0x7fffffff;
-    for (let p = 0; p < rows.pointCount; p++) {
-      const [from, end] = [p * rows.stride, (p + 1) * rows.stride];
-      if (!(weightOf(rows, p, number(joint)) > 0.15) || rows.values[from + 1] < 0.1) continue;
-      points.add(p);
-      for (let k = from; k < end && rows.values[k] > 0; k++)
-        rows.values[k] = Math.max(0.01, rows.values[k] + most * (2 * random() - 1));
-      const sum = rowSum(rows, p);
-      for (let k = from; k < end; k++) rows.values[k] /= sum;
-    }
-    return { rows, points };
-  }
-
   test.each(['forearm_L', 'shin_R', 'spine', 'thumb_2_L'])(
     'about %s is found where it is, and levelled without moving the joint’s reach',
     (joint) => {
       for (const most of [0.2, 0.35]) {
-        const { rows, points } = shaken(joint, most);
+        const rows = copyOf(actor.rows[0]);
+        const points = shake(rows, number(joint), most);
         const found = blemishesOf(rows);
         expect(found.map(({ kind }) => kind)).toContain('noise');
         const told = new Set(found.flatMap((one) => [...one.points]));
-        expect([...points].filter((p) => told.has(p)).length).toBeGreaterThan(0.7 * points.size);
+        expect(points.filter((p) => told.has(p)).length).toBeGreaterThan(0.7 * points.length);
         let now = rows;
         for (const blemish of found) now = cured(now, blemish);
         expect(blemishesOf(now)).toEqual([]);
         // Nearer to what was painted than the noise left it.
         const apart = (one: WeightRows): number =>
-          [...points].reduce(
+          points.reduce(
             (sum, p) =>
               sum + Math.abs(weightOf(one, p, number(joint)) - weightOf(actor.rows[0], p, number(joint))),
             0,
@@ -107,19 +86,9 @@ describe('noise', () => {
 });
 
 describe('a hard border', () => {
-  /** All of a joint and its parent's weight to whichever has more. */
   function hardened(joint: string): WeightRows {
     const rows = copyOf(actor.rows[0]);
-    const own = number(joint);
-    const { parent } = actor.skeleton.joints[own];
-    for (let p = 0; p < rows.pointCount; p++) {
-      const [a, b] = [weightOf(rows, p, own), weightOf(rows, p, parent)];
-      if (a + b < 0.7) continue;
-      rows.values.fill(0, p * rows.stride, (p + 1) * rows.stride);
-      rows.joints.fill(0, p * rows.stride, (p + 1) * rows.stride);
-      rows.joints[p * rows.stride] = a >= b ? own : parent;
-      rows.values[p * rows.stride] = 1;
-    }
+    harden(actor, rows, number(joint));
     return rows;
   }
 
@@ -138,13 +107,8 @@ describe('a hard border', () => {
 
   test('on both sides alike may be meant; a locked joint keeps what it has', () => {
     const rows = hardened('forearm_L');
-    const right = hardened('forearm_R');
     const both = copyOf(rows);
-    for (let i = 0; i < both.values.length; i += both.stride) {
-      if (right.values[i] !== 1 || actor.rows[0].values[i] === 1) continue;
-      both.values.set(right.values.subarray(i, i + both.stride), i);
-      both.joints.set(right.joints.subarray(i, i + both.stride), i);
-    }
+    harden(actor, both, number('forearm_R'));
     expect(blemishesOf(both)).toEqual([]);
     const locked = locks();
     locked[number('forearm_L')] = 1;

@@ -1,1 +1,2 @@
 export { makeActor, type ActorOptions } from './actor.ts';
+export { plantNine, type PlantedFault } from './planting.ts';

@@ -3,10 +3,10 @@ import { checkInput } from '@judoka/core/analysis/checkUp';
 import { findStrays } from '@judoka/core/analysis/strays';
 import type { Character } from '@judoka/core/document';
 import { openGlb, readCharacter } from '@judoka/core/formats';
-import { findNeighbours } from '@judoka/core/mesh';
 import { removeStrays } from '@judoka/core/operations/repair';
-import { apply, weightOf, type WeightRows } from '@judoka/core/weights';
+import { apply, weightOf } from '@judoka/core/weights';
 import { makeActor } from './actor.ts';
+import { copyOf, give, patchAround } from './planting.ts';
 
 /** Where a joint's weight is planted, and around what joint's place: face, limb, kin and the other side. */
 const PLANTED: readonly (readonly [joint: string, onto: string])[] = [
@@ -44,7 +44,7 @@ describe('strays of a body with a face of many joints', () => {
     const number = (name: string): number => whole.skeleton.joints.findIndex((each) => each.name === name);
     for (const amount of AMOUNTS) {
       const rows = copyOf(whole.rows[0]);
-      const points = patchAround(whole, number(onto), number(joint));
+      const points = patchAround(whole, number(onto), number(joint), SIZE);
       for (const p of points) give(rows, p, number(joint), amount);
       const strays = findStrays(checkInput(whole, { rows: [rows] }));
       const found = new Set(strays.flatMap((stray) => [...stray.points]));
@@ -63,42 +63,3 @@ describe('strays of a body with a face of many joints', () => {
     }
   });
 });
-
-/** Points about the one nearest to a joint's place, ring by ring, that do not know another joint yet. */
-function patchAround(character: Character, onto: number, joint: number): number[] {
-  const {
-    parts: [part],
-    rows,
-  } = character;
-  const { places } = checkInput(character, {});
-  const { offsets, points } = findNeighbours(
-    { offsets: part.polygonOffsets, points: part.polygonPoints },
-    part.pointCount,
-  );
-  const far = (p: number): number =>
-    Math.hypot(...[0, 1, 2].map((k) => part.positions[p * 3 + k] - places[onto * 3 + k]));
-  let seed = 0;
-  for (let p = 1; p < part.pointCount; p++) if (far(p) < far(seed)) seed = p;
-  const patch = new Set([seed]);
-  for (const p of patch)
-    for (let e = offsets[p]; e < offsets[p + 1] && patch.size < SIZE; e++)
-      if (weightOf(rows[0], points[e], joint) === 0) patch.add(points[e]);
-  return [...patch].sort((a, b) => a - b);
-}
-
-const copyOf = (rows: WeightRows): WeightRows => ({
-  ...rows,
-  joints: rows.joints.slice(),
-  values: rows.values.slice(),
-});
-
-function give({ joints, values, stride }: WeightRows, p: number, joint: number, amount: number): void {
-  const row: [number, number][] = [[joint, amount]];
-  for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++)
-    row.push([joints[k], values[k] * (1 - amount)]);
-  row.sort((a, b) => b[1] - a[1]);
-  for (let k = 0; k < stride; k++) {
-    joints[p * stride + k] = row[k]?.[0] ?? 0;
-    values[p * stride + k] = row[k]?.[1] ?? 0;
-  }
-}

@@ -47,7 +47,8 @@ export function Ranking(shown: Shown) {
   const { bendOrder: order } = useUiSettings('bendOrder');
   const { stale } = result;
   const trials = useMemo(() => rankBends(result.trials, order), [result.trials, order]);
-  const listed = all ? trials : trials.slice(0, SHORT_LIST);
+  // The chosen joint stays in sight wherever painting takes it.
+  const listed = trials.filter(({ joint }, i) => all || i < SHORT_LIST || joint === at.scene.joint);
   const most = trials.length > 0 ? worstFigures(trials[0], order)[order] || 1 : 1;
   return (
     <section className="group" aria-label="Worst bends">

@@ -21,7 +21,7 @@ export function TopBar({ at, step }: { at: Workspace; step: Step }) {
           {at.document.name}
         </Link>
       </Tooltip>
-      <nav className="steps" aria-label="Stages">
+      <nav className="steps" aria-label="Stages" data-known={at.troubles.isKnown}>
         {STEPS.map((each) => (
           <NavLink
             key={each}

@@ -77,9 +77,15 @@ function bordersOf({ rows, neighbours }: WeightedSurface, part: number, skeleton
       if (lower < 0) continue;
       const upper = lower === a ? b : a;
       const key = `${lower} ${upper}`;
-      const border =
-        borders.get(key) ??
-        ({ part, joint: lower, other: upper, points: new Set(), edges: 0, hard: 0, jump: 0 } as Border);
+      const border: Border = borders.get(key) ?? {
+        part,
+        joint: lower,
+        other: upper,
+        points: new Set<number>(),
+        edges: 0,
+        hard: 0,
+        jump: 0,
+      };
       borders.set(key, border);
       border.edges++;
       const jump = Math.min(

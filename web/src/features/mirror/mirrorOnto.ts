@@ -1,6 +1,6 @@
 import { counted, partAt } from '@judoka/core/document';
 import { weightOf } from '@judoka/core/weights';
-import { restPlaces } from '@judoka/core/skeleton';
+import { childrenOf, restPlaces } from '@judoka/core/skeleton';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Mirroring } from './Mirroring.ts';
 
@@ -16,21 +16,25 @@ export async function mirrorOnto(at: At, joint: number): Promise<void> {
     const direction = places[joint * 3 + axis] > middle ? 'toPositive' : 'toNegative';
     const { firstPoint } = mirroring.space;
     const rows = document.rowsOfPart();
-    const has = (part: number, point: number, each: number): boolean => weightOf(rows[part], point, each) > 0;
+    // What hangs on it blends with it, and takes part in how it bends.
+    const own = [joint, ...childrenOf(document.skeleton)[joint]];
+    const across = own.map((each) => partner[each]).filter((each) => each >= 0);
+    const has = (part: number, point: number, joints: readonly number[]): boolean =>
+      joints.some((each) => weightOf(rows[part], point, each) > 0);
     const points = new Map<number, Uint32Array>();
     rows.forEach(({ pointCount }, part) => {
-      const own = Uint32Array.from({ length: pointCount }, (_, p) => p).filter((p) => {
-        const across = pairs[firstPoint[part] + p];
-        if (has(part, p, joint)) return true;
-        if (across < 0) return false;
-        const other = partAt(firstPoint, across);
-        return has(other, across - firstPoint[other], partner[joint]);
+      const held = Uint32Array.from({ length: pointCount }, (_, p) => p).filter((p) => {
+        if (has(part, p, own)) return true;
+        const pair = pairs[firstPoint[part] + p];
+        if (pair < 0) return false;
+        const other = partAt(firstPoint, pair);
+        return has(other, pair - firstPoint[other], across);
       });
-      if (own.length > 0) points.set(part, own);
+      if (held.length > 0) points.set(part, held);
     });
     const limit = Math.max(...rows.map(({ stride }) => stride));
     const { change } = await mirroring.propose(direction, { points }, limit);
-    const changed = change.reduce((sum, { points: own }) => sum + own.length, 0);
+    const changed = change.reduce((sum, { points: each }) => sum + each.length, 0);
     if (changed === 0) {
       document.notify('Both sides have the same weights there: the meshes differ, or the joints do.');
       return;

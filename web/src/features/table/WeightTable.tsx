@@ -137,10 +137,13 @@ function Table({ at, listed, columns, order, setOrder, wanted }: ListProps) {
     useFlushSync: false,
   });
   const { x, y } = cells.cursor;
+  const { row } = cells;
   useEffect(() => {
     down.scrollToIndex(y);
     across.scrollToIndex(x);
-  }, [x, y, down, across]);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- it follows the cursor's row, not where sorting takes it
+  }, [x, row, down, across]);
+  useEffect(() => down.scrollToOffset(0), [sorted, down]);
   const anchor = useRef(0);
   /** Selects the point of a line on the stage: alone, with those up to it, or beside what is selected. */
   const selectLine = (line: number, { shiftKey, ctrlKey, metaKey }: React.MouseEvent): void => {

@@ -30,6 +30,8 @@ interface Chosen {
 export interface Cells {
   /** Where it stands now: it keeps to its row when rows are sorted. */
   readonly cursor: Cell;
+  /** Its row, by number. */
+  readonly row: number;
   /** First and last column that are chosen in a line; nothing if none is. */
   readonly inside: (y: number) => readonly [number, number] | undefined;
   /** The rows that are chosen, by number. */
@@ -125,6 +127,7 @@ export function useCells(
   };
   return {
     cursor,
+    row,
     inside(line) {
       if (!chosen) return line === y ? [cursor.x, cursor.x] : undefined;
       return chosen.mask[sorted[line]] ? [chosen.x0, chosen.x1] : undefined;

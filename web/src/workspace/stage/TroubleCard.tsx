@@ -30,7 +30,7 @@ export function TroubleCard({ at }: { at: Workspace }) {
         </span>
         {list.length > 1 && (
           <Button size="compact-sm" variant="subtle" onClick={() => at.troubles.showNext()}>
-            Next <kbd>N</kbd>
+            Next&nbsp;<kbd>N</kbd>
           </Button>
         )}
         <button
