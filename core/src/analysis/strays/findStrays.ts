@@ -4,11 +4,18 @@ import type { CheckInput } from '../../document/checkInput.ts';
 import { gatherBindSpace } from '../../document/space/bindSpace.ts';
 import { childrenOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import { rowDistance } from '../../operations/select/walks.ts';
-import { findNeighbours } from '../../mesh/topology.ts';
+import { findIslands, findNeighbours } from '../../mesh/topology.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import { TINY_WEIGHT, weightOf } from '../../weights/rows.ts';
 import { JointDistances } from './jointDistances.ts';
-import { compareWithRim, isLaidOn, rulersAround, type PatchPlace, type RimComparison } from './patchRim.ts';
+import {
+  compareWithRim,
+  isFlatlyLaidOn,
+  isLaidOn,
+  rulersAround,
+  type PatchPlace,
+  type RimComparison,
+} from './patchRim.ts';
 
 /** What strays are looked for in; lengths are those of bind space. */
 export type StrayInput = Pick<
@@ -33,6 +40,13 @@ const FAINT = 0.1;
 const LAID_RATIO = 1.2;
 const LAID_REACH = 1.4;
 const LAID_POINTS = 3;
+/** A larger patch that is all of one height and hides nothing is no painting, wherever it lies. */
+const FLAT_POINTS = 10;
+/** An island is rigid where this share of it follows one joint whole; a patch on it is no more than so much of it. */
+const WHOLE = 0.999;
+const RIGID_POINTS = 8;
+const RIGID_SHARE = 0.7;
+const ON_RIGID_SHARE = 1;
 /** The joint's largest patch is its main region unless it lies this much farther from its bone than other joints do. */
 const LOST_RATIO = 4;
 const ALONE_POINTS = 2;
@@ -84,6 +98,8 @@ class StrayFinder {
   readonly #distances: JointDistances;
   readonly #positions: Float32Array[];
   readonly #neighbours: Neighbours[];
+  /** By part, once somebody asked. */
+  readonly #islands: (ReturnType<typeof findIslands> | undefined)[] = [];
   /** By part and slot: the piece that it belongs to. */
   readonly #pieceOf: (Int32Array | undefined)[] = [];
   readonly #pieces: Piece[] = [];
@@ -175,7 +191,10 @@ class StrayFinder {
     byJoint.forEach((list, joint) => {
       if (list.length === 0) return;
       const heaviest = list.reduce((most, i) => Math.max(most, this.#pieces[i].mass), 0);
-      const able = list.filter((i) => this.#pieces[i].mass >= SLIGHT_SHARE * heaviest);
+      const heavy = list.filter((i) => this.#pieces[i].mass >= SLIGHT_SHARE * heaviest);
+      // What is laid on a rigid piece of another joint's may lie nearer to the bone than all that is its own.
+      const own = heavy.length > 1 ? heavy.filter((i) => !this.#isOnRigid(this.#pieces[i])) : [];
+      const able = own.length > 0 ? own : heavy;
       const far = able.length > 1 ? able.map((i) => this.#within(this.#pieces[i], 0.5)) : [0];
       this.#mainOf[joint] = able[far.indexOf(Math.min(...far))];
     });
@@ -246,9 +265,38 @@ class StrayFinder {
     if (points.length < LAID_POINTS) return false;
     const around = surroundings();
     if (!isLaidOn(around)) return false;
+    if (this.#isOnRigid(piece)) return true;
+    if (points.length >= FLAT_POINTS && isFlatlyLaidOn(around)) return true;
     // Where it leaves nothing of what it lies on, it must be nearer to other bones.
     const isAside = around.residue !== undefined && nearest >= LAID_REACH * reach;
     return isAside || this.#isFartherThan(LAID_RATIO, piece);
+  }
+
+  /** Whether a patch lies on an island that follows one other joint whole, all around it and for the most part. */
+  #isOnRigid({ part, joint, points }: Piece): boolean {
+    const rows = this.#input.rows[part];
+    const { offsets, points: linked } = this.#neighbours[part];
+    const inside = new Set(points);
+    const wholeJoint = (p: number): number =>
+      rows.values[p * rows.stride] >= WHOLE ? rows.joints[p * rows.stride] : -1;
+    let ruler = -1;
+    for (const p of points) {
+      for (let e = offsets[p]; e < offsets[p + 1]; e++) {
+        if (inside.has(linked[e])) continue;
+        const own = wholeJoint(linked[e]);
+        if (own < 0 || own === joint || (ruler >= 0 && own !== ruler)) return false;
+        ruler = own;
+      }
+    }
+    if (ruler < 0 || points.length < RIGID_POINTS) return false;
+    const { ofPoint: islandOf } = (this.#islands[part] ??= findIslands(this.#neighbours[part]));
+    let [count, whole] = [0, 0];
+    for (let p = 0; p < rows.pointCount; p++) {
+      if (islandOf[p] !== islandOf[points[0]] || inside.has(p)) continue;
+      count++;
+      if (wholeJoint(p) === ruler) whole++;
+    }
+    return points.length <= ON_RIGID_SHARE * count && whole >= RIGID_SHARE * count;
   }
 
   /** Whether every point of a patch is so many times as far from its joint's bone as from the nearest one. */

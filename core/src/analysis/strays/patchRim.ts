@@ -97,6 +97,13 @@ const ALIKE_AS_USUAL = 1.5;
 export const isLaidOn = ({ contrast, residue = 0, usual }: RimComparison): boolean =>
   contrast >= HARD && residue <= ALIKE + ALIKE_AS_USUAL * usual;
 
+const FLAT = 0.97;
+const ALIKE_BELOW = 0.02;
+
+/** Whether a patch has the same weight all along its edge, over just what lies around it. */
+export const isFlatlyLaidOn = ({ contrast, residue, usual }: RimComparison): boolean =>
+  contrast >= FLAT && residue !== undefined && residue <= ALIKE_BELOW + usual;
+
 function shareOf({ joints, values, stride }: WeightRows, p: number, joint: number): number {
   for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++)
     if (joints[k] === joint) return values[k];
