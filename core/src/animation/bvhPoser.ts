@@ -7,6 +7,9 @@ import { bodyDirections } from './motionRange.ts';
 import { level, multiplied, rotated, type Quat, type Vec } from '../math/quaternion.ts';
 import { dot, subtract } from '../math/vector.ts';
 
+/** A foot points somewhere over the ground if so much of its direction does. */
+const LEAST_AHEAD = 0.3;
+
 /** Poses the motion's own skeleton, a frame at a time. */
 export class BvhPoser {
   readonly directions: ReturnType<typeof bodyDirections>;
@@ -160,6 +163,13 @@ export class BvhPoser {
   /** Where the hips look. */
   ahead(): Vec {
     return rotated(this.#turns[this.#hips], this.directions.forward);
+  }
+
+  /** Where a foot points over the ground; where the hips look while it points up or down. */
+  footAhead(foot: number): Vec {
+    const up = [...this.directions.up] as Vec;
+    const ahead = level(rotated(this.#turns[foot], this.directions.forward), up);
+    return Math.hypot(...ahead) > LEAST_AHEAD ? ahead : this.ahead();
   }
 
   /** How far a foot's joint is from where the hips began, along the ground; and its height beyond that at rest. */

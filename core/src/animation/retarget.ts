@@ -69,6 +69,8 @@ interface Leg {
   readonly above: number;
   readonly upper: number;
   readonly lower: number;
+  /** By frame, where the foot points over the ground, in radians from ahead: the same as long as it stands. */
+  headings: Float64Array;
 }
 
 class Retarget {
@@ -124,6 +126,7 @@ class Retarget {
     this.#legs = this.#findLegs();
     this.#scale = this.#findScale();
     this.#lead = this.#facingAhead();
+    for (const leg of this.#legs) leg.headings = this.#findHeadings(leg);
     const hips = this.#roles.get('hips')?.[0] ?? -1;
     this.#hasHips = hips >= 0 && map[hips] >= 0;
     this.#hips = this.#hasHips ? hips : this.#highestMapped();
@@ -170,6 +173,52 @@ class Retarget {
     this.#source.pose(frame);
     const way = [0, 1, 2].map((k) => this.#way[frame * 3 + k]);
     const travel = subtract(this.#travelOfHips(), way);
+    this.#poseBody(poser, travel);
+    const drop = Math.max(0, ...this.#legs.map((leg) => this.#shortOf(poser, leg, frame, way)));
+    if (drop > 0) this.#poseBody(poser, travel.map((x, k) => x - drop * this.#up[k]) as Vec);
+    for (const leg of this.#legs) this.#placeFoot(poser, leg, frame, way);
+  }
+
+  /**
+   * Where a foot points, frame by frame. A foot that stands keeps its direction, for its place follows from it; between
+   * two stands it turns evenly from one to the other.
+   */
+  #findHeadings({ from }: Leg): Float64Array {
+    const { frames, frameSeconds } = this.#bvh;
+    const source = this.#source;
+    const still = STILL * source.height * frameSeconds;
+    const found = new Float64Array(frames);
+    const stands = new Uint8Array(frames);
+    let before: Vec | undefined;
+    for (let frame = 0; frame < frames; frame++) {
+      source.pose(frame);
+      const { along } = source.footFrom(from);
+      if (before && Math.hypot(...subtract(along, before)) < still) stands[frame - 1] = stands[frame] = 1;
+      before = along;
+      const heading = this.#heading(rotated(this.#lead, source.footAhead(from)));
+      // No jumps of a whole turn.
+      const last = frame > 0 ? found[frame - 1] : heading;
+      found[frame] = last + Math.atan2(Math.sin(heading - last), Math.cos(heading - last));
+    }
+    return steadied(found, stands);
+  }
+
+  /** How far the hips have to go down so that a leg reaches to where its foot stands; nothing for a foot in the air. */
+  #shortOf(poser: TurnPoser, leg: Leg, frame: number, way: readonly number[]): number {
+    const length = leg.upper + leg.lower;
+    const above = subtract(poser.placeOf(leg.thigh), subtract(this.#goalOf(leg, frame), way));
+    const height = dot(above, this.#up);
+    const aside = Math.hypot(...level(above, this.#up));
+    const reach = REACH * length;
+    if (Math.hypot(height, aside) <= reach) return 0;
+    const wanted = height - Math.sqrt(Math.max(0, reach * reach - aside * aside));
+    const lifted = (this.#scale * this.#source.footFrom(leg.from).height) / length;
+    const stands = 1 - clamp01((lifted - STANDS) / (LIFTED - STANDS));
+    return stands * Math.max(0, Math.min(DEEPEST * length, wanted));
+  }
+
+  /** Hips and all that follows, as the motion turns them; legs as the motion has them too. */
+  #poseBody(poser: TurnPoser, travel: Vec): void {
     const turnOfHips: Quat = this.#hasHips
       ? multiplied(this.#turnOf(this.#hips), conjugated(this.#rest[this.#hips]))
       : [0, 0, 0, 1];
@@ -188,7 +237,6 @@ class Retarget {
       if (this.#map[joint] >= 0) poser.setTurn(joint, this.#turnOf(joint));
       else poser.follow(joint);
     }
-    for (const leg of this.#legs) this.#placeFoot(poser, leg, way);
   }
 
   /** The turn of a joint in the scene: what the motion's joint does away from rest, after alignment. */
@@ -281,6 +329,7 @@ class Retarget {
           above: this.#map[thigh],
           upper: far(thigh, shin),
           lower: far(shin, foot),
+          headings: new Float64Array(0),
         },
       ];
     });
@@ -304,7 +353,7 @@ class Retarget {
    * Where a foot's joint should be: above the ground as high as the motion's, scaled, and its own height at rest; from
    * the hips as far as the motion's, but for the breadth of the hips, which is the character's own.
    */
-  #goalOf({ thigh, foot, from, above }: Leg): Vec {
+  #goalOf({ thigh, foot, from, above, headings }: Leg, frame: number): Vec {
     const at = (joint: number): Vec => [0, 1, 2].map((k) => this.#places[joint * 3 + k]) as Vec;
     const source = this.#source;
     const hips = at(this.#hips);
@@ -315,7 +364,7 @@ class Retarget {
       subtract(at(thigh), hips),
       theirs.map((x) => x * this.#scale),
     );
-    const turn = aboutAxis(this.#up, this.#heading(rotated(this.#lead, source.ahead())));
+    const turn = aboutAxis(this.#up, headings[frame]);
     const own = rotated(turn, level(breadth, this.#up));
     const low = dot(at(foot), this.#up);
     const flat = level(hips, this.#up);
@@ -323,13 +372,13 @@ class Retarget {
   }
 
   /** Bends knee and hip so that the foot's joint is where the motion has it. */
-  #placeFoot(poser: TurnPoser, leg: Leg, way: readonly number[]): void {
+  #placeFoot(poser: TurnPoser, leg: Leg, frame: number, way: readonly number[]): void {
     const { thigh, shin, foot, upper, lower } = leg;
-    const goal = subtract(this.#goalOf(leg), way);
+    const goal = subtract(this.#goalOf(leg, frame), way);
     const hip = poser.placeOf(thigh);
     const toGoal = goal.map((x, k) => x - hip[k]);
     const least = Math.abs(upper - lower) * 1.001 + 1e-9;
-    const far = Math.min((upper + lower) * 0.9995, Math.max(least, Math.hypot(...toGoal)));
+    const far = Math.min((upper + lower) * REACH, Math.max(least, Math.hypot(...toGoal)));
     // 1. The knee's angle, in the plane in which it bends already.
     const knee = poser.placeOf(shin);
     const ankle = poser.placeOf(foot);
@@ -352,8 +401,39 @@ class Retarget {
   }
 }
 
+/** A leg reaches so much of its length: straight, its knee would bend either way. */
+const REACH = 0.9995;
+/** A foot stands up to this height over the ground, and is in the air from the other on, in lengths of the leg. */
+const STANDS = 0.02;
+const LIFTED = 0.1;
+/** The hips go down by no more than this, in lengths of the leg. */
+const DEEPEST = 0.35;
+const clamp01 = (x: number): number => Math.min(1, Math.max(0, x));
+
 /** Sways shorter than this are kept in place. */
 const SWAY_S = 1;
+
+/** A foot is still that goes over the ground by less than this in a second, in heights of the body. */
+const STILL = 0.12;
+
+/** Angles that are the mean of each run of frames in which something stands, and go evenly from one to the next. */
+function steadied(angles: Float64Array, stands: Uint8Array): Float64Array {
+  const result = angles.slice();
+  let end = -1;
+  for (let from = 0; from < angles.length; from++) {
+    if (!stands[from]) continue;
+    let to = from;
+    while (to + 1 < angles.length && stands[to + 1]) to++;
+    const mean = angles.subarray(from, to + 1).reduce((sum, x) => sum + x, 0) / (to + 1 - from);
+    result.fill(mean, from, to + 1);
+    for (let i = end + 1; i < from; i++)
+      result[i] = end < 0 ? mean : result[end] + ((mean - result[end]) * (i - end)) / (from - end);
+    end = to;
+    from = to;
+  }
+  if (end >= 0) result.fill(result[end], end + 1);
+  return result;
+}
 
 /** Vectors, three each, averaged over so many on either side; ends count as often as is needed. */
 function smoothed(values: Float32Array, reach: number): Float32Array {

@@ -195,7 +195,7 @@ test('of a dense surface one point a cell stands for its neighbours: the picture
   const list = subject.document.memory.u32(held.part.pointCount);
   list.set(list.map((_, p) => p));
   strip.follow(held, list, list.length);
-  for (const { stretch, squeeze } of strip.figures().each) {
+  for (const { stretch, squeeze } of strip.figures()) {
     expect(stretch).toBeLessThan(1e-3);
     expect(squeeze).toBeGreaterThan(-1e-3);
   }

@@ -166,12 +166,10 @@ export class BendStrip {
     this.#pose();
   }
 
-  /** How strained each picture is, and which is the worst; measured when asked for after a change. */
-  figures(): { readonly each: readonly StripFigures[]; readonly worst: number } {
+  /** How strained each picture is; measured when asked for after a change. */
+  figures(): readonly StripFigures[] {
     this.#figures ??= this.pictures.map((_, i) => this.#measure(i));
-    const each = this.#figures;
-    const worst = each.reduce((most, { stretch }, i) => (stretch > each[most].stretch ? i : most), 0);
-    return { each, worst };
+    return this.#figures;
   }
 
   #measure(picture: number): StripFigures {

@@ -142,6 +142,12 @@ export class Trial {
     return this.#lopsided.joints;
   }
 
+  /** What a joint's bends come to with the weights as they are; undefined where that is not measured. */
+  currentTrial(joint: number): JointTrial | undefined {
+    if (this.#measuredAt.get(joint) !== this.#changes) return undefined;
+    return this.range?.trials.find((one) => one.joint === joint);
+  }
+
   rangeOf(joint: number): MotionRange | undefined {
     return this.ranges().find((range) => range.joint === joint);
   }

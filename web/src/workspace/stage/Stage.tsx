@@ -1,7 +1,7 @@
 import type { Workspace } from '../Workspace.ts';
 import { SegmentedControl, Select } from '@mantine/core';
 import { useComputedColorScheme, VisuallyHidden } from '@mantine/core';
-import { stretchWords } from '@judoka/core/analysis';
+import { angleWords, stretchWords } from '@judoka/core/analysis';
 import { subtreeOf, type Pose } from '@judoka/core/skeleton';
 import { useElementSize } from '@mantine/hooks';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -368,7 +368,7 @@ function Strip({
           </VisuallyHidden>
           <StripName {...(pictures[i] as Partial<ProposedPicture>)} />
           <span className="angle figures">{pictures[i]?.label}</span>
-          <StripFigure at={at} index={i} />
+          <StripFigure at={at} index={i} pictures={pictures} />
         </button>
       ))}
     </div>
@@ -388,32 +388,50 @@ function isOnStage({ document }: Workspace, { index }: Partial<ProposedPicture>)
 /** A picture whose most stretched edge is no longer than this is not told of. */
 const SEEN_STRETCH = 0.05;
 
-/** The worst picture's figure, kept up to date during a stroke. */
-function StripFigure({ at, index }: { at: Workspace; index: number }) {
+/**
+ * The worst picture's figure: as the list of bends has it where it was measured with the weights as they are; during a
+ * stroke, and where it was not, as the strip's own edges tell.
+ */
+function StripFigure({
+  at,
+  index,
+  pictures,
+}: {
+  at: Workspace;
+  index: number;
+  pictures: readonly StripPicture[];
+}) {
   const figure = useRef<HTMLSpanElement>(null);
   useEffect(() => {
     let frame = 0;
+    let isPainting = false;
     const put = (): void => {
       frame = 0;
-      const { each, worst } = at.scene.strip.figures();
-      const own = each.at(index);
+      const stretches = stretchesOf(at, pictures, isPainting);
+      const own = stretches[index] ?? 0;
       const shown = figure.current;
       if (!shown) return;
-      const isWorst = index === worst && own !== undefined && own.stretch >= SEEN_STRETCH;
+      const isWorst = own >= SEEN_STRETCH && index === stretches.indexOf(Math.max(...stretches));
       shown.hidden = !isWorst;
       shown.parentElement?.classList.toggle('worst', isWorst);
-      if (own) {
-        shown.textContent = stretchWords(own.stretch);
-        shown.title = 'How many times its length the most stretched edge has';
-      }
+      shown.textContent = stretchWords(own);
+      shown.title = 'How many times its length the most stretched edge has';
     };
     const later = (): void => {
       frame ||= requestAnimationFrame(put);
     };
+    const painted = (): void => {
+      isPainting = true;
+      later();
+    };
+    const rested = (): void => {
+      isPainting = false;
+      later();
+    };
     later();
-    at.scene.pointListeners.add(later);
+    at.scene.pointListeners.add(painted);
     const ends = [
-      at.document.events.subscribe('weights', later),
+      at.document.events.subscribe('weights', rested),
       at.document.events.subscribe('values', later),
       at.scene.events.subscribe('joint', later),
       at.scene.events.subscribe('parts', later),
@@ -421,12 +439,22 @@ function StripFigure({ at, index }: { at: Workspace; index: number }) {
     ];
     return () => {
       cancelAnimationFrame(frame);
-      at.scene.pointListeners.delete(later);
+      at.scene.pointListeners.delete(painted);
       for (const end of ends) end();
     };
-    // The strip's own settings come with the pictures, whose number is the index.
-  }, [at, index]);
+  }, [at, index, pictures]);
   return <span ref={figure} className="strip-figure figures" hidden />;
+}
+
+/** How far each picture is stretched, in times its length. */
+function stretchesOf(at: Workspace, pictures: readonly StripPicture[], isPainting: boolean): number[] {
+  const measured = isPainting ? undefined : at.trial.currentTrial(at.scene.joint);
+  return at.scene.strip.figures().map(({ stretch }, i) => {
+    const pose = measured?.poses.find(
+      ({ at: when }) => 'angles' in when && angleWords(when.angles) === pictures[i]?.label,
+    );
+    return pose?.figures.stretch ?? stretch;
+  });
 }
 
 const REST_WORDS: Partial<Record<Tool, string>> = {
