@@ -160,6 +160,8 @@ export class ReachWork {
   #near: readonly number[] = [];
   /** Whether all rows are what the reaches say. */
   #isWritten = false;
+  /** By part and reach: Float32Array, pointCount, below zero where it was not asked for yet; see #distance. */
+  readonly #distances: (Float32Array | undefined)[][];
   /** By part, the points that the last change touched. */
   readonly #touched: readonly Uint32Array[];
 
@@ -177,6 +179,7 @@ export class ReachWork {
       values: rows.values.slice(),
     }));
     this.#touched = parts.map(({ rows }) => new Uint32Array(rows.pointCount));
+    this.#distances = parts.map(() => []);
     this.#rules = rules;
     this.#areas = parts.map(({ index }) => areasOf(rules.confines, index));
     this.#joints = [...reaches.keys()].filter((joint) => !rules.locks[joint]);
@@ -208,14 +211,13 @@ export class ReachWork {
     const outer = Math.max(reach.outer, before.outer);
     this.#reaches[i] = reach;
     this.#layBox(i);
-    const own = this.#bones[i];
     // Where the joint gives what it gave, the row is what it was.
-    const isTouched = (x: number, y: number, z: number): boolean => {
-      const far = distanceToBones(own, x, y, z);
+    const isTouched = (index: number, p: number): boolean => {
+      const far = this.#distance(index, i, p);
       if (far >= outer) return false;
       return !this.#isWritten || reachAt(reach, far) !== reachAt(before, far);
     };
-    return this.#parts.map((_, index) => this.#write(index, boxOf(own, outer), isTouched));
+    return this.#parts.map((_, index) => this.#write(index, boxOf(this.#bones[i], outer), isTouched));
   }
 
   finish(): Change {
@@ -227,16 +229,21 @@ export class ReachWork {
     });
   }
 
+  /** How far a point is from a reach's bones. Neither moves while reaches do: what was measured once is kept. */
+  #distance(index: number, i: number, p: number): number {
+    const { positions, rows } = this.#parts[index];
+    const held = (this.#distances[index][i] ??= new Float32Array(rows.pointCount).fill(-1));
+    if (held[p] < 0)
+      held[p] = distanceToBones(this.#bones[i], positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]);
+    return held[p];
+  }
+
   #layBox(i: number): void {
     this.#boxes.set(boxOf(this.#bones[i], this.#reaches[i].outer), i * 6);
   }
 
   /** Writes the points of a part that lie in a box and are touched. */
-  #write(
-    index: number,
-    box: Float64Array,
-    isTouched: (x: number, y: number, z: number) => boolean,
-  ): ReachTouched {
+  #write(index: number, box: Float64Array, isTouched: (index: number, p: number) => boolean): ReachTouched {
     const part = this.#parts[index];
     const { positions, rows } = part;
     const points = this.#touched[index];
@@ -247,7 +254,7 @@ export class ReachWork {
       const x = positions[p * 3];
       const y = positions[p * 3 + 1];
       const z = positions[p * 3 + 2];
-      if (!inBox(box, 0, x, y, z) || !isTouched(x, y, z)) continue;
+      if (!inBox(box, 0, x, y, z) || !isTouched(index, p)) continue;
       if (this.#writePoint(index, p, x, y, z)) points[count++] = p;
     }
     return { part, points, count };
@@ -269,7 +276,7 @@ export class ReachWork {
       if (!inBox(boxes, i * 6, x, y, z)) continue;
       const joint = this.#joints[i];
       if (!mayWeigh(areas, joint, p)) continue;
-      const weight = reachAt(this.#reaches[i], distanceToBones(this.#bones[i], x, y, z));
+      const weight = reachAt(this.#reaches[i], this.#distance(index, i, p));
       if (weight < TINY_WEIGHT) continue;
       c.joints[c.count] = joint;
       c.values[c.count++] = weight;

@@ -54,6 +54,8 @@ export class BindRuns {
   readonly #at: Editing;
   readonly events = new Events<'changed'>();
   #stop: AbortController | undefined;
+  /** Alternatives that are measured, and how many there are to be. */
+  #measured = { done: 0, of: 1 };
   running: Running | undefined;
   /** Why the last run ended early, in a sentence. */
   failure = '';
@@ -84,7 +86,7 @@ export class BindRuns {
       const { current, comparison } = proposals;
       if (!current) return;
       watch(comparison);
-      this.#tell('Measuring the bends', 1, true);
+      this.#beginMeasuring(hasWeights(before) ? 2 : 1);
       await this.#withThreads(async (threads) => {
         await this.#measure(threads, comparison, 0, before, signal);
         await this.#measureOld(threads, comparison, before, signal);
@@ -99,6 +101,7 @@ export class BindRuns {
         const { proposals } = this.#at.document;
         const [before, madeOn] = [proposals.rowsBefore(), proposals.head];
         let measuring: Promise<void> = Promise.resolve();
+        this.#measured = { done: 0, of: BIND_METHODS.length + (hasWeights(before) ? 1 : 0) };
         for (const [index, method] of BIND_METHODS.entries()) {
           const comparison = await this.#compareOne(index, method, wish, { before, madeOn }, signal);
           watch(comparison);
@@ -106,7 +109,7 @@ export class BindRuns {
           measuring = measuring.then(() => this.#measure(threads, comparison, index, before, signal));
           measuring.catch(() => undefined);
         }
-        this.#tell('Measuring the bends', 1, true);
+        this.#tellMeasured(0, true);
         await measuring;
         await this.#measureOld(threads, proposals.comparison, before, signal);
       }),
@@ -158,11 +161,22 @@ export class BindRuns {
       const name = earlier === 0 ? MIXED : `${MIXED} ${earlier + 1}`;
       if (!(await proposals.add(comparison, { label, name, change, notes: current.notes }, { shows: true })))
         return;
-      this.#tell('Measuring the bends', 1, true);
+      this.#beginMeasuring(1);
       await this.#withThreads((threads) =>
         this.#measure(threads, comparison, alternatives.length, before, signal),
       );
     });
+  }
+
+  #beginMeasuring(of: number): void {
+    this.#measured = { done: 0, of };
+    this.#tellMeasured(0, true);
+  }
+
+  /** How far measuring is; told while nothing else is waited for. */
+  #tellMeasured(share: number, begins = false): void {
+    const { done, of } = this.#measured;
+    if (begins || this.running?.isMeasuring) this.#tell('Measuring the bends', (done + share) / of, true);
   }
 
   #tell(what: string, share: number, isMeasuring = false): void {
@@ -254,8 +268,7 @@ export class BindRuns {
     before: readonly WeightRows[],
     signal: AbortSignal,
   ): Promise<void> {
-    if (before.some((rows) => countUnweighted(rows) < rows.pointCount))
-      await this.#measure(threads, comparison, OLD, before, signal);
+    if (hasWeights(before)) await this.#measure(threads, comparison, OLD, before, signal);
   }
 
   /** Measures one of those proposed over the ranges of all joints that may deform, so that each is asked the same. */
@@ -279,9 +292,10 @@ export class BindRuns {
           ranges.filter((_, i) => i % of === thread),
           tell,
         ),
-      () => undefined,
+      (share) => this.#tellMeasured(share),
       signal,
     );
+    this.#measured = { ...this.#measured, done: this.#measured.done + 1 };
     document.proposals.setFigures(comparison, index, rangeFigures(trials));
   }
 
@@ -298,3 +312,6 @@ export class BindRuns {
     );
   }
 }
+
+const hasWeights = (rowsOfPart: readonly WeightRows[]): boolean =>
+  rowsOfPart.some((rows) => countUnweighted(rows) < rows.pointCount);
