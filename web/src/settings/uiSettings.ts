@@ -173,6 +173,8 @@ export function restoreUiSettings(): UiSettings {
     ...(Object.fromEntries(fitting.map(([key]) => [key, held[key]])) as Partial<UiSettings>),
     tool: 'pose',
     beside: 'none',
+    // It belongs to the two sides of one character, and takes a search to be drawn.
+    ...(held.view === 'sides' && { view: initial.view }),
   };
 }
 

@@ -189,6 +189,13 @@ export const ACTIONS: readonly Action[] = [
     applies: hasClip,
     run: ({ at: { clips } }) => clips.goTo(clips.frame + 1),
   },
+  {
+    id: 'leave-trouble',
+    name: 'Put away what N has shown',
+    key: 'Escape',
+    applies: ({ at: { troubles } }) => troubles.shown() !== undefined,
+    run: ({ at: { troubles } }) => troubles.leave(),
+  },
   { id: 'night', name: 'Day, or night practice', run: ({ toggleNight }) => toggleNight() },
   { id: 'keys', name: 'Keys and buttons', key: '?', run: ({ showList }) => showList() },
   ...STAGE_ACTIONS,

@@ -286,6 +286,22 @@ describe('the next trouble', () => {
     expect(at.scene.marks.points.get(BODY)).toEqual(ringPoints(4));
   });
 
+  test('Escape puts it away; what is cured or gone is not shown any more', () => {
+    find([stray(HAND_R), stray(HAND_L)]);
+    press('n');
+    expect(at.troubles.shown()?.joint).toBe(HAND_R);
+    expect(at.troubles.wordsOf(HAND_L)).toContain('hand_L');
+    press('Escape');
+    expect(at.troubles.shown()).toBeUndefined();
+    expect(at.scene.marks.points.size).toBe(0);
+    press('n');
+    find([stray(HAND_L)]);
+    expect(at.troubles.shown()).toBeUndefined();
+    prevented = 0;
+    press('Escape');
+    expect(prevented).toBe(0);
+  });
+
   test('N takes the pose in which it shows', () => {
     const bend = { joint: HAND_R, angles: { bend: 30, side: 0, twist: 0 } };
     find([stray(HAND_R, { bend })]);

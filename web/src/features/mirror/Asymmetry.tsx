@@ -1,10 +1,11 @@
 import { counted } from '@judoka/core/document';
 import { influencesOf } from '@judoka/core/weights';
 import { Button, Switch } from '@mantine/core';
+import { useRef } from 'react';
 import { useEvent, useVersioned } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { settingsChanged } from '../../settings/uiSettings.ts';
+import { settingsChanged, type WeightView } from '../../settings/uiSettings.ts';
 import type { Difference, Mirroring } from './Mirroring.ts';
 
 type At = Editing & { readonly mirroring: Mirroring };
@@ -45,13 +46,15 @@ export function Asymmetry({ at }: { at: At }) {
 function ShadeSwitch() {
   const dispatch = useAppDispatch();
   const { view } = useUiSettings('view');
+  const before = useRef<WeightView>('tide');
+  if (view !== 'sides') before.current = view;
   return (
     <Switch
       mt={6}
       label="Shade it on the surface"
       checked={view === 'sides'}
       onChange={(event) =>
-        dispatch(settingsChanged({ view: event.currentTarget.checked ? 'sides' : 'tide' }))
+        dispatch(settingsChanged({ view: event.currentTarget.checked ? 'sides' : before.current }))
       }
     />
   );
