@@ -2,7 +2,6 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import type { AxeResults } from 'axe-core';
-import { Key } from 'selenium-webdriver';
 import { find, openBrowser, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
@@ -61,7 +60,7 @@ async function walkThrough(look: (page: string) => Promise<void>): Promise<void>
   await click('Table of weights');
   await find(driver, '[role="grid"][aria-label="Weights"] [role="gridcell"]');
   await look('the table of weights');
-  await (await find(driver, '[aria-label="Weights"]')).sendKeys(Key.ESCAPE);
+  await (await find(driver, '[aria-label="Close the table"]')).click();
   await goTo('Deliver');
   await look('Deliver');
   await press('?');

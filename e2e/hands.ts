@@ -126,6 +126,8 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
           // It was drawn anew between the look and the click.
           if (failure instanceof error.StaleElementReferenceError) return false;
           if (failure instanceof error.NoSuchElementError) return false;
+          // Something lies over it for a moment: a dialog that opens, a notice.
+          if (failure instanceof error.ElementClickInterceptedError) return false;
           throw failure;
         }
       },

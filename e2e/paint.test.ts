@@ -243,6 +243,33 @@ describe('five faults, five means', () => {
     await driver.actions().sendKeys(Key.ESCAPE).perform();
   });
 
+  test('points of the table and of the stage are one selection; it stands below the model or beside it', async () => {
+    const table = await find(driver, '.weight-table');
+    const rowCount = await table.getAttribute('aria-rowcount');
+    const actsOn = (count: number): Promise<boolean> =>
+      waitFor(
+        driver,
+        `${count} points are selected`,
+        async () =>
+          (await (await find(driver, '[data-acts-on]')).getAttribute('data-acts-on')) === String(count),
+      );
+    const leads = await driver.findElements(By.css('.table-row .lead'));
+    await leads[1].click();
+    await actsOn(1);
+    await driver.actions().keyDown(Key.SHIFT).click(leads[3]).keyUp(Key.SHIFT).perform();
+    await actsOn(3);
+    expect(await driver.findElements(By.css('.table-row .lead[data-selected="true"]'))).toHaveLength(3);
+    // The list is what it was.
+    expect(await table.getAttribute('aria-rowcount')).toBe(rowCount);
+    const stage = await find(driver, '.stage');
+    const { width } = await stage.getRect();
+    await (await find(driver, '[aria-label="Table beside the model"]')).click();
+    await waitFor(driver, 'the stage makes room', async () => (await stage.getRect()).width < 0.7 * width);
+    await (await find(driver, '[aria-label="Close the table"]')).click();
+    await waitFor(driver, 'the stage has all of it', async () => (await stage.getRect()).width === width);
+    expect(await hands.isThere('.weight-table')).toBe(false);
+  });
+
   test('the heel: carried over from the sound side', async () => {
     const heel = fault('heel-on-knee');
     expect(distance(await storedWeights(), heel)).toBeGreaterThan(0.5);

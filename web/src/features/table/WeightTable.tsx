@@ -155,6 +155,9 @@ function Table({ at, listed, columns, order, setOrder, wanted }: ListProps) {
   useKeysFromButton(scroll);
   const isTyping = cells.typed !== undefined;
   useEffect(() => {
+    if (isTyping) down.scrollToIndex(y);
+  }, [isTyping, y, down]);
+  useEffect(() => {
     if (!isTyping) return;
     const grid = scroll.current;
     // The field is gone: the keys are the table's again, unless the person went elsewhere.

@@ -48,6 +48,8 @@ export interface Cells {
 }
 
 const PAGE_ROWS = 20;
+/** What weights are typed with. */
+const WEIGHT_KEY = /^[\d.,]$/;
 
 const notTaken = (points: number): string =>
   `${points.toLocaleString('en')} ${points === 1 ? 'point does' : 'points do'} not have what was typed: nothing else there can take the rest, or there is no room for it.`;
@@ -145,6 +147,11 @@ export function useCells(
       if (typed !== undefined) {
         if (event.key === 'Enter') take(typed);
         else if (event.key === 'Escape') setTyped(undefined);
+        else if (WEIGHT_KEY.test(event.key) && !(event.target instanceof HTMLInputElement)) {
+          // The field is not there yet: its cell is only coming into view.
+          event.preventDefault();
+          setTyped(typed + event.key);
+        }
         return;
       }
       const step = stepOf(event, rows.count, columns.length);
@@ -158,7 +165,7 @@ export function useCells(
           y: Math.max(0, Math.min(rows.count - 1, from.y + step.y)),
         };
         choose(to, event.shiftKey);
-      } else if (/^[\d.,]$/.test(event.key)) {
+      } else if (WEIGHT_KEY.test(event.key)) {
         // Else the field that opens takes the key once more.
         event.preventDefault();
         setTyped(event.key);
