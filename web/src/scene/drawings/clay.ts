@@ -109,8 +109,8 @@ void main() {
   float rim = pow(1.0 - abs(dot(n, normalize(-vPlace))), 3.0);
   float light = 0.6 + 0.38 * key + 0.07 * sky - 0.12 * rim;
   vec3 lit = base * light;
-  // Against a dark ground the rim shines instead, so that full weight keeps its outline.
-  lit += glow * rim;
+  // Against a dark ground the rim of what is dark shines, so that full weight keeps its outline.
+  lit += glow * rim * (1.0 - smoothstep(0.15, 0.5, dot(lit, vec3(0.299, 0.587, 0.114))));
 
   if (view <= 2 || view == 6) {
     // A contour at every tenth: evenly spaced where the gradient is even.
