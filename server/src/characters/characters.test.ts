@@ -48,12 +48,17 @@ describe('coming in', () => {
     throw new Error('It was never looked over.');
   }
 
-  test('its card says all that the check-up and the stray finder say, anew when it has changed', async () => {
+  test('its card says all that its page would say, anew when it has changed', async () => {
     const { findings } = await checkedCard(id);
     const character = await readCharacter(openGlb(keeper));
     const wrong = checkUp(character).filter(({ severity, settled }) => severity !== 'note' && !settled);
     const strays = findStrays(checkInput(character, {})).filter(({ twin }) => !twin).length;
-    expect(findings).toEqual([...wrong.map(({ message }) => message), `${strays} patches of weight stray.`]);
+    expect(findings).toEqual([
+      ...wrong.map(({ message }) => message),
+      `${strays} patches of weight stray.`,
+      expect.stringMatching(/^\d places have weights that jump/),
+      expect.stringMatching(/^\d joints bend worse than on the other side\.$/),
+    ]);
     const service = new ServiceClient({ character: id, jointCount: 60, fetch: client.fetch });
     const rows = character.rows[0];
     await service.send(0, { id: randomUUID(), label: 'Give', weights: giveTo(rows, 5, 6) });

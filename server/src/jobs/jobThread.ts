@@ -3,6 +3,7 @@ import type { MessagePort } from 'node:worker_threads';
 import { decodeRows, decodeSelection, encodeWeights, packFrame, type AskedWork } from '@judoka/contract';
 import { BIND_WORDS, bindNotes, bindSkin, type BindNote } from '@judoka/core/operations/bind';
 import { checkUp } from '@judoka/core/analysis/checkUp';
+import { lookForBlemishes } from '@judoka/core/analysis/blemishes';
 import { rankStrays } from '@judoka/core/analysis/strays';
 import {
   counted,
@@ -73,11 +74,11 @@ export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome
   }
 }
 
-/** What the check-up and the stray finder say of a character as it is now, in sentences, worst first. */
+/** What is wrong with a character as it is now, as its page would say it, in sentences, worst first. */
 export async function checkCharacter(subject: WorkSubject): Promise<Outcome<string[]>> {
   try {
     const { character, settings } = await open(subject);
-    const { nonDeforming, dismissed, ranges: limits } = settings;
+    const { nonDeforming, dismissed, ranges: limits, skinning } = settings;
     const findings = checkUp(character, { nonDeforming }).filter(
       ({ severity, settled }) => severity !== 'note' && !settled,
     );
@@ -86,6 +87,14 @@ export async function checkCharacter(subject: WorkSubject): Promise<Outcome<stri
     ).length;
     const value = findings.map(({ message }) => message);
     if (strays > 0) value.push(`${counted(strays, 'patch of weight strays', 'patches of weight stray')}.`);
+    const { blemishes, sides } = await lookForBlemishes(character, { nonDeforming, limits, skinning });
+    const rough = blemishes.filter((blemish) => !dismissed.some((one) => coversStray(one, blemish))).length;
+    if (rough > 0)
+      value.push(
+        `${counted(rough, 'place has', 'places have')} weights that jump, or change within one edge.`,
+      );
+    if (sides.length > 0)
+      value.push(`${counted(sides.length, 'joint bends', 'joints bend')} worse than on the other side.`);
     return { ok: true, value };
   } catch (error) {
     return asFailure(error);

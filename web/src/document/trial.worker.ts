@@ -20,11 +20,10 @@ import {
   sampleClip,
   shelfMotion,
 } from '@judoka/core/animation';
-import { findBlemishes, findUnevenJoints } from '@judoka/core/analysis/blemishes';
-import { checkInput } from '@judoka/core/analysis/checkUp';
-import { type RankedStray, rangesOf, rankStrays } from '@judoka/core/analysis/strays';
+import { type FoundBlemishes, lookForBlemishes } from '@judoka/core/analysis/blemishes';
+import { type RankedStray, rankStrays } from '@judoka/core/analysis/strays';
 import { readBvh } from '@judoka/core/formats';
-import { type Blemish, type Character, type CharacterPart, skinPart } from '@judoka/core/document';
+import { type Character, type CharacterPart, skinPart } from '@judoka/core/document';
 import type { JointPairs, Pose, Skeleton } from '@judoka/core/skeleton';
 import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
@@ -52,14 +51,6 @@ export interface MappedMotion {
   readonly names: readonly string[];
 }
 
-/** What is wrong with how weights run, and bends of the joints whose sides are painted unlike. */
-export interface FoundBlemishes {
-  readonly blemishes: readonly Blemish[];
-  readonly trials: readonly JointTrial[];
-}
-
-/** A character that has no two sides alike is not measured whole at every stroke. */
-const MOST_UNEVEN = 12;
 /** Reports at most this often, in milliseconds: every report is a message to the page. */
 const REPORT_MS = 80;
 
@@ -118,14 +109,10 @@ const runner = {
     return rankStrays(characterOf(question), { nonDeforming: new Set(nonDeforming), limits });
   },
   /** Where weights run badly, and what bends of sides that are painted unlike come to. */
-  async blemishes(question: TrialQuestion): Promise<FoundBlemishes> {
-    const { nonDeforming, limits, pairs } = question;
-    const character = characterOf(question);
-    const input = checkInput(character, { nonDeforming: new Set(nonDeforming) });
-    const uneven = new Set(findUnevenJoints(input).slice(0, MOST_UNEVEN));
-    const ranges = rangesOf(character, { limits }, pairs).filter(({ joint }) => uneven.has(joint));
-    const trials = ranges.length > 0 ? runRange(await meterOf(question), ranges) : [];
-    return { blemishes: findBlemishes(input), trials };
+  blemishes(question: TrialQuestion): Promise<FoundBlemishes> {
+    const { nonDeforming, limits, pairs, skinning } = question;
+    const asked = { nonDeforming: new Set(nonDeforming), limits, pairs, skinning };
+    return lookForBlemishes(characterOf(question), asked);
   },
   /** How two parts cross in poses. */
   crossings(question: TrialQuestion, pair: readonly [number, number], poses: readonly Pose[]): Crossing[] {

@@ -1,5 +1,5 @@
 import { blemishWords, strayWords } from '@judoka/core/analysis';
-import { findLopsided, rankBends, worstPose, type JointTrial } from '@judoka/core/analysis/bends';
+import { rankBends, worstPose, type JointTrial } from '@judoka/core/analysis/bends';
 import type { Blemish } from '@judoka/core/document';
 import { OTHERS } from '@judoka/core/weights';
 import { Events } from '../document/events.ts';
@@ -183,12 +183,10 @@ export class Troubles {
 
   /** Bends that are worse than on the other side: over the whole range, or where the two sides are painted unlike. */
   #lopsided(): JointTrial[] {
-    const { trial, blemishList, document } = this.#at;
-    const measured = trial.range?.trials ?? blemishList.look.found?.trials ?? [];
-    const joints = trial.range ? trial.lopsided() : findLopsided(measured, document.pairs.partner);
-    return rankBends(
-      measured.filter(({ joint }) => joints.includes(joint)),
-      'stretch',
-    );
+    const { trial, blemishList } = this.#at;
+    const worse = trial.lopsided();
+    const found =
+      trial.range?.trials.filter(({ joint }) => worse.includes(joint)) ?? blemishList.look.found?.sides ?? [];
+    return rankBends(found, 'stretch');
   }
 }

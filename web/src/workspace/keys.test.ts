@@ -265,7 +265,7 @@ describe('the next trouble', () => {
   /** As if it had been looked. */
   function find(strays: readonly RankedStray[]): void {
     Object.assign(at.strayList.look, { found: strays, isStale: false });
-    Object.assign(at.blemishList.look, { found: { blemishes: [], trials: [] }, isStale: false });
+    Object.assign(at.blemishList.look, { found: { blemishes: [], sides: [] }, isStale: false });
     at.strayList.events.publish('changed');
   }
 

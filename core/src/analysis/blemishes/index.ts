@@ -1,2 +1,3 @@
 export { findBlemishes } from './findBlemishes.ts';
 export { findUnevenJoints } from './findUnevenJoints.ts';
+export { type FoundBlemishes, lookForBlemishes } from './lookForBlemishes.ts';

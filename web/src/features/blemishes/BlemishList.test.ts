@@ -26,7 +26,7 @@ const hard: Blemish = {
   amount: 1,
 };
 const find = (blemishes: readonly Blemish[]): void => {
-  Object.assign(at.blemishList.look, { found: { blemishes, trials: [] }, isStale: false });
+  Object.assign(at.blemishList.look, { found: { blemishes, sides: [] }, isStale: false });
   at.blemishList.events.publish('changed');
 };
 

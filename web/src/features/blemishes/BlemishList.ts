@@ -4,7 +4,7 @@ import { rangesOf } from '@judoka/core/analysis/strays';
 import { cureBlemish } from '@judoka/core/operations/repair';
 import { Events } from '../../document/events.ts';
 import { RestedLook } from '../../document/RestedLook.ts';
-import type { FoundBlemishes } from '../../document/trial.worker.ts';
+import type { FoundBlemishes } from '@judoka/core/analysis/blemishes';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { rulesOf } from '../../scene/scope.ts';
