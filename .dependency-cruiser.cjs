@@ -31,7 +31,11 @@ const CORE_FLOORS = [
 ];
 
 /** Of operations and of analysis: which folder may use another one beside it. */
-const CORE_SIDEWAYS = { crossings: ['bends'], strays: ['checkUp'] };
+const CORE_SIDEWAYS = {
+  crossings: ['bends'],
+  strays: ['checkUp'],
+  blemishes: ['bends', 'checkUp', 'strays'],
+};
 
 /** Floors of the page; a folder may use those before it. */
 const WEB_FLOORS = [
