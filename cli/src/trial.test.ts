@@ -104,6 +104,7 @@ describe('judoka strays', () => {
     expect(strays.map(({ kind, jointName }) => [kind, jointName])).toEqual([
       ['apart', 'knee_R'],
       ['across', 'knee_R'],
+      ['apart', 'beak_lower'],
       ['root', 'root'],
       ['apart', 'neck_3'],
     ]);

@@ -104,9 +104,10 @@ describe('the ferry-keeper', () => {
     const strays = rankStrays(character);
     const { joints } = character.skeleton;
     expect(strays.map(({ kind, joint }) => [kind, joints[joint].name])).toEqual([
-      // The heel, which follows the knee, and the other leg's patch.
+      // The heel, which follows the knee, the other leg's patch, and half of the upper beak.
       ['apart', 'knee_R'],
       ['across', 'knee_R'],
+      ['apart', 'beak_lower'],
       ['root', 'root'],
       ['apart', 'neck_3'],
     ]);
