@@ -9,7 +9,8 @@ export function JointTroubles({ at }: { at: Workspace }) {
   useEvent(at.scene.events, 'joint');
   const all = at.troubles.list();
   const own = at.troubles.of(at.scene.joint);
-  if (all.length === 0) return null;
+  const meant = at.blemishList.meant().filter(({ joint }) => joint === at.scene.joint);
+  if (all.length + meant.length === 0) return null;
   const rest = all.length - own.length;
   const words = own.length > 0 ? counted(rest, 'more place') : counted(rest, 'place');
   return (
@@ -22,6 +23,14 @@ export function JointTroubles({ at }: { at: Workspace }) {
           ))}
         </ol>
       )}
+      {meant.map((blemish) => (
+        <p key={blemish.points[0]} className="card-line">
+          {blemish.kind === 'noise' ? 'Jumping weights' : 'A hard border'} here was said to be meant.{' '}
+          <button type="button" className="word" onClick={() => at.blemishList.restore(blemish)}>
+            List it again
+          </button>
+        </p>
+      ))}
       {rest > 0 && (
         <p className="card-line">
           {words} of other joints.{' '}

@@ -45,6 +45,7 @@ export class Troubles {
   readonly events = new Events<'changed'>();
   #list: readonly Trouble[] | undefined;
   #counts: Uint32Array | undefined;
+  #isCounted = false;
   /** Key of the one that is looked at. */
   #shown = '';
 
@@ -57,7 +58,7 @@ export class Troubles {
 
   #changed(): void {
     this.#list = undefined;
-    this.#counts = undefined;
+    this.#isCounted = false;
     this.events.publish('changed');
   }
 
@@ -83,11 +84,14 @@ export class Troubles {
 
   /** Uint32Array, by joint that there is room for: points that are in trouble, or one where a bend is; kept until it changes. */
   byJoint(): Uint32Array {
-    if (this.#counts) return this.#counts;
+    if (this.#isCounted && this.#counts) return this.#counts;
     const counts = new Uint32Array(this.#at.document.bound.jointCapacity);
     for (const { joint, points } of this.list()) counts[joint] += points;
-    this.#counts = counts;
-    return counts;
+    // The same array as long as it says the same: whoever lists by it need not list anew.
+    if (!this.#counts || counts.some((count, joint) => count !== this.#counts?.[joint]))
+      this.#counts = counts;
+    this.#isCounted = true;
+    return this.#counts;
   }
 
   /** What is wrong with a joint, in words; empty where nothing is. */

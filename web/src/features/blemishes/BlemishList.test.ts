@@ -43,6 +43,7 @@ test('a cure is one edit that keeps sums and limit; undo takes it back to the bi
   const before = weightsOf(at);
   await at.blemishList.cure(hard, 2);
   expect(doneLabels(at).at(-1)).toBe('Soften arm_L');
+  expect(at.blemishList.open()).toEqual([]);
   const { rows } = at.scene.parts[BODY].skin;
   for (const p of hard.points) {
     expect(rowSum(rows, p)).toBeCloseTo(1, 6);
@@ -67,5 +68,9 @@ test('what is said to be meant is not told of any more, until undo', async () =>
   expect(at.blemishList.open()).toEqual([]);
   expect(at.troubles.of(ARM_L)).toEqual([]);
   await at.document.undo();
+  expect(at.blemishList.open()).toEqual([hard]);
+  await at.document.redo();
+  expect(at.blemishList.meant()).toEqual([hard]);
+  at.blemishList.restore(hard);
   expect(at.blemishList.open()).toEqual([hard]);
 });

@@ -37,9 +37,25 @@ export class BlemishList {
 
   /** Those that nobody has said are meant. */
   open(): readonly Blemish[] {
-    const { dismissed } = this.#at.document.settings;
-    return (this.look.found?.blemishes ?? []).filter(
-      (blemish) => !dismissed.some((one) => coversStray(one, blemish)),
+    return (this.look.found?.blemishes ?? []).filter((blemish) => !this.isDismissed(blemish));
+  }
+
+  /** Those that somebody has said are meant. */
+  meant(): readonly Blemish[] {
+    return (this.look.found?.blemishes ?? []).filter((blemish) => this.isDismissed(blemish));
+  }
+
+  isDismissed(blemish: Blemish): boolean {
+    return this.#at.document.settings.dismissed.some((one) => coversStray(one, blemish));
+  }
+
+  /** Takes back that it is meant. */
+  restore(blemish: Blemish): void {
+    const { document } = this.#at;
+    const again = document.settings.dismissed.filter((one) => coversStray(one, blemish));
+    document.setValues(
+      `List the weights of ${document.jointName(blemish.joint)} again`,
+      Object.fromEntries(again.map(({ id }) => [itemPath('dismissed', id), null])),
     );
   }
 
@@ -66,7 +82,11 @@ export class BlemishList {
     });
   }
 
-  /** Mends it, as one edit. @param limit the most influences a point gets @returns how many points kept their weights, for locks leave no room */
+  /**
+   * Mends it, as one edit.
+   * @param limit the most influences a point gets
+   * @returns how many points kept their weights, for locks leave no room
+   */
   async cure(blemish: Blemish, limit: number): Promise<number> {
     const { document } = this.#at;
     const { character } = document;
@@ -81,6 +101,10 @@ export class BlemishList {
     await document.perform(blemish.kind === 'noise' ? `Smooth noise of ${name}` : `Soften ${name}`, {
       weights: change,
     });
+    // Gone until the next look says otherwise: a second click cures nothing twice.
+    const { found } = this.look;
+    if (found) this.look.found = { ...found, blemishes: found.blemishes.filter((one) => one !== blemish) };
+    this.events.publish('changed');
     return held;
   }
 }
