@@ -23,6 +23,8 @@ export const logEntry = z.object({
   joints: skeletonChange.optional(),
   values: valueChange.optional(),
   weights: weightsPlace.optional(),
+  /** What was there before is kept as a moment: it is a large step. */
+  isLarge: z.boolean().optional(),
 });
 export type LogEntry = z.infer<typeof logEntry>;
 export type WeightsPlace = z.infer<typeof weightsPlace>;

@@ -9,6 +9,7 @@ export * from './place.ts';
 export { jointSetups, skeletonChange } from './joints.ts';
 export { documentValues, schemaOfPath, valueChange } from './values.ts';
 export * from './edits.ts';
+export * from './history.ts';
 export { packFrame, unpackFrame, type Frame } from './frame.ts';
 export { decodeSelection, encodeSelection } from './selectionBytes.ts';
 export { decodeRows, encodeRows } from './rowBytes.ts';

@@ -18,6 +18,7 @@ export const MAX_LABEL_LENGTH = 200;
 
 /** Things that a character keeps under names, at most. */
 export const MAX_SAVED: Readonly<Record<string, { readonly count: number; readonly what: string }>> = {
+  moments: { count: 500, what: 'named moments' },
   motions: { count: 100, what: 'motions' },
   poses: { count: 300, what: 'poses' },
   selections: { count: 200, what: 'selections' },

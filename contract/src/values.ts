@@ -51,6 +51,7 @@ const BY_ID = {
     joint: jointNumber.nullable(),
     savedAt,
   }),
+  moments: z.object({ name: givenName, edit: z.uuid(), savedAt }),
   motions: z.object({ name: givenName, attachment, follows: z.record(numberKey, partner), savedAt }),
 };
 

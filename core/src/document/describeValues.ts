@@ -17,6 +17,7 @@ const WORDS: Readonly<Record<string, string>> = {
   selections: 'Saved selection',
   poses: 'Saved pose',
   motions: 'Motion',
+  moments: 'Moment',
 };
 
 /** One changed value in words, with how it was and how it is: “Lock on neck 3: off, then on”. */

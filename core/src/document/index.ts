@@ -34,6 +34,7 @@ export {
   type UpDirection,
   type JointReach,
   type PartPiece,
+  type SavedMoment,
   type SavedMotion,
   type SavedPose,
   type SavedSelection,

@@ -23,6 +23,7 @@ import type { DocumentValues } from './values.ts';
  *   selections/<id>           SavedSelection
  *   poses/<id>                SavedPose
  *   motions/<id>              SavedMotion
+ *   moments/<id>              SavedMoment
  */
 export const JOINT_SECTIONS = [
   'locks',
@@ -34,7 +35,7 @@ export const JOINT_SECTIONS = [
   'pose',
 ] as const;
 export type JointSection = (typeof JOINT_SECTIONS)[number];
-export const ID_SECTIONS = ['dismissed', 'selections', 'poses', 'motions'] as const;
+export const ID_SECTIONS = ['dismissed', 'selections', 'poses', 'motions', 'moments'] as const;
 export type IdSection = (typeof ID_SECTIONS)[number];
 
 export const jointPath = (section: JointSection, joint: number): string => `${section}/${joint}`;

@@ -2,6 +2,7 @@ import type { Limits } from '../animation/motionRange.ts';
 import type { Falloff } from '../math/falloff.ts';
 import type { JointPose, Pose } from '../skeleton/pose.ts';
 import type { Json } from './json.ts';
+import type { IdSection } from './paths.ts';
 import type { DocumentValues } from './values.ts';
 
 /** Axes of the scene that may lead up; y is the format's own. */
@@ -62,6 +63,14 @@ export interface SavedMotion {
   readonly savedAt: number;
 }
 
+/** A point of the history under a name. */
+export interface SavedMoment {
+  readonly name: string;
+  /** The edit that named it: the moment is the character as it was then. */
+  readonly edit: string;
+  readonly savedAt: number;
+}
+
 export type WithId<T> = T & { readonly id: string };
 
 /** A document's values by what they are. */
@@ -88,6 +97,7 @@ export interface DocumentSettings {
   readonly selections: readonly WithId<SavedSelection>[];
   readonly poses: readonly WithId<SavedPose>[];
   readonly motions: readonly WithId<SavedMotion>[];
+  readonly moments: readonly WithId<SavedMoment>[];
 }
 
 /** Reads values that were checked when they came in; what a section is not known for is passed over. */
@@ -103,7 +113,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     string,
     Record<number, Json>
   >;
-  const items = { dismissed: [], selections: [], poses: [], motions: [] } as Record<
+  const items = { dismissed: [], selections: [], poses: [], motions: [], moments: [] } as Record<
     string,
     (Json & { savedAt?: number })[]
   >;
@@ -138,7 +148,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     skinning,
     up,
     ...(byJoint as unknown as Pick<DocumentSettings, 'pairs' | 'confines' | 'reaches' | 'ranges' | 'pose'>),
-    ...(items as unknown as Pick<DocumentSettings, 'dismissed' | 'selections' | 'poses' | 'motions'>),
+    ...(items as unknown as Pick<DocumentSettings, IdSection>),
   };
 }
 

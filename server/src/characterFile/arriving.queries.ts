@@ -1,17 +1,17 @@
 import type { Queryable } from '../database.ts';
 
-/** A character file is in: its character shows on the shelf, its edits as old as they were. */
+/** A character file is in: its character shows on the shelf, its edits as old as they were, and by whom they were. */
 export async function finishArriving(
   db: Queryable,
   character: string,
-  madeAt: readonly string[],
+  made: readonly { readonly madeAt: string; readonly author?: string }[],
 ): Promise<void> {
   await db.query(
     `update edits e
-     set made_at = m.at
-     from unnest($2::timestamptz[]) with ordinality as m (at, seq)
+     set made_at = m.at, author = m.author
+     from unnest($2::timestamptz[], $3::text[]) with ordinality as m (at, author, seq)
      where e.character_id = $1 and e.seq = m.seq`,
-    [character, madeAt],
+    [character, made.map(({ madeAt }) => madeAt), made.map(({ author }) => author ?? null)],
   );
   await db.query('update characters set arriving_at = null, touched_at = now() where id = $1', [character]);
 }

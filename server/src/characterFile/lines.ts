@@ -39,6 +39,8 @@ const line = z.discriminatedUnion('what', [
     joints: skeletonChange.optional(),
     values: valueChange.optional(),
     madeAt: z.iso.datetime({ offset: true }),
+    author: z.string().min(1).max(120).optional(),
+    isLarge: z.boolean().optional(),
     bytes: size(512 * MB),
   }),
   z.object({ what: z.literal('end'), edits: z.number().int().min(0) }),

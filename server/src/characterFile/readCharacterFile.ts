@@ -65,7 +65,7 @@ class Arrival {
   #head = 0;
   #waiting: { readonly line: EditLine; readonly bytes: Uint8Array }[] = [];
   #waitingBytes = 0;
-  readonly #madeAt: string[] = [];
+  readonly #made: Pick<EditLine, 'madeAt' | 'author'>[] = [];
 
   constructor(means: Means, { account, shelf }: { readonly account: string; readonly shelf: string }) {
     this.#means = means;
@@ -90,7 +90,7 @@ class Arrival {
   /** Puts it on the shelf. */
   async finish(): Promise<CharacterCard> {
     const [{ database }, character] = [this.#means, this.#created()];
-    await finishArriving(database, character, this.#madeAt);
+    await finishArriving(database, character, this.#made);
     return found(await findCard(database, this.#account, character));
   }
 
@@ -124,7 +124,7 @@ class Arrival {
     if (isLarge) await this.#keepPieces(line.id, bytes);
     this.#waiting.push({ line, bytes: isLarge ? bytes : bytes.slice() });
     if (!isLarge) this.#waitingBytes += bytes.length;
-    this.#madeAt.push(line.madeAt);
+    this.#made.push(line);
     if (isLarge) await this.#send();
   }
 
@@ -143,14 +143,14 @@ class Arrival {
     if (this.#waiting.length === 0) return;
     const blobs: Uint8Array[] = [];
     const entries = this.#waiting.map(({ line, bytes }): LogEntry => {
-      const { id, kind, label, target, joints, values } = line;
-      const isLarge = bytes.length > MAX_PIECE_BYTES;
-      const weights = isLarge
-        ? { pieces: Math.ceil(bytes.length / MAX_PIECE_BYTES) }
-        : bytes.length > 0
-          ? { blob: blobs.push(bytes) - 1 }
-          : undefined;
-      return { id, kind, label, target, joints, values, weights };
+      const { id, kind, label, target, joints, values, isLarge } = line;
+      const weights =
+        bytes.length > MAX_PIECE_BYTES
+          ? { pieces: Math.ceil(bytes.length / MAX_PIECE_BYTES) }
+          : bytes.length > 0
+            ? { blob: blobs.push(bytes) - 1 }
+            : undefined;
+      return { id, kind, label, target, joints, values, isLarge, weights };
     });
     const question = { account: this.#account, character: this.#created() };
     const { head } = await this.#means.threads.append({
@@ -195,7 +195,7 @@ async function putBase(db: Queryable, character: string, { weights, values, impo
     asKept.every(({ pointCount }, part) => pointCount === asRead[part].pointCount);
   if (!isSameShape) throw wrong('its weights do not belong to its source');
   await db.query('delete from checkpoints where character_id = $1', [character]);
-  await insertCheckpoint(db, character, 0, weights);
+  await insertCheckpoint(db, character, 0, asKept);
   await db.query('delete from document_values where character_id = $1', [character]);
   await keepValues(db, character, values);
 }

@@ -1,11 +1,12 @@
 import type { DocumentValues, Json } from '@judoka/core/document';
-import { skeletonChange, valueChange } from '@judoka/contract';
+import { encodeRows, skeletonChange, valueChange } from '@judoka/contract';
 import { z } from 'zod';
 import { eachSourcePiece, findSourceSize } from '../characters/sources.queries.ts';
 import type { Queryable } from '../database.ts';
 import { findCheckpoint } from '../documents/checkpoints.queries.ts';
 import { findPieces } from '../documents/edits.queries.ts';
 import { findHead, findValues } from '../documents/heads.queries.ts';
+import { storedWeightsAsSent } from '../documents/storedWeights.ts';
 import { found } from '../http/bodies.ts';
 import { VERSION, writeBytes, writeLine, type EditLine } from './lines.ts';
 
@@ -25,7 +26,7 @@ export async function* writeCharacterFile(
   yield writeLine({ what: 'character', version: VERSION, name: head.name, edits: head.head, values });
   yield writeLine({ what: 'source', bytes: (await findSourceSize(db, account, character)) ?? 0 });
   for await (const piece of eachSourcePiece(db, character)) yield* writeBytes(piece);
-  const weights = (await findCheckpoint(db, character, 0))?.weights ?? new Uint8Array(0);
+  const weights = encodeRows((await findCheckpoint(db, character, 0))?.rows ?? []);
   yield writeLine({ what: 'weights', bytes: weights.length });
   yield* writeBytes(weights);
   for (const { id } of await attachmentsOf(db, character)) {
@@ -81,6 +82,8 @@ const editRow = z.object({
   joints: skeletonChange.nullable(),
   changes: valueChange.nullable(),
   made_at: z.date(),
+  author: z.string().nullable(),
+  is_large: z.boolean(),
 });
 
 async function editsAfter(
@@ -90,7 +93,7 @@ async function editsAfter(
   head: number,
 ): Promise<{ edit: EditLine; bytes: Uint8Array | null }[]> {
   const { rows } = await db.query<object>(
-    `select id, kind, label, target, delta, pieces, joints, changes, made_at
+    `select id, kind, label, target, delta, pieces, joints, changes, made_at, author, is_large
      from edits
      where character_id = $1 and seq > $2 and seq <= $3
      order by seq`,
@@ -98,8 +101,10 @@ async function editsAfter(
   );
   const edits: { edit: EditLine; bytes: Uint8Array | null }[] = [];
   for (const row of rows) {
-    const { id, kind, label, target, delta, pieces, joints, changes, made_at } = editRow.parse(row);
-    const bytes = pieces > 0 ? await findPieces(db, character, id, pieces) : delta;
+    const { id, kind, label, target, delta, pieces, joints, changes, made_at, author, is_large } =
+      editRow.parse(row);
+    const kept = pieces > 0 ? await findPieces(db, character, id, pieces) : delta;
+    const bytes = kept && storedWeightsAsSent(kept);
     edits.push({
       edit: {
         what: 'edit',
@@ -110,6 +115,8 @@ async function editsAfter(
         joints: joints ?? undefined,
         values: changes ?? undefined,
         madeAt: made_at.toISOString(),
+        author: author ?? undefined,
+        isLarge: is_large || undefined,
         bytes: bytes?.length ?? 0,
       },
       bytes,

@@ -1,4 +1,4 @@
-import { MAX_UPLOAD_BYTES } from '@judoka/contract';
+import { decodeRows, MAX_UPLOAD_BYTES } from '@judoka/contract';
 import { jointPath, type Json } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import { transaction, type Database, type Queryable } from '../database.ts';
@@ -44,7 +44,7 @@ export async function createCharacter(
       isArriving,
     });
     await insertSource(db, id, bytes);
-    await insertCheckpoint(db, id, 0, imported.weights);
+    await insertCheckpoint(db, id, 0, decodeRows(imported.weights));
     await keepValues(db, id, values);
     await add?.(db, id, imported);
     return id;

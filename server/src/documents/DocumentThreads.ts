@@ -1,4 +1,4 @@
-import type { EditsAnswer } from '@judoka/contract';
+import type { EditsAnswer, HistoryLine, LogQuery, TouchedLine } from '@judoka/contract';
 import { Piscina } from 'piscina';
 import { valueOf, type Outcome } from '../http/outcome.ts';
 import { threadFile } from '../files/threadFile.ts';
@@ -47,6 +47,20 @@ export class DocumentThreads {
 
   snapshot(question: Question): Promise<Snapshot> {
     return this.#run('snapshot', question);
+  }
+
+  log(question: Question & { readonly query: LogQuery }): Promise<{ lines: HistoryLine[]; more: boolean }> {
+    return this.#run('log', question);
+  }
+
+  touching(
+    question: Question & { readonly bytes: Uint8Array; readonly limit: number },
+  ): Promise<{ lines: TouchedLine[]; more: boolean }> {
+    return this.#run('touching', question);
+  }
+
+  moment(question: Question & { readonly moment: number | string }): Promise<Uint8Array> {
+    return this.#run('moment', question);
   }
 
   async close(): Promise<void> {

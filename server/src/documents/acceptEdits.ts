@@ -22,8 +22,12 @@ import { z } from 'zod';
 import type { Queryable } from '../database.ts';
 import { asked, firstIssue, RequestError } from '../http/requestError.ts';
 import { missingAttachments } from './attachments.queries.ts';
+import { CHECKPOINT_REACH, insertCheckpoint } from './checkpoints.queries.ts';
 import type { DocumentCache } from './documentCache.ts';
+import { summarizeEdit } from './editSummary.ts';
+import { readStoredWeights, storeWeights } from './storedWeights.ts';
 import {
+  dropPieces,
   findContent,
   findKnownEdits,
   findLine,
@@ -82,7 +86,7 @@ export async function acceptEdits(
   const behind = base !== head.head;
   if (behind && (base > head.head || !fresh.every(canFollowOthers))) throw clash(head);
   const document = cache.take(character, head) ?? (await loadDocument(db, character, head));
-  const log = new GrowingLog(db, character, head, document, blobs);
+  const log = new GrowingLog(db, { account, character }, head, document, blobs);
   for (const entry of fresh)
     await refusedAs(entry, () => log.append(entry)).catch((error: unknown) => {
       if (!behind) throw error;
@@ -130,6 +134,7 @@ async function refusedAs(entry: LogEntry, work: () => Promise<void>): Promise<vo
 /** A log that takes lines, and the document that they lead to. */
 class GrowingLog {
   readonly #db: Queryable;
+  readonly #account: string;
   readonly #character: string;
   readonly #document: LoadedDocument;
   readonly #blobs: readonly Uint8Array[];
@@ -140,16 +145,19 @@ class GrowingLog {
   #undoTop: number | null;
   #redoTop: number | null;
   #weightsChanged = false;
+  /** Edits whose weights came in pieces. */
+  readonly #inPieces: string[] = [];
   readonly #skinned: readonly boolean[];
 
   constructor(
     db: Queryable,
-    character: string,
+    { account, character }: Pick<SentEdits, 'account' | 'character'>,
     head: Head,
     document: LoadedDocument,
     blobs: readonly Uint8Array[],
   ) {
     this.#db = db;
+    this.#account = account;
     this.#character = character;
     this.#document = document;
     this.#blobs = blobs;
@@ -162,15 +170,16 @@ class GrowingLog {
   async append(entry: LogEntry): Promise<void> {
     const seq = this.#document.head + 1;
     const below = await this.#turn(entry, seq);
-    const { edit, delta, pieces } = await this.#read(entry);
+    const { edit, bytes } = await this.#read(entry);
     const done = entry.kind === 'undo' ? invertEdit(edit) : edit;
     await this.#checkAttachments(done);
     const before = this.#document.state;
     this.#document.state = applyEdit(before, done);
     checkSaved(this.#document.state.values, done);
     this.#document.head = seq;
-    this.#document.bytesSince += delta?.length ?? 0;
+    this.#document.bytesSince += bytes;
     this.#take(done);
+    await this.#checkpoint(seq);
     const isEdit = entry.kind === 'edit';
     this.#lines.push({
       seq,
@@ -178,13 +187,22 @@ class GrowingLog {
       kind: entry.kind,
       label: entry.label,
       target: entry.target ?? null,
-      delta: isEdit && delta && pieces === 0 ? Buffer.from(delta) : null,
-      pieces: isEdit ? pieces : 0,
-      joints: isEdit && edit.joints.length > 0 ? edit.joints : null,
+      delta: isEdit && edit.weights.length > 0 ? storeWeights(edit.weights) : null,
+      setups: isEdit && edit.joints.length > 0 ? edit.joints : null,
       values: isEdit && edit.values.length > 0 ? edit.values : null,
       below,
+      isLarge: entry.isLarge ?? false,
+      ...summarizeEdit(edit),
     });
     if (isEdit) this.#contents.set(entry.id, edit);
+  }
+
+  /** In a long batch, so that no line is far from a checkpoint. */
+  async #checkpoint(seq: number): Promise<void> {
+    if (seq - this.#document.checkpoint < 2 * CHECKPOINT_REACH) return;
+    await insertCheckpoint(this.#db, this.#character, seq, this.#document.state.rows);
+    this.#document.checkpoint = seq;
+    this.#document.bytesSince = 0;
   }
 
   get isEmpty(): boolean {
@@ -196,7 +214,8 @@ class GrowingLog {
     const { skinnedParts } = readSettings(state.values);
     const isSkinned = (part: number): boolean => (this.#skinned[part] ?? true) || skinnedParts.has(part);
     const skinned = state.rows.filter((_, part) => isSkinned(part));
-    await insertEdits(this.#db, this.#character, this.#lines);
+    await insertEdits(this.#db, this.#account, this.#character, this.#lines);
+    if (this.#inPieces.length > 0) await dropPieces(this.#db, this.#character, this.#inPieces);
     await keepValues(this.#db, this.#character, this.#values);
     await moveHead(this.#db, this.#character, {
       head,
@@ -243,24 +262,22 @@ class GrowingLog {
   }
 
   /** What an entry says to do; an undo's and a redo's is its target's. */
-  async #read(entry: LogEntry): Promise<{ edit: Edit; delta: Uint8Array | undefined; pieces: number }> {
+  async #read(entry: LogEntry): Promise<{ edit: Edit; bytes: number }> {
     if (entry.kind === 'edit') {
-      const pieces = entry.weights && 'pieces' in entry.weights ? entry.weights.pieces : 0;
       const delta = await this.#weightsAt(entry.id, entry.weights);
       const weights = delta ? decodeWeights(delta) : [];
       const edit = { weights, joints: entry.joints ?? [], values: entry.values ?? [] };
-      return { edit, delta, pieces };
+      return { edit, bytes: delta?.length ?? 0 };
     }
     const target = entry.target as string;
     const sent = this.#contents.get(target);
-    if (sent) return { edit: sent, delta: undefined, pieces: 0 };
+    if (sent) return { edit: sent, bytes: 0 };
     const stored = await findContent(this.#db, this.#character, target);
     if (!stored) throw new CoreError('argument-invalid', 'It names an edit that is not there.');
-    const weights = stored.delta ? decodeWeights(stored.delta) : [];
+    const { delta, joints, values } = stored;
     return {
-      edit: { weights, joints: stored.joints, values: stored.values },
-      delta: stored.delta ?? undefined,
-      pieces: 0,
+      edit: { weights: delta ? readStoredWeights(delta) : [], joints, values },
+      bytes: delta?.length ?? 0,
     };
   }
 
@@ -273,6 +290,7 @@ class GrowingLog {
     }
     const bytes = await findPieces(this.#db, this.#character, id, place.pieces);
     if (!bytes) throw new CoreError('delta-invalid', 'A piece of it is missing. It is sent again.');
+    this.#inPieces.push(id);
     return bytes;
   }
 

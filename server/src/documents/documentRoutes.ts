@@ -6,6 +6,11 @@ import {
   historyAnswer,
   historyQuery,
   idParam,
+  logAnswer,
+  logQuery,
+  momentParams,
+  touchedAnswer,
+  touchedQuery,
   MAX_ATTACHMENT_BYTES,
   MAX_PIECE_BYTES,
   MAX_REQUEST_BYTES,
@@ -79,6 +84,22 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
     const { below } = found(await findBelow(database, character, edit));
     const done = await findStack(database, character, below, HISTORY_PAGE);
     response.json(historyAnswer.parse({ done, moreDone: (done.at(-1)?.below ?? null) !== null }));
+  });
+
+  routes.get('/characters/:id/log', async (request, response) => {
+    const query = asked(logQuery, request.query);
+    response.json(logAnswer.parse(await threads.log({ ...question(request), query })));
+  });
+
+  routes.post('/characters/:id/log/touching', rawBody(MAX_REQUEST_BYTES), async (request, response) => {
+    const { limit } = asked(touchedQuery, request.query);
+    const answer = await threads.touching({ ...question(request), bytes: bodyOf(request), limit });
+    response.json(touchedAnswer.parse(answer));
+  });
+
+  routes.get('/characters/:id/moments/:moment', async (request, response) => {
+    const { moment } = asked(momentParams, request.params);
+    sendBytes(response, await threads.moment({ ...question(request), moment }));
   });
 
   routes.put(

@@ -1,13 +1,17 @@
 // What a thread of documents does: everything that decodes, replays or packs weights, off the server's main thread.
 import { workerData } from 'node:worker_threads';
 import {
-  decodeWeights,
+  decodeSelection,
   documentHeader,
   editHeader,
   type EditsAnswer,
   encodeRows,
   laterEditsHeader,
+  type LogQuery,
+  momentHeader,
   packFrame,
+  type HistoryLine,
+  type TouchedLine,
   unpackFrame,
 } from '@judoka/contract';
 import type { DocumentValues } from '@judoka/core/document';
@@ -16,17 +20,21 @@ import { openDatabase, transaction, type Queryable } from '../database.ts';
 import { asFailure, type Outcome } from '../http/outcome.ts';
 import { RequestError } from '../http/requestError.ts';
 import { acceptEdits } from './acceptEdits.ts';
-import { insertCheckpoint, pruneCheckpoints } from './checkpoints.queries.ts';
+import { CHECKPOINT_REACH, insertCheckpoint, pruneCheckpoints } from './checkpoints.queries.ts';
 import { DocumentCache } from './documentCache.ts';
 import { eachEdit, findContent, findStack } from './edits.queries.ts';
 import { findHead, findValues, type Head } from './heads.queries.ts';
 import { loadDocument, loadRows, readSkeleton, type LoadedDocument } from './loadDocument.ts';
+import { loadMoment } from './loadMoment.ts';
+import { eachPlaces, findLines, findLinesAt, findSeq } from './log.queries.ts';
+import { countMarked } from './pointRuns.ts';
+import { storedWeightsAsSent } from './storedWeights.ts';
+import { summarizeOldLines } from './summarizeOldLines.ts';
 
 const database = openDatabase((workerData as { readonly databaseUrl: string }).databaseUrl, 3);
 const cache = new DocumentCache();
 
-/** A checkpoint is due after so many edits, or so many bytes of them. */
-const CHECKPOINT_EDITS = 64;
+/** A checkpoint is also due after so many bytes of edits. */
 const CHECKPOINT_BYTES = 32 * 2 ** 20;
 /** Edits that can be undone which come with a document; more are asked for. */
 const HISTORY_PAGE = 100;
@@ -80,11 +88,11 @@ export const append = (question: Question & { readonly bytes: Uint8Array }): Pro
 
 async function makeCheckpoint(character: string, document: LoadedDocument): Promise<void> {
   const { head, checkpoint, bytesSince, state } = document;
-  if (head - checkpoint < CHECKPOINT_EDITS && bytesSince < CHECKPOINT_BYTES) return;
+  if (head - checkpoint < CHECKPOINT_REACH && bytesSince < CHECKPOINT_BYTES) return;
   document.checkpoint = head;
   document.bytesSince = 0;
   try {
-    await insertCheckpoint(database, character, head, encodeRows(state.rows));
+    await insertCheckpoint(database, character, head, state.rows);
     await pruneCheckpoints(database, character);
   } catch (error) {
     // The next batch tries again; until then there is more to replay.
@@ -138,12 +146,13 @@ export const later = (question: Question & { readonly after: number }): Promise<
     const blobs: Uint8Array[] = [];
     let [bytes, last] = [0, Math.min(question.after, head)];
     for await (const edit of eachEdit(database, question.character, question.after, head)) {
+      const { id, kind, label, target, joints, values } = edit;
+      const delta = edit.delta && storedWeightsAsSent(edit.delta);
       if (
         entries.length > 0 &&
-        (bytes + (edit.delta?.length ?? 0) > LATER_BYTES || entries.length === LATER_EDITS)
+        (bytes + (delta?.length ?? 0) > LATER_BYTES || entries.length === LATER_EDITS)
       )
         break;
-      const { id, kind, label, target, joints, values, delta } = edit;
       const weights = delta ? { blob: blobs.push(delta) - 1 } : undefined;
       entries.push({ id, kind, label, target: target ?? undefined, joints, values, weights });
       bytes += delta?.length ?? 0;
@@ -159,8 +168,7 @@ export const content = (question: Question & { readonly edit: string }): Promise
     const stored = await findContent(database, question.character, question.edit);
     if (!stored) throw new RequestError('not-found', 'There is no such edit.');
     const { joints, values, delta } = stored;
-    if (delta) decodeWeights(delta);
-    return packFrame(editHeader.parse({ joints, values }), delta ? [delta] : []);
+    return packFrame(editHeader.parse({ joints, values }), delta ? [storedWeightsAsSent(delta)] : []);
   });
 
 /** Weights and joints at the head, to be written into a file. */
@@ -172,6 +180,85 @@ export const snapshot = (question: Question): Promise<Outcome<Snapshot>> =>
         const { head, name, setups } = await headOf(question, db);
         const { rows } = await loadRows(db, question.character, head);
         return { name, weights: encodeRows(rows), setups, values: await findValues(db, question.character) };
+      },
+      'repeatable read',
+    ),
+  );
+
+/** Lines of the log that fit a search, the last one first. */
+export const log = (
+  question: Question & { readonly query: LogQuery },
+): Promise<Outcome<{ lines: HistoryLine[]; more: boolean }>> =>
+  answer(async () => {
+    const { character, query } = question;
+    await headOf(question);
+    await summarizeOldLines(database, character);
+    const lines = await findLines(database, character, { ...query, limit: query.limit + 1 });
+    return { lines: lines.slice(0, query.limit), more: lines.length > query.limit };
+  });
+
+/** The last lines that changed points of a selection. */
+export const touching = (
+  question: Question & { readonly bytes: Uint8Array; readonly limit: number },
+): Promise<Outcome<{ lines: TouchedLine[]; more: boolean }>> =>
+  answer(async () => {
+    const { character, bytes, limit } = question;
+    const { head } = await headOf(question);
+    const marked = markPoints(bytes);
+    await summarizeOldLines(database, character);
+    const touched = new Map<number, number>();
+    for await (const { seq, places } of eachPlaces(database, character, head)) {
+      const count = countMarked(places, marked);
+      if (count > 0) touched.set(seq, count);
+      if (touched.size > limit) break;
+    }
+    const seqs = [...touched.keys()].slice(0, limit);
+    const lines = await findLinesAt(database, character, seqs);
+    return {
+      lines: lines.map((line) => ({ ...line, touched: touched.get(line.seq) ?? 0 })),
+      more: touched.size > limit,
+    };
+  });
+
+/** More than any part has: a number that is asked for is memory that is taken. */
+const MAX_POINT = 4_000_000;
+
+function markPoints(bytes: Uint8Array): Map<number, Uint8Array> {
+  const marked = new Map<number, Uint8Array>();
+  for (const [part, points] of readSelection(bytes)) {
+    const last = points.reduce((most, p) => Math.max(most, p), -1);
+    if (last >= MAX_POINT)
+      throw new RequestError('request-invalid', 'A point is asked about that no part has.');
+    const mask = new Uint8Array(last + 1);
+    for (const p of points) mask[p] = 1;
+    marked.set(part, mask);
+  }
+  return marked;
+}
+
+function readSelection(bytes: Uint8Array): Map<number, Uint32Array> {
+  try {
+    return decodeSelection(bytes);
+  } catch {
+    throw new RequestError('request-invalid', 'The points that are asked about cannot be read.');
+  }
+}
+
+/** The character as it was after a line of its log, as a frame. */
+export const moment = (
+  question: Question & { readonly moment: number | string },
+): Promise<Outcome<Uint8Array>> =>
+  answer(() =>
+    transaction(
+      database,
+      async (db) => {
+        const { character, moment: asked } = question;
+        const head = await headOf(question, db);
+        const seq = typeof asked === 'number' ? asked : await findSeq(db, character, asked);
+        if (seq === undefined || seq > head.head)
+          throw new RequestError('not-found', 'There is no such moment in the history of this character.');
+        const { rows, setups, values } = await loadMoment(db, character, head, seq);
+        return packFrame(momentHeader.parse({ seq, joints: setups, values }), [encodeRows(rows)]);
       },
       'repeatable read',
     ),

@@ -3,24 +3,27 @@ import type { ValueChange } from '@judoka/core/document';
 import type { SkeletonChange } from '@judoka/core/skeleton';
 import { z } from 'zod';
 import type { Queryable } from '../database.ts';
+import type { EditSummary } from './editSummary.ts';
 
 /** A line of the log as it is kept. An undo and a redo are kept without content: theirs is their target's. */
-export interface StoredEdit {
+export interface StoredEdit extends EditSummary {
   readonly seq: number;
   readonly id: string;
   readonly kind: 'edit' | 'undo' | 'redo';
   readonly label: string;
   readonly target: string | null;
-  /** Weights as bytes; null where there are none, or where they are kept in pieces. */
+  /** Weights as {@link storeWeights} keeps them; null where there are none. */
   readonly delta: Buffer | null;
-  readonly pieces: number;
-  readonly joints: SkeletonChange | null;
+  readonly setups: SkeletonChange | null;
   readonly values: ValueChange | null;
   readonly below: number | null;
+  /** Whether what was there before is kept as a moment. */
+  readonly isLarge: boolean;
 }
 
 /** What a line of the log did, its own content or its target's. */
 export interface StoredContent {
+  /** As they are kept; see {@link readStoredWeights}. */
   readonly delta: Uint8Array | null;
   readonly joints: SkeletonChange;
   readonly values: ValueChange;
@@ -43,28 +46,40 @@ export async function findKnownEdits(
 
 export async function insertEdits(
   db: Queryable,
+  account: string,
   character: string,
   edits: readonly StoredEdit[],
 ): Promise<void> {
   await db.query(
-    `insert into edits (character_id, seq, id, kind, label, target, delta, pieces, joints, changes, below)
-     select $1, e.*
+    `insert into edits (
+       character_id, author, seq, id, kind, label, target, delta, joints, changes, below, is_large, points, places, parts,
+       touched_joints
+     )
+     select $1, (select name from accounts where id = $2), seq, id, kind, label, target, delta, joints, changes, below,
+            is_large, points, places,
+            array(select jsonb_array_elements_text(e_parts)::integer),
+            array(select jsonb_array_elements_text(e_joints)::integer)
      from unnest(
-       $2::bigint[], $3::uuid[], $4::text[], $5::text[], $6::uuid[], $7::bytea[], $8::integer[], $9::jsonb[],
-       $10::jsonb[], $11::bigint[]
-     ) as e`,
+       $3::bigint[], $4::uuid[], $5::text[], $6::text[], $7::uuid[], $8::bytea[], $9::jsonb[], $10::jsonb[],
+       $11::bigint[], $12::boolean[], $13::integer[], $14::bytea[], $15::jsonb[], $16::jsonb[]
+     ) as e (seq, id, kind, label, target, delta, joints, changes, below, is_large, points, places, e_parts, e_joints)`,
     [
       character,
+      account,
       edits.map((e) => e.seq),
       edits.map((e) => e.id),
       edits.map((e) => e.kind),
       edits.map((e) => e.label),
       edits.map((e) => e.target),
       edits.map((e) => e.delta),
-      edits.map((e) => e.pieces),
-      edits.map((e) => (e.joints ? JSON.stringify(e.joints) : null)),
+      edits.map((e) => (e.setups ? JSON.stringify(e.setups) : null)),
       edits.map((e) => (e.values ? JSON.stringify(e.values) : null)),
       edits.map((e) => e.below),
+      edits.map((e) => e.isLarge),
+      edits.map((e) => e.points),
+      edits.map((e) => e.places),
+      edits.map((e) => JSON.stringify(e.parts)),
+      edits.map((e) => JSON.stringify(e.joints)),
     ],
   );
 }
@@ -136,21 +151,26 @@ const lineRow = z.object({
   target: z.uuid().nullable(),
 });
 
-/** Edits after one number up to another, in order, one at a time: large ones are not all held at once. */
+/**
+ * Edits after one number up to another, one at a time: large ones are not all held at once. In order, or the last one first.
+ */
 export async function* eachEdit(
   db: Queryable,
   character: string,
   after: number,
   upTo: number,
+  order: 'asc' | 'desc' = 'asc',
 ): AsyncGenerator<LaterEdit> {
-  for (let from = after; from < upTo; from += EDITS_A_QUERY) {
+  for (let done = 0; after + done < upTo; done += EDITS_A_QUERY) {
+    const rest = Math.min(EDITS_A_QUERY, upTo - after - done);
+    const from = order === 'asc' ? after + done : upTo - done - rest;
     const { rows } = await db.query<object>(
       `select e.seq, e.id, e.kind, e.label, e.target, ${CONTENT_COLUMNS}
        from edits e
        left join edits t on t.character_id = e.character_id and t.id = e.target
        where e.character_id = $1 and e.seq > $2 and e.seq <= $3
-       order by e.seq`,
-      [character, from, Math.min(upTo, from + EDITS_A_QUERY)],
+       order by e.seq ${order}`,
+      [character, from, from + rest],
     );
     for (const row of rows) yield { ...lineRow.parse(row), ...(await contentOf(db, character, row)) };
   }
@@ -237,11 +257,21 @@ export async function findPieces(
   return Buffer.concat(pieces);
 }
 
-/** Pieces whose edit never came. */
+/** Pieces that have become an edit, which keeps them as one. */
+export async function dropPieces(db: Queryable, character: string, edits: readonly string[]): Promise<void> {
+  await db.query('delete from edit_pieces where character_id = $1 and edit_id = any($2::uuid[])', [
+    character,
+    edits,
+  ]);
+}
+
+/** Pieces whose edit never came, or that came again after it. */
 export async function dropStalePieces(db: Queryable): Promise<void> {
   await db.query(
     `delete from edit_pieces p
      where p.made_at < now() - interval '2 days'
-       and not exists (select from edits e where e.character_id = p.character_id and e.id = p.edit_id)`,
+       and not exists (
+         select from edits e where e.character_id = p.character_id and e.id = p.edit_id and e.pieces > 0
+       )`,
   );
 }

@@ -1,4 +1,3 @@
-import { decodeRows, decodeWeights } from '@judoka/contract';
 import type { DocumentState } from '@judoka/core/document';
 import { readCharacter, openGlb } from '@judoka/core/formats';
 import { withSetups, type Joint } from '@judoka/core/skeleton';
@@ -7,6 +6,7 @@ import { readSource } from '../characters/sources.queries.ts';
 import type { Queryable } from '../database.ts';
 import { decoders } from '../files/decoders.ts';
 import { findCheckpoint } from './checkpoints.queries.ts';
+import { readStoredWeights } from './storedWeights.ts';
 import { eachEdit } from './edits.queries.ts';
 import { findValues, keepSkeleton, type Head } from './heads.queries.ts';
 
@@ -45,11 +45,11 @@ export async function loadRows(
 ): Promise<{ rows: WeightRows[]; checkpoint: number; bytesSince: number }> {
   const checkpoint = await findCheckpoint(db, character, head);
   if (!checkpoint) throw new Error(`Character ${character} has no checkpoint.`);
-  const rows = decodeRows(checkpoint.weights);
+  const { rows } = checkpoint;
   let bytesSince = 0;
   for await (const { kind, delta } of eachEdit(db, character, checkpoint.seq, head)) {
     if (!delta) continue;
-    const change = decodeWeights(delta);
+    const change = readStoredWeights(delta);
     apply(rows, kind === 'undo' ? invert(change) : change);
     bytesSince += delta.length;
   }

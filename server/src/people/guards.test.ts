@@ -17,6 +17,7 @@ const FOR_GUESTS = [
   'PUT /api/characters/:id/people/:page',
   'POST /api/characters/:id/people/:page/gone',
   'POST /api/characters/:id/elsewhere',
+  'POST /api/characters/:id/log/touching',
 ];
 
 let server: TestServer;
@@ -132,7 +133,16 @@ test('a guest sees all, and changes nothing but what is said of it', async () =>
     const response = await ask(guest, route);
     expect([name, response.status, await codeOf(response)]).toEqual([name, 403, 'not-allowed']);
   }
-  for (const path of ['', '/document', '/source.glb', '/picture.png', '/edits?after=0', '/comments'])
+  for (const path of [
+    '',
+    '/document',
+    '/source.glb',
+    '/picture.png',
+    '/edits?after=0',
+    '/log',
+    '/moments/0',
+    '/comments',
+  ])
     expect([path, (await guest.get(`/api/characters/${character}${path}`)).status]).toEqual([path, 200]);
   expect(await owner.get(`/api/characters/${character}`)).toMatchObject({ json: before.json });
 });

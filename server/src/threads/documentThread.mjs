@@ -3,4 +3,5 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { append, open, later, content, snapshot } = await import('../documents/documentThread.ts');
+export const { append, open, later, content, snapshot, log, touching, moment } =
+  await import('../documents/documentThread.ts');
