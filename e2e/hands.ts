@@ -74,8 +74,8 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
 
   /** The last line of the log that is about weights or joints. */
   async function lastEdit(): Promise<{ label: string; kind: string; points: Uint32Array; part: number }> {
-    const rows = await server.query<{ label: string; kind: string; delta: Buffer | null }>(
-      `select e.label, e.kind, e.delta
+    const rows = await server.query<{ label: string; kind: string; id: string }>(
+      `select e.label, e.kind, e.id
        from edits e
        left join edits t on t.character_id = e.character_id and t.id = e.target
        where e.character_id = $1 and ${OF_SHAPE}
@@ -83,8 +83,9 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
        limit 1`,
       [await characterId()],
     );
-    const { label, kind, delta } = rows[0];
-    const change = delta ? decodeWeights(delta).at(0) : undefined;
+    const { label, kind, id } = rows[0];
+    const { blobs } = unpackFrame(await fetched(`/api/characters/${await characterId()}/edits/${id}`));
+    const change = kind === 'edit' && blobs.length > 0 ? decodeWeights(blobs[0]).at(0) : undefined;
     return { label, kind, points: change?.points ?? new Uint32Array(0), part: change?.part ?? -1 };
   }
 

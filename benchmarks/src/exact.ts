@@ -25,7 +25,7 @@ export async function benchExact(): Promise<void> {
     0,
     rows,
     workspace,
-    { tool: 'add', joint: 30, strength: 0.001, value: 1, smoothAll: false, limit: 4 },
+    { tool: 'add', joint: 30, strength: 0.001, value: 1, allInfluences: false, limit: 4 },
     locks,
   );
   await tell(

@@ -18,7 +18,14 @@ export async function benchPainting(): Promise<void> {
   const workspace = createPaintWorkspace(memory, pointCount, 8, neighbours);
   const footprint = createFootprintWorkspace(pointCount);
   const picking = surfacePicking(surface);
-  const settings = { tool: 'add', joint: 30, strength: 0.02, value: 1, smoothAll: false, limit: 4 } as const;
+  const settings = {
+    tool: 'add',
+    joint: 30,
+    strength: 0.02,
+    value: 1,
+    allInfluences: false,
+    limit: 4,
+  } as const;
   const stroke = new Stroke(0, arrays.rows, workspace, settings, locks);
   let n = 0;
   let touched = 0;
@@ -87,7 +94,7 @@ async function benchCarefulDab(): Promise<void> {
   // Giving and taking by turns, so that there is always something to do.
   const strokes = (['add', 'take'] as const).map((tool) => {
     const receiver = { kind: 'joint', joint: 31 } as const;
-    const settings = { tool, joint: 30, strength: 0.05, value: 0, smoothAll: false, limit: 4, receiver };
+    const settings = { tool, joint: 30, strength: 0.05, value: 0, allInfluences: false, limit: 4, receiver };
     return new Stroke(0, arrays.rows, workspace, settings, locks);
   });
   const normals = computeNormals(arrays.rest, triangles);

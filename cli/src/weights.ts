@@ -206,7 +206,7 @@ export function smooth(input: string, output: string, options: SmoothOptions): P
         part,
         scratch,
         workspace,
-        { ...settings, joint: Math.max(0, meant[0]), smoothAll: work.joints === undefined },
+        { ...settings, joint: Math.max(0, meant[0]), allInfluences: work.joints === undefined },
         work.locks,
       );
       for (let pass = 0; pass < passes; pass++) {

@@ -34,7 +34,7 @@ function painted(more: Partial<BrushSettings>, points = [0, 1, 2, 3]): WeightRow
     joint: 1,
     strength: 1,
     value: 0,
-    smoothAll: false,
+    allInfluences: false,
     limit: 4,
     areas,
   } as const;
@@ -61,8 +61,8 @@ describe('brushes', () => {
   });
 
   test('smoothing, one joint or all, does not carry a joint out of its area', () => {
-    for (const smoothAll of [false, true]) {
-      const rows = painted({ tool: 'smooth', smoothAll });
+    for (const allInfluences of [false, true]) {
+      const rows = painted({ tool: 'smooth', allInfluences });
       expect(weightOf(rows, 2, 1)).toBeLessThanOrEqual(Math.fround(0.2));
       expect(weightOf(rows, 3, 1)).toBe(0);
       expect(weightOf(rows, 1, 1)).not.toBeCloseTo(0.5, 3);
@@ -76,7 +76,7 @@ describe('brushes', () => {
       0,
       rows,
       workspace,
-      { tool: 'smooth', joint: 0, strength: 1, value: 0, smoothAll: true, limit: 4, areas },
+      { tool: 'smooth', joint: 0, strength: 1, value: 0, allInfluences: true, limit: 4, areas },
       locks,
     );
     stroke.approach(3, rows, 1, 0.5);

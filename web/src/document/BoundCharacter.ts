@@ -7,6 +7,7 @@ import {
   type Pose,
   poseWorld,
   type Skeleton,
+  withSetups,
 } from '@judoka/core/skeleton';
 
 /** Joints that may be added before a character must be opened anew: kernel memory is handed out once. */
@@ -36,6 +37,11 @@ export class BoundCharacter {
 
   get skeleton(): Skeleton {
     return this.character.skeleton;
+  }
+
+  /** The file's joints with others' setups: as they were at another time. */
+  skeletonWith(setups: JointSetups): Skeleton {
+    return withSetups(this.#base.skeleton, setups);
   }
 
   /** Joints that are not as the file has them: what this character was made with, were it opened now. */

@@ -67,6 +67,10 @@ export interface CommitOptions {
   /** Edits with the same key that follow each other within a second are one edit. */
   readonly growsAs?: string;
   readonly attachments?: readonly string[];
+  /** Whether what was there before is kept as a moment. */
+  readonly isLarge?: boolean;
+  /** The id that it is to have; where something in it names it. */
+  readonly id?: string;
 }
 
 /** Contents held for undo; older ones are fetched again. */
@@ -112,15 +116,17 @@ export class DocumentLog {
 
   /** Takes what was done into the log: named, kept and sent. */
   commit(label: string, edit: Edit, options: CommitOptions = {}): void {
-    const { growsAs, attachments } = options;
+    const { growsAs, attachments, isLarge, id = crypto.randomUUID() } = options;
     const open = this.#growing;
     if (growsAs !== undefined && open?.key === growsAs && this.queue.canGrow(open.id)) {
       this.#grow(open.id, label, edit);
       return;
     }
-    const id = crypto.randomUUID();
     this.#growing = growsAs === undefined ? undefined : { id, key: growsAs };
-    this.#push({ id, kind: 'edit', label, attachments, ...edit }, growsAs === undefined ? 0 : OPEN_MS);
+    this.#push(
+      { id, kind: 'edit', label, attachments, isLarge, ...edit },
+      growsAs === undefined ? 0 : OPEN_MS,
+    );
     this.#hold(id, edit);
   }
 
@@ -223,13 +229,13 @@ export class DocumentLog {
     const numbers: JointNumbers = new Map();
     const known = new Set([...editsOf(this.history.done)].map(({ id }) => id));
     let count = 0;
-    for (const { id, kind, label, change, joints = [], values = [], attachments } of free) {
+    for (const { id, kind, label, change, joints = [], values = [], attachments, isLarge } of free) {
       if (known.has(id)) continue;
       const left = { weights: decodeWeights(change), joints, values };
       const { edit } = this.#host.rebase(left, numbers);
       if (isEmptyEdit(edit)) continue;
       this.#host.apply(edit);
-      this.commit(kind === 'edit' ? label : `${kind} ${label}`, edit, { attachments });
+      this.commit(kind === 'edit' ? label : `${kind} ${label}`, edit, { attachments, isLarge });
       count++;
     }
     await Promise.all(this.queue.pending.map(({ stored }) => stored));
@@ -313,9 +319,15 @@ export class DocumentLog {
   }
 
   /** An unsent edit that stands on something else now: an undo among them is an edit of its own then. */
-  #asEdit({ id, kind, label, attachments }: PendingEdit, edit: Edit): NewEdit {
+  #asEdit({ id, kind, label, attachments, isLarge }: PendingEdit, edit: Edit): NewEdit {
     const verb = { edit: '', undo: 'Undo ', redo: 'Redo ' }[kind];
-    const line = { id, kind: 'edit' as const, label: shorten(verb + label, MAX_LABEL_LENGTH), attachments };
+    const line = {
+      id,
+      kind: 'edit' as const,
+      label: shorten(verb + label, MAX_LABEL_LENGTH),
+      attachments,
+      isLarge,
+    };
     this.#undoneBefore.set(id, this.history.undone);
     this.history = record(this.history, line);
     this.#hold(id, edit);

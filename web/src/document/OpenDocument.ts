@@ -40,6 +40,7 @@ import {
 import {
   apply,
   copyRows,
+  countPoints,
   createRowBatch,
   DEFAULT_STRIDE,
   DeltaBuilder,
@@ -52,6 +53,7 @@ import { DocumentLog, type CommitOptions, type LogHost } from './DocumentLog.ts'
 import { Events } from './events.ts';
 import { OtherReaders } from './readers/OtherReaders.ts';
 import { THIS_TAB } from './readers/tabs.ts';
+import { Moments } from './moments/Moments.ts';
 import { Proposals } from './Proposals.ts';
 import { SavedItems } from './SavedItems.ts';
 import type { Shown } from './shown.ts';
@@ -92,6 +94,8 @@ export interface DocumentPart {
 /** Rows of a part that were written: the first `count` of `points`. */
 export type RowsWritten = (part: number, points: Uint32Array, count: number) => void;
 
+/** A step that changes this share of all points is a large one: what was there before is kept as a moment. */
+const LARGE_SHARE = 0.25;
 /** Edits that can be undone which a header names. */
 const HEADER_EDITS = 100;
 
@@ -128,6 +132,7 @@ export class OpenDocument implements LogHost {
   readonly unsettled = new Set<() => void>();
   readonly proposals = new Proposals(this);
   readonly saved: SavedItems;
+  readonly moments: Moments;
   /** The version and the past of the place, as first heard. */
   place: PlaceEvent | undefined;
   /** The page is older than what the server now has: another version, or another past after a restore. */
@@ -168,6 +173,7 @@ export class OpenDocument implements LogHost {
     this.settings = readSettings(header.values);
     this.#layLocks();
     this.saved = new SavedItems(this);
+    this.moments = new Moments(this);
     this.log = new DocumentLog(this, header);
     this.#readers = new OtherReaders(this.id, {
       onHead: (head) => void this.log.follow(head).catch(this.notifyError),
@@ -325,7 +331,7 @@ export class OpenDocument implements LogHost {
       this.refuseShown();
       if (isEmptyEdit(edit)) return;
       await this.applyInTurns(edit);
-      this.log.commit(label, edit, options);
+      this.#commit(label, edit, options);
     });
   }
 
@@ -343,7 +349,7 @@ export class OpenDocument implements LogHost {
       return;
     }
     this.apply(edit);
-    this.log.commit(label, edit, options);
+    this.#commit(label, edit, options);
   }
 
   /** Changes settings; the history says how they were and how they are. */
@@ -360,7 +366,12 @@ export class OpenDocument implements LogHost {
   commit(label: string, some: Partial<Edit>): void {
     this.settle();
     const edit = editOf(some);
-    if (!isEmptyEdit(edit)) this.log.commit(label, edit);
+    if (!isEmptyEdit(edit)) this.#commit(label, edit);
+  }
+
+  #commit(label: string, edit: Edit, options?: CommitOptions): void {
+    const all = this.parts.reduce((sum, { part }) => sum + part.pointCount, 0);
+    this.log.commit(label, edit, { isLarge: countPoints(edit.weights) >= LARGE_SHARE * all, ...options });
   }
 
   /** @throws CoreError argument-invalid while something is only shown */

@@ -94,7 +94,7 @@ describe('a proposal', () => {
       joint: ARM_L,
       strength: 1,
       value: 1,
-      smoothAll: false,
+      allInfluences: false,
       limit: 4,
       singlePass: false,
       receiver: { kind: 'others' },

@@ -6,12 +6,13 @@ import {
   type JointNumbers,
   type RebasedEdit,
 } from '@judoka/core/document';
-import { OLD, type Alternative } from './alternative.ts';
+import { OLD, type Alternative, type ProposalWords } from './alternative.ts';
 import type { RangeFigures } from '@judoka/core/analysis/bends';
 import { decodeWeights, encodeWeights } from '@judoka/contract';
 import { messageOf } from '@judoka/core/errors';
 import { apply, compose, invert, type Change, type WeightRows } from '@judoka/core/weights';
 import { dropProposal, keepProposal, type ProposalNote, proposalOf } from './queue/editStore.ts';
+import type { CommitOptions } from './DocumentLog.ts';
 import type { Shown } from './shown.ts';
 import { isTabAlive, THIS_TAB } from './readers/tabs.ts';
 import type { Writer } from './Writer.ts';
@@ -34,15 +35,20 @@ export type Comparison = symbol;
 interface ProposeOptions {
   readonly notes?: readonly ProposalNote[];
   readonly name?: string;
-  /** Whether it only lasts as long as a drag, and is not worth keeping over a reload. */
+  /** Whether it only lasts as long as a drag or a look, and is not worth keeping over a reload. */
   readonly isPassing?: boolean;
+  /** For what is only looked at: whoever may not change the character may look. */
+  readonly words?: ProposalWords;
 }
 
 /** The document that proposals are for. */
 interface ProposalDocument {
   readonly id: string;
   readonly writer: Writer;
-  readonly log: { commit(label: string, edit: Edit): void; readonly queue: { readonly head: number } };
+  readonly log: {
+    commit(label: string, edit: Edit, options?: CommitOptions): void;
+    readonly queue: { readonly head: number };
+  };
   apply(edit: Edit): void;
   applyInTurns(edit: Edit): Promise<void>;
   copyRows(): WeightRows[];
@@ -71,14 +77,14 @@ export class Proposals {
   async propose(
     label: string,
     change: Change,
-    { notes = [], name = 'New', isPassing = false }: ProposeOptions = {},
+    { notes = [], name = 'New', isPassing = false, words }: ProposeOptions = {},
   ): Promise<void> {
     // Somebody who only looks would have something on the stage that cannot be kept.
-    this.#document.writer.needOpen();
+    if (!words) this.#document.writer.needOpen();
     return this.#document.writer.write(label, async () => {
       await this.#document.dropShown();
       if (isEmptyEdit(editOf({ weights: change }))) return;
-      await this.#begin({ label, name, change, notes });
+      await this.#begin({ label, name, change, notes, words });
       if (!isPassing) this.#store();
     });
   }
@@ -207,11 +213,12 @@ export class Proposals {
 
   keep(): Promise<void> {
     return this.#document.writer.write('Keeping a proposal', async () => {
+      this.#document.writer.needOpen();
       await this.#show(true);
       if (!this.current) return;
       const { label, change } = this.current;
       this.#set(undefined);
-      this.#document.log.commit(label, editOf({ weights: change }));
+      this.#document.log.commit(label, editOf({ weights: change }), { isLarge: true });
     });
   }
 

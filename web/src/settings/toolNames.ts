@@ -16,6 +16,13 @@ export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   smooth: 'Smooth',
   sharpen: 'Sharpen',
   scale: 'Scale',
+  restore: 'Bring back',
 };
 
 export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', 'sharpen', 'scale'];
+
+/** In the order of the number keys. */
+export const KEYED_TOOLS: readonly Tool[] = [...TOOLS, 'select', 'gradient', 'restore'];
+
+/** The number key that a tool has until the person chooses another. */
+export const toolKey = (tool: Tool): string => String((KEYED_TOOLS.indexOf(tool) + 1) % 10);

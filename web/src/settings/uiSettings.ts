@@ -35,6 +35,8 @@ export interface UiSettings {
   /** The falloff of one's own, at even steps from the centre to the rim. */
   ownFalloff: number[];
   smoothAll: boolean;
+  /** Whether the brush brings all influences back, or the chosen joint's alone. */
+  restoreAll: boolean;
   /** Whether smoothing also brings points together that touch. */
   joinTouching: boolean;
   penPressure: 'off' | 'strength' | 'radius';
@@ -110,6 +112,7 @@ const initial: UiSettings = {
   falloff: 'smooth',
   ownFalloff: [1, 0.85, 0.5, 0.15, 0],
   smoothAll: false,
+  restoreAll: true,
   joinTouching: false,
   penPressure: 'strength',
   limit: 4,

@@ -5,6 +5,7 @@ import { spotlight } from '@mantine/spotlight';
 import { IconArrowBackUp, IconArrowForwardUp, IconListSearch, IconMoon, IconSun } from '@tabler/icons-react';
 import { Link, NavLink } from 'react-router';
 import { CommentsButton } from '../features/comments/CommentsButton.tsx';
+import { HistoryButton } from '../features/history/HistoryButton.tsx';
 import { Company } from '../features/company/Company.tsx';
 import { AccountButton } from '../people/AccountButton.tsx';
 import { SaveWords } from '../features/saving/SaveWords.tsx';
@@ -47,6 +48,7 @@ export function TopBar({ at, step }: { at: Workspace; step: Step }) {
         </Tooltip>
       )}
       <HistoryButtons at={at} />
+      <HistoryButton list={at.historyList} />
       <CommentsButton comments={at.comments} />
       <Tooltip label={colorScheme === 'dark' ? 'Day' : 'Night practice'}>
         <ActionIcon variant="subtle" aria-label="Day or night practice" onClick={toggleColorScheme}>

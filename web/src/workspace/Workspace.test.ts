@@ -247,7 +247,7 @@ describe('strokes', () => {
       joint,
       strength: 1,
       value: 1,
-      smoothAll: false,
+      allInfluences: false,
       limit: 4,
       receiver: { kind: 'others' },
     }) as never;

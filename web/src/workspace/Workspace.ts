@@ -9,6 +9,8 @@ import { Comments } from '../features/comments/Comments.ts';
 import { Presence } from '../features/company/Presence.ts';
 import { Clipboard } from '../features/exact/Clipboard.ts';
 import { JointPlacement } from '../features/joints/JointPlacement.ts';
+import { HistoryList } from '../features/history/HistoryList.ts';
+import { MomentLook } from '../features/history/MomentLook.ts';
 import { Mirroring } from '../features/mirror/Mirroring.ts';
 import { Painting } from '../features/paint/Painting.ts';
 import { Trial } from '../trial/Trial.ts';
@@ -36,6 +38,8 @@ export class Workspace implements Editing {
   readonly copyKeeper: CopyKeeper;
   readonly clips: ClipPlayer;
   readonly jointPlacement: JointPlacement;
+  readonly historyList: HistoryList;
+  readonly momentLook: MomentLook;
   readonly mirroring: Mirroring;
   readonly painting: Painting;
   readonly reachTool: ReachTool;
@@ -55,6 +59,8 @@ export class Workspace implements Editing {
     this.presence = new Presence(this);
     this.copyKeeper = new CopyKeeper(document);
     this.checkUp = new CheckUpWatch(document);
+    this.historyList = new HistoryList(this);
+    this.momentLook = new MomentLook(this);
     this.mirroring = new Mirroring(this);
     this.painting = new Painting(this, this.mirroring);
     this.jointPlacement = new JointPlacement(this);

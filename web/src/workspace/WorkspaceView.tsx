@@ -14,6 +14,8 @@ import { CheckInPanel } from '../features/checkIn/CheckInPanel.tsx';
 import { BindProgress } from '../features/bind/BindProgress.tsx';
 import { Commands } from './Commands.tsx';
 import { CommentsPanel } from '../features/comments/CommentsPanel.tsx';
+import { HistoryPanel } from '../features/history/HistoryPanel.tsx';
+import { MomentControls } from '../features/history/MomentControls.tsx';
 import { DeliverPanel } from '../features/deliver/DeliverPanel.tsx';
 import { Elsewhere } from '../features/saving/Elsewhere.tsx';
 import { LeftOut } from '../features/saving/LeftOut.tsx';
@@ -67,16 +69,21 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
         <Separator className="handle-x" />
         <Panel id="stage" minSize="30%">
           <div className="stage-column">
-            <StageAndTable at={at} step={step}>
-              <MotionDrop at={at} step={step}>
-                <Stage at={at} step={step} />
-              </MotionDrop>
-              <LeftOut at={at} />
-              <Elsewhere document={at.document} />
-              <CommentsPanel at={at} />
-              {practising && step === 'paint' && <WarmUp at={at} close={() => setPractising(false)} />}
-            </StageAndTable>
-            <ProposalBar at={at} />
+            <div className="stage-row">
+              <StageAndTable at={at} step={step}>
+                <MotionDrop at={at} step={step}>
+                  <Stage at={at} step={step} />
+                </MotionDrop>
+                <LeftOut at={at} />
+                <Elsewhere document={at.document} />
+                <CommentsPanel at={at} />
+                {practising && step === 'paint' && <WarmUp at={at} close={() => setPractising(false)} />}
+              </StageAndTable>
+              <HistoryPanel at={at} />
+            </div>
+            <ProposalBar at={at}>
+              <MomentControls at={at} />
+            </ProposalBar>
             <BindProgress runs={at.bindRuns} />
           </div>
         </Panel>

@@ -8,7 +8,7 @@ import {
   type UiSettings,
 } from '../settings/uiSettings.ts';
 import { store } from '../settings/store.ts';
-import { TOOL_NAMES, TOOLS } from '../settings/toolNames.ts';
+import { KEYED_TOOLS, TOOL_NAMES, toolKey } from '../settings/toolNames.ts';
 import { STEP_NAMES, STEPS, type Step } from './stages.ts';
 import type { Workspace } from './Workspace.ts';
 
@@ -46,14 +46,12 @@ function takeTool(tool: Tool, { step, go }: ActionContext): void {
   store.dispatch(toolChosen(tool));
 }
 
-const TOOL_ACTIONS: readonly Action[] = [...TOOLS, 'select' as const, 'gradient' as const].map(
-  (tool, i): Action => ({
-    id: `tool-${tool}`,
-    name: `Tool: ${TOOL_NAMES[tool]}`,
-    key: String(i + 1),
-    run: (context) => takeTool(tool, context),
-  }),
-);
+const TOOL_ACTIONS: readonly Action[] = KEYED_TOOLS.map((tool): Action => ({
+  id: `tool-${tool}`,
+  name: `Tool: ${TOOL_NAMES[tool]}`,
+  key: toolKey(tool),
+  run: (context) => takeTool(tool, context),
+}));
 
 const STAGE_ACTIONS: readonly Action[] = STEPS.map((step) => ({
   id: `stage-${step}`,
@@ -196,6 +194,24 @@ export const ACTIONS: readonly Action[] = [
     applies: ({ at: { troubles } }) => troubles.shown() !== undefined,
     run: ({ at: { troubles } }) => troubles.leave(),
   },
+  {
+    id: 'keep-moment',
+    name: 'Keep this moment under a name',
+    key: 'k',
+    run: ({ at: { document } }) => {
+      const name = document.moments.freeName();
+      document.moments.keep(name);
+      if (document.mayChange)
+        document.notify(`Kept as “${name}”. It can be renamed among the moments of the history.`);
+    },
+  },
+  {
+    id: 'who-changed',
+    name: 'Who changed what is under the pointer, or selected',
+    key: 'h',
+    run: ({ at: { historyList } }) => historyList.showTouched(),
+  },
+  { id: 'history', name: 'History', run: ({ at: { historyList } }) => historyList.toggle() },
   { id: 'night', name: 'Day, or night practice', run: ({ toggleNight }) => toggleNight() },
   { id: 'keys', name: 'Keys and buttons', key: '?', run: ({ showList }) => showList() },
   ...STAGE_ACTIONS,

@@ -54,7 +54,7 @@ export function blendBorders(
     joint: 0,
     strength: 1,
     value: 0,
-    smoothAll: true,
+    allInfluences: true,
     limit,
     areas: areasOf(confines, part),
   };

@@ -10,6 +10,7 @@ export {
   BRUSH_TOOLS,
   createPaintWorkspace,
   Stroke,
+  takesAll,
   type BrushSettings,
   type BrushTool,
   type PaintWorkspace,

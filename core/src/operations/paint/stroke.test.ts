@@ -37,7 +37,7 @@ const brush = (settings: Partial<BrushSettings>): BrushSettings => ({
   joint: 1,
   strength: 0.5,
   value: 1,
-  smoothAll: false,
+  allInfluences: false,
   limit: 4,
   ...settings,
 });
@@ -141,7 +141,7 @@ describe('strokes', () => {
     const { rows } = await strokeAt({ tool: 'smooth', strength: 1 }, peak);
     expect(weightOf(rows, 40, 1)).toBeLessThan(0.3);
     expect(weightOf(rows, 41, 1)).toBeGreaterThan(0.1);
-    const all = await strokeAt({ tool: 'smooth', strength: 1, smoothAll: true }, peak);
+    const all = await strokeAt({ tool: 'smooth', strength: 1, allInfluences: true }, peak);
     expect(weightOf(all.rows, 40, 1)).toBe(0);
   });
 
@@ -179,14 +179,14 @@ describe('strokes', () => {
         fc.boolean(),
         fc.integer({ min: 1, max: 6 }),
         fc.double({ min: 0.01, max: 1, noNaN: true }),
-        async (tool, smoothAll, dabs, strength) => {
+        async (tool, allInfluences, dabs, strength) => {
           const initial = (p: number): Record<number, number> =>
             p % 3 === 0
               ? { 0: 0.5, 1: 0.25, 2: 0.25 }
               : p % 3 === 1
                 ? { 1: 0.5, 2: 0.5 }
                 : { 3: 0.75, 2: 0.25 };
-          const settings = { tool: tool as BrushSettings['tool'], smoothAll, strength };
+          const settings = { tool: tool as BrushSettings['tool'], allInfluences, strength };
           const { rows, before, delta } = await strokeAt(settings, initial, dabs, [2]);
           for (let p = 0; p < POINTS; p++) {
             expect(Math.abs(rowSum(rows, p) - 1)).toBeLessThan(1e-6);

@@ -1,6 +1,6 @@
 import { CoreError } from '../../errors.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
-import { DeltaBuilder, copyRow, type Delta } from '../../weights/delta.ts';
+import { DeltaBuilder, copyRow, rowsEqual, type Delta } from '../../weights/delta.ts';
 import type { PointMask } from '../../mesh/masks.ts';
 import { mayWeigh, type Areas } from '../../weights/confines.ts';
 import { addCandidate, NEIGHBOURS, OTHERS, setInfluence, type Receiver } from '../../weights/influence.ts';
@@ -15,7 +15,7 @@ import { createRows, createRowsIn, weightOf, type WeightRows } from '../../weigh
 import { weightKernels } from '../../weights/weightKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 
-export const BRUSH_TOOLS = ['add', 'take', 'set', 'smooth', 'sharpen', 'scale'] as const;
+export const BRUSH_TOOLS = ['add', 'take', 'set', 'smooth', 'sharpen', 'scale', 'restore'] as const;
 export type BrushTool = (typeof BRUSH_TOOLS)[number];
 
 export interface BrushSettings {
@@ -25,8 +25,10 @@ export interface BrushSettings {
   readonly strength: number;
   /** The weight that Set goes to, 0..1; for Scale, what weights are multiplied by. */
   readonly value: number;
-  /** Smooth: this joint's weights only, or all influences at once. */
-  readonly smoothAll: boolean;
+  /** Smooth and restore: this joint's weights only, or all influences at once. */
+  readonly allInfluences: boolean;
+  /** For restore: the part's rows as they were. */
+  readonly past?: WeightRows;
   /** Largest number of influences a point may get. */
   readonly limit: number;
   /** Where weight goes that is taken away; to the others in proportion where missing. */
@@ -61,6 +63,10 @@ export interface PaintWorkspace {
   /** Where smoothing all influences puts its rows, one a listed point. */
   readonly smoothed: WeightRows;
 }
+
+/** Whether a brush changes all influences of what it meets, whichever joint is chosen. */
+export const takesAll = ({ tool, allInfluences }: Pick<BrushSettings, 'tool' | 'allInfluences'>): boolean =>
+  allInfluences && (tool === 'smooth' || tool === 'restore');
 
 /** How much one full pass of Sharpen steepens. */
 const SHARPEN = 0.5;
@@ -114,7 +120,7 @@ export class Stroke {
     settings: BrushSettings,
     locks: Uint8Array,
   ) {
-    if (locks[settings.joint] && !(settings.tool === 'smooth' && settings.smoothAll)) {
+    if (locks[settings.joint] && !takesAll(settings)) {
       throw new CoreError('joint-locked', 'This joint is locked. Unlock it in the roster to paint it.', {
         joint: settings.joint,
       });
@@ -135,14 +141,15 @@ export class Stroke {
    */
   dab(count: number, pressure = 1, joint = this.#settings.joint): number {
     const { memory, points, amounts, targets, status } = this.#workspace;
-    const { tool, smoothAll, limit, receiver = OTHERS } = this.#settings;
+    const { tool, allInfluences, limit, receiver = OTHERS, past } = this.#settings;
     const open = this.#letThrough(count);
     this.#remember(open);
     const strength = this.#settings.strength * pressure;
     for (let i = 0; i < open; i++) amounts[i] *= strength;
     if (this.#settings.singlePass) this.#singlePass(open);
     const list = { points, count: open };
-    if (tool === 'smooth' && smoothAll) this.#smoothAll(open);
+    if (tool === 'smooth' && allInfluences) this.#smoothAll(open);
+    else if (tool === 'restore') this.#restore(open, joint, past);
     else {
       if (tool === 'smooth' || tool === 'sharpen') this.#smoothTargets(open, joint, tool === 'sharpen');
       else this.#valueTargets(open, joint);
@@ -163,14 +170,20 @@ export class Stroke {
    * @param share 0 leaves them, 1 makes them alike
    * @returns whether the mask let it
    */
-  approach(point: number, source: WeightRows, at: number, share: number): boolean {
-    const { mask, smoothAll, joint, limit, receiver = OTHERS, areas } = this.#settings;
+  approach(
+    point: number,
+    source: WeightRows,
+    at: number,
+    share: number,
+    joint = this.#settings.joint,
+  ): boolean {
+    const { mask, allInfluences, limit, receiver = OTHERS, areas } = this.#settings;
     if (mask && !mask[point]) return false;
     this.#rememberPoint(point);
     const c = this.#candidates;
     const rules = { limit, locks: this.#locks, areas };
     let status: number;
-    if (smoothAll) {
+    if (allInfluences) {
       mixRows(c, this.#rows, point, source, at, share, this.#locks, areas);
       status = normalizeCandidates(this.#rows, point, c, { fixed: -1, ...rules });
     } else {
@@ -186,6 +199,18 @@ export class Stroke {
     }
     if (status > 1) this.#told.set(point, (this.#told.get(point) ?? 0) | status);
     return true;
+  }
+
+  /** Towards the rows of the past: the whole way to the bit. */
+  #restore(count: number, joint: number, past: WeightRows | undefined): void {
+    const { points, amounts, status } = this.#workspace;
+    status.fill(0, 0, count);
+    if (!past) return;
+    for (let i = 0; i < count; i++) {
+      const point = points[i];
+      if (amounts[i] <= 0 || rowsEqual(this.#rows, point, past, point)) continue;
+      this.approach(point, past, point, Math.min(1, amounts[i]), joint);
+    }
   }
 
   /** The other influences, or what the neighbours have where there are none. */

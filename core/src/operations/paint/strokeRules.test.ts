@@ -7,7 +7,14 @@ import { createPlainMemory } from '../../memory/kernelMemory.ts';
 
 /** Three points in a line. */
 const neighbours = { offsets: Uint32Array.of(0, 1, 3, 4), points: Uint32Array.of(1, 0, 2, 1) };
-const SETTINGS: BrushSettings = { tool: 'add', joint: 0, strength: 1, value: 0, smoothAll: false, limit: 4 };
+const SETTINGS: BrushSettings = {
+  tool: 'add',
+  joint: 0,
+  strength: 1,
+  value: 0,
+  allInfluences: false,
+  limit: 4,
+};
 
 function paint(
   rows: WeightRows,
@@ -122,7 +129,7 @@ describe('points that touch come together', () => {
 
   test('with a share of one, both get the mean of their rows, as one undoable change', () => {
     const rows = line();
-    const { delta } = meet(rows, { smoothAll: true }, 1);
+    const { delta } = meet(rows, { allInfluences: true }, 1);
     for (const p of [0, 2])
       expect([0, 1, 3].map((joint) => weightOf(rows, p, joint))).toEqual(
         [0.3, 0.2, 0.5].map((value) => expect.closeTo(value, 6)),
@@ -137,10 +144,10 @@ describe('points that touch come together', () => {
     expect(weightOf(one, 0, 0)).toBeCloseTo(0.45, 6);
     expect(weightOf(one, 2, 0)).toBeCloseTo(0.15, 6);
     const locked = line();
-    meet(locked, { smoothAll: true }, 1, Uint8Array.of(0, 1, 0, 0, 0, 0));
+    meet(locked, { allInfluences: true }, 1, Uint8Array.of(0, 1, 0, 0, 0, 0));
     expect(weightOf(locked, 0, 1)).toBe(Math.fround(0.4));
     const masked = line();
-    const { delta } = meet(masked, { smoothAll: true, mask: Uint8Array.of(1, 0, 0) }, 1);
+    const { delta } = meet(masked, { allInfluences: true, mask: Uint8Array.of(1, 0, 0) }, 1);
     expect([...delta.points]).toEqual([0]);
   });
 });

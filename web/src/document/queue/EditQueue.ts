@@ -25,6 +25,8 @@ export interface NewEdit extends Edit {
   readonly target?: string;
   /** What has to be on the server before it. */
   readonly attachments?: readonly string[];
+  /** What was there before is kept as a moment. */
+  readonly isLarge?: boolean;
 }
 
 /** An edit on its way. */
@@ -154,12 +156,12 @@ export class EditQueue {
 
   /** Sets a refused edit aside; the caller has replaced the others already. */
   async setAside(edit: PendingEdit, reason: string): Promise<void> {
-    const { id, kind, label, target, joints, values, attachments } = edit;
+    const { id, kind, label, target, joints, values, attachments, isLarge: isStep } = edit;
     const change = encodeWeights(edit.weights);
     await setAside(
       {
         character: this.#character,
-        ...{ id, kind, label, target, joints, values, attachments, change },
+        ...{ id, kind, label, target, joints, values, attachments, change, isLarge: isStep },
         reason,
         refusedAt: Date.now(),
       },
@@ -247,8 +249,8 @@ export class EditQueue {
   async #post(batch: readonly PendingEdit[]): Promise<EditsAnswer> {
     for (const { attachments = [] } of batch) await sendAttachments(this.#character, attachments);
     const edits = await Promise.all(
-      batch.map(async ({ id, kind, label, target, joints, values, bytes }) => ({
-        ...{ id, kind, label, target, joints, values },
+      batch.map(async ({ id, kind, label, target, joints, values, bytes, isLarge: isStep }) => ({
+        ...{ id, kind, label, target, joints, values, isLarge: isStep },
         bytes: await bytes,
       })),
     );

@@ -22,6 +22,8 @@ export interface StoredEdit {
   readonly values?: ValueChange;
   /** What has to be on the server before the edit is. */
   readonly attachments?: readonly string[];
+  /** What was there before is kept as a moment. */
+  readonly isLarge?: boolean;
 }
 
 export type PlacedEdit = StoredEdit & { readonly order: number };

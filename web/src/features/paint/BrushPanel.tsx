@@ -1,11 +1,12 @@
 import { counted } from '@judoka/core/document';
-import { TOOL_NAMES, TOOLS } from '../../settings/toolNames.ts';
+import { TOOL_NAMES, toolKey, TOOLS } from '../../settings/toolNames.ts';
 import type { Painting } from './Painting.ts';
 import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
 import { Button, Group, Select, SimpleGrid, Slider, Text } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
-import type { Depth } from '@judoka/core/operations/paint';
+import { BRUSH_TOOLS, type Depth } from '@judoka/core/operations/paint';
 import { useEffect, useMemo, useState } from 'react';
+import { BringBackSettings } from './BringBackSettings.tsx';
 import { fillSelection } from './fill.ts';
 import type { EventSource } from '../../document/events.ts';
 import { useEvent, useVersioned } from '../../document/useEvent.ts';
@@ -16,6 +17,7 @@ import {
   settingsChanged,
   strengthSet,
   toolChosen,
+  type Tool,
 } from '../../settings/uiSettings.ts';
 import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { isStray } from '../../scene/drawings/PartDrawing.ts';
@@ -61,7 +63,7 @@ export function BrushPanel({ at }: { at: At }) {
       <section className="group">
         <h2>Tool</h2>
         <SimpleGrid cols={2} spacing={4} verticalSpacing={4} role="group" aria-label="Tools">
-          {[...TOOLS, 'gradient' as const].map((tool, index) => (
+          {[...TOOLS, 'restore' as const, 'gradient' as const].map((tool) => (
             <Button
               key={tool}
               variant={ui.tool === tool ? 'filled' : 'default'}
@@ -70,12 +72,12 @@ export function BrushPanel({ at }: { at: At }) {
               onClick={() => dispatch(toolChosen(tool))}
             >
               {TOOL_NAMES[tool]}&nbsp;
-              <kbd>{(ui.keys[`tool-${tool}`] ?? (tool === 'gradient' ? 9 : index + 1)) || '·'}</kbd>
+              <kbd>{(ui.keys[`tool-${tool}`] ?? toolKey(tool)) || '·'}</kbd>
             </Button>
           ))}
         </SimpleGrid>
       </section>
-      {TOOLS.includes(ui.tool) && ui.tool !== 'pose' && (
+      {isBrush(ui.tool) && (
         <section className="group">
           <h2>Brush</h2>
           <SliderRow
@@ -143,6 +145,7 @@ export function BrushPanel({ at }: { at: At }) {
               set={(value) => dispatch(settingsChanged({ smoothAll: value === 'all' }))}
             />
           )}
+          {ui.tool === 'restore' && <BringBackSettings at={at} />}
           {ui.tool === 'smooth' && <TouchingSwitch at={at} />}
           <div className="row" style={{ gridTemplateColumns: '66px 1fr' }}>
             <span>Pen</span>
@@ -168,6 +171,8 @@ export function BrushPanel({ at }: { at: At }) {
     </>
   );
 }
+
+const isBrush = (tool: Tool): boolean => (BRUSH_TOOLS as readonly Tool[]).includes(tool);
 
 /** Smoothing may bring together what touches, which no edge joins; where that is, is looked up once. */
 function TouchingSwitch({ at }: { at: At }) {

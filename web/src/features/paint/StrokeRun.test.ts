@@ -79,7 +79,7 @@ const brush = (more: Partial<BrushSettings> = {}): BrushSettings => ({
   joint: 0,
   strength: 1,
   value: 0,
-  smoothAll: false,
+  allInfluences: false,
   limit: 4,
   ...more,
 });
@@ -126,7 +126,7 @@ describe('a stroke', () => {
   test('of a locked joint is refused before it begins; smoothing all may be done', () => {
     at.document.locks[0] = 1;
     expect(() => new StrokeRun(at, mirror, brush())).toThrow('This joint is locked');
-    expect(() => new StrokeRun(at, mirror, brush({ tool: 'smooth', smoothAll: true }))).not.toThrow();
+    expect(() => new StrokeRun(at, mirror, brush({ tool: 'smooth', allInfluences: true }))).not.toThrow();
   });
 
   test('tells which points kept what nothing could receive', () => {
@@ -182,7 +182,7 @@ describe('where parts touch', () => {
   });
 
   test('smoothing brings both points to their mean, in one change of both parts', () => {
-    const run = new StrokeRun(at, mirror, brush({ tool: 'smooth', smoothAll: true }), true);
+    const run = new StrokeRun(at, mirror, brush({ tool: 'smooth', allInfluences: true }), true);
     dab(run, 0, [0], 1);
     for (const part of [0, 1]) expect([0, 2].map((joint) => column(part, joint)[0])).toEqual(close(0.5, 0.5));
     expect(run.finish().change.map(({ part, points }) => [part, ...points])).toEqual([
@@ -194,7 +194,7 @@ describe('where parts touch', () => {
 
   test('not without being asked, not with another tool, and not to a part that is hidden', () => {
     for (const [settings, meet] of [
-      [brush({ tool: 'smooth', smoothAll: true }), false],
+      [brush({ tool: 'smooth', allInfluences: true }), false],
       [brush({ tool: 'scale', value: 1 }), true],
     ] as const) {
       const run = new StrokeRun(at, mirror, settings, meet);
@@ -202,7 +202,7 @@ describe('where parts touch', () => {
       expect(run.finish().change).toEqual([]);
     }
     parts[1].visible = false;
-    const run = new StrokeRun(at, mirror, brush({ tool: 'smooth', smoothAll: true }), true);
+    const run = new StrokeRun(at, mirror, brush({ tool: 'smooth', allInfluences: true }), true);
     dab(run, 0, [0], 1);
     expect(run.finish().change).toEqual([]);
   });

@@ -1,8 +1,8 @@
-import { areasOf, type Change } from '@judoka/core/weights';
+import { areasOf, type Change, type WeightRows } from '@judoka/core/weights';
 import { CoreError } from '@judoka/core/errors';
 import type { PointMask } from '@judoka/core/mesh';
 import { partAt } from '@judoka/core/document';
-import { type BrushSettings, Stroke, type StrokeReport } from '@judoka/core/operations/paint';
+import { type BrushSettings, Stroke, type StrokeReport, takesAll } from '@judoka/core/operations/paint';
 import { confinesOf } from '../../scene/scope.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
 import type { Editing } from '../../scene/Editing.ts';
@@ -26,6 +26,16 @@ export interface RunReport extends Omit<StrokeReport, 'refused'> {
   readonly refused: ReadonlyMap<number, Uint32Array>;
 }
 
+/** @throws CoreError argument-invalid while they have not come */
+function pastOf({ document: { moments } }: Editing): readonly WeightRows[] {
+  const rows = moments.brushRows();
+  if (rows) return rows;
+  throw new CoreError(
+    'argument-invalid',
+    `The weights of “${moments.brush.name}” are not there yet. Try again in a moment.`,
+  );
+}
+
 function noteIn(written: Map<ScenePart, number[]>, part: ScenePart, point: number): void {
   const list = written.get(part);
   if (list) list.push(point);
@@ -43,6 +53,8 @@ export class StrokeRun {
   /** Where parts touch, if smoothing brings them together. */
   readonly #touching: Int32Array | undefined;
   #unmirrored = 0;
+  /** For the brush that brings back: rows as they were, one a part. */
+  readonly #past: readonly WeightRows[] | undefined;
 
   /**
    * @param joinsTouching whether smoothing brings points together that touch
@@ -53,13 +65,16 @@ export class StrokeRun {
     this.#mirrorState = mirror;
     this.#touching = joinsTouching && settings.tool === 'smooth' ? mirror.touching : undefined;
     this.settings = settings;
+    this.#past = settings.tool === 'restore' ? pastOf(at) : undefined;
     this.#partner = -1;
-    if (at.document.locks[settings.joint] && !(settings.tool === 'smooth' && settings.smoothAll))
+    if (at.document.locks[settings.joint] && !takesAll(settings))
       throw new CoreError('joint-locked', 'This joint is locked. Unlock it in the roster to paint it.', {
         joint: settings.joint,
       });
     if (!mirror.live) return;
-    const partner = at.document.pairs.partner[settings.joint];
+    // What comes back on the other side is what was there: it needs no partner.
+    const isWhole = settings.tool === 'restore' && takesAll(settings);
+    const partner = isWhole ? Math.max(0, settings.joint) : at.document.pairs.partner[settings.joint];
     if (!mirror.pairs)
       throw new CoreError(
         'argument-invalid',
@@ -142,7 +157,7 @@ export class StrokeRun {
     const known = this.#strokes.get(part.index);
     if (known) return known;
     const areas = areasOf(confinesOf(this.#at), part.index);
-    const settings = { ...this.settings, mask: this.#maskOf(part), areas };
+    const settings = { ...this.settings, mask: this.#maskOf(part), areas, past: this.#past?.[part.index] };
     const stroke = new Stroke(part.index, part.skin.rows, part.paint, settings, this.#at.document.locks);
     this.#strokes.set(part.index, stroke);
     return stroke;

@@ -7,13 +7,24 @@ type At = Editing;
 
 /** The brush's settings, as core takes them. */
 export function brushOf(
-  { strength, value, factor, tool, smoothAll, limit, receiver, receiverJoint, singlePass }: UiSettings,
+  {
+    strength,
+    value,
+    factor,
+    tool,
+    smoothAll,
+    restoreAll,
+    limit,
+    receiver,
+    receiverJoint,
+    singlePass,
+  }: UiSettings,
   at: At,
 ): Omit<BrushSettings, 'tool' | 'joint'> {
   return {
     strength,
     value: tool === 'scale' ? factor : value,
-    smoothAll,
+    allInfluences: tool === 'restore' ? restoreAll : smoothAll,
     limit,
     singlePass,
     receiver: receiverOf(at, receiver, receiverJoint),

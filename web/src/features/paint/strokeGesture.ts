@@ -35,7 +35,7 @@ export function strokeGesture(
   } = at;
   const tool = settings.tool as BrushTool;
   if (!BRUSH_TOOLS.includes(tool)) return undefined;
-  if (joint < 0) {
+  if (joint < 0 && !(tool === 'restore' && settings.restoreAll)) {
     at.document.notify('Choose a joint first: in the roster, or by clicking its bone.');
     return undefined;
   }
@@ -55,7 +55,9 @@ export function strokeGesture(
   // A smear that is cured flies away from under the brush: it is met where it was.
   if (settings.holdSurface) context.view.sight.hold();
   // A key in the middle of it may choose another tool or joint.
-  const label = `${TOOL_NAMES[tool]}, ${at.document.jointName(joint)}`;
+  const isWhole = tool === 'restore' && settings.restoreAll;
+  const source = tool === 'restore' ? ` from “${at.document.moments.brush.name}”` : '';
+  const label = `${TOOL_NAMES[tool]}${isWhole ? '' : `, ${at.document.jointName(joint)}`}${source}`;
   const stroke = new DabLine(context, run, hit.part, from);
   stroke.dab(hit, event);
   // Smoothing goes on while the brush is held still.

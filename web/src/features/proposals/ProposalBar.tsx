@@ -1,6 +1,6 @@
 import { Button, Group, Popover } from '@mantine/core';
 import { countPoints, invert } from '@judoka/core/weights';
-import { useEffect, useState } from 'react';
+import { useEffect, useState, type ReactNode } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import { OLD } from '../../document/alternative.ts';
 import type { Proposal } from '../../document/Proposals.ts';
@@ -10,18 +10,18 @@ import { Segments } from '../../ui/Segments.tsx';
 import './proposals.css';
 
 /** What is proposed and not decided yet, at the foot of the stage on every page: old against new, keep or drop. */
-export function ProposalBar({ at }: { at: Editing }) {
+export function ProposalBar({ at, children }: { at: Editing; children?: ReactNode }) {
   useEvent(at.document.events, 'shown');
   const { current } = at.document.proposals;
-  return current ? <Bar at={at} proposal={current} /> : null;
+  return current ? <Bar at={at} proposal={current} extra={children} /> : null;
 }
 
-function Bar({ at, proposal }: { at: Editing; proposal: Proposal }) {
+function Bar({ at, proposal, extra }: { at: Editing; proposal: Proposal; extra: ReactNode }) {
   const { proposals } = at.document;
-  const { label, change, shown, notes, alternatives, index, figures, before } = proposal;
+  const { label, change, shown, notes, alternatives, index, figures, before, words } = proposal;
   const moved = useMovement(at, proposal) ?? 0;
   const onStage: string = shown ? `new ${index}` : 'old';
-  const choices: Record<string, string> = { old: 'Old' };
+  const choices: Record<string, string> = { old: words?.old ?? 'Old' };
   alternatives.forEach(({ name }, i) => (choices[`new ${i}`] = name));
   const decide = (work: Promise<unknown>): void => {
     at.scene.setMarks(NO_MARKS);
@@ -37,9 +37,11 @@ function Bar({ at, proposal }: { at: Editing; proposal: Proposal }) {
           {moved > 1e-4 * at.document.size &&
             `; in the pose on the stage the surface moves by ${moved.toPrecision(2)} at most`}
           {figures && `; strain over the range ${figures.strain.toPrecision(2)}`}
-          {figures && before && `, before ${before.strain.toPrecision(2)}`}. Nothing is kept yet.
+          {figures && before && `, before ${before.strain.toPrecision(2)}`}.{' '}
+          {words?.meanwhile ?? 'Nothing is kept yet.'}
         </span>
       </div>
+      {extra}
       {notes.length > 0 && <Notes at={at} notes={notes} />}
       <Segments
         name="Weights on the stage"
@@ -52,9 +54,11 @@ function Bar({ at, proposal }: { at: Editing; proposal: Proposal }) {
         }}
       />
       <Group gap={6} wrap="nowrap">
-        <Button onClick={() => decide(proposals.keep())}>Keep</Button>
+        {at.document.mayChange && (
+          <Button onClick={() => decide(proposals.keep())}>{words?.keep ?? 'Keep'}</Button>
+        )}
         <Button variant="default" onClick={() => decide(proposals.drop())}>
-          Drop
+          {words?.drop ?? 'Drop'}
         </Button>
       </Group>
     </section>

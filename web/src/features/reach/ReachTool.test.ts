@@ -149,7 +149,7 @@ describe('weights by reach', () => {
         joint: ARM_L,
         strength: 1,
         value: 1,
-        smoothAll: false,
+        allInfluences: false,
         limit: 4,
         singlePass: false,
         receiver: { kind: 'others' },

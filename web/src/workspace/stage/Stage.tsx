@@ -90,7 +90,10 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     const pointer = new StagePointer(made, at, {
       settings: () => store.getState().ui,
       radius: () => store.getState().ui.radius * modelSize(at),
-      hover: (hover) => pointing.set({ hover }),
+      hover: (hover) => {
+        pointing.set({ hover });
+        if (hover) at.historyList.pointAt(hover.hit.part.index, hover.hit.corners);
+      },
       saying: (said) => pointing.set({ said }),
       picked: (value) => store.dispatch(settingsChanged({ value })),
       sizing: (dx, dy) => {

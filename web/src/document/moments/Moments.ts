@@ -1,0 +1,182 @@
+import { decodeRows, logAnswer, momentHeader, unpackFrame, type HistoryLine } from '@judoka/contract';
+import {
+  itemPath,
+  type DocumentState,
+  type Json,
+  type SavedMoment,
+  type WithId,
+} from '@judoka/core/document';
+import { readPastRows, type PastRows } from '@judoka/core/operations/rescue';
+import type { JointSetups, Skeleton } from '@judoka/core/skeleton';
+import type { WeightRows } from '@judoka/core/weights';
+import { CoreError } from '@judoka/core/errors';
+import { request, requestBytes } from '../../api/http.ts';
+import type { CommitOptions } from '../DocumentLog.ts';
+import { Events } from '../events.ts';
+
+/** A point of the character's history: a number in its log, 0 as the file came, or the edit that it is after. */
+export type MomentAt = number | string;
+
+/** A moment that can be chosen. */
+export interface MomentChoice {
+  readonly at: MomentAt;
+  readonly name: string;
+  /** When it was; undefined of the file as it came. */
+  readonly madeAt?: string | number;
+}
+
+/** A moment that was fetched: the whole document as it was. */
+export interface Moment extends MomentChoice {
+  readonly seq: number;
+  readonly state: DocumentState;
+}
+
+export const AS_IT_CAME: MomentChoice = { at: 0, name: 'As the file came' };
+
+/** The document whose moments they are. */
+interface MomentsDocument {
+  readonly id: string;
+  readonly settings: { readonly moments: readonly WithId<SavedMoment>[] };
+  readonly skeleton: Skeleton;
+  readonly bound: { skeletonWith(setups: JointSetups): Skeleton };
+  readonly parts: readonly { readonly rows: WeightRows }[];
+  setValues(label: string, wanted: Readonly<Record<string, Json>>, options?: CommitOptions): void;
+}
+
+/** Moments held for another look. */
+const MAX_HELD = 3;
+
+/** The named and automatic moments of a character, and what was fetched of them. */
+export class Moments {
+  readonly events = new Events<'changed' | 'brush'>();
+  /** Lines of large steps, the last one first: each has a moment before it. */
+  large: readonly HistoryLine[] = [];
+  /** What the brush that brings back paints with. */
+  brush: MomentChoice = AS_IT_CAME;
+  readonly #document: MomentsDocument;
+  readonly #held = new Map<MomentAt, Moment>();
+  #past: { readonly of: Moment; readonly skeleton: Skeleton; readonly rows: PastRows } | undefined;
+
+  constructor(document: MomentsDocument) {
+    this.#document = document;
+  }
+
+  /** Named ones, the last one first. */
+  get named(): readonly WithId<SavedMoment>[] {
+    return [...this.#document.settings.moments].reverse();
+  }
+
+  /** Everything that can be chosen without looking into the log: named, before large steps, and as the file came. */
+  choices(): MomentChoice[] {
+    return [
+      ...this.named.map(({ name, edit, savedAt }) => ({ name, at: edit, madeAt: savedAt })),
+      ...this.large.map(beforeLine),
+      AS_IT_CAME,
+    ];
+  }
+
+  /** Asks for the large steps anew. @throws HttpError */
+  async refresh(): Promise<void> {
+    const response = await request(`/api/characters/${this.#document.id}/log?large=1&limit=100`);
+    this.large = logAnswer.parse(await response.json()).lines;
+    this.events.publish('changed');
+  }
+
+  /** Gives the character as it is now a name in the history. @returns the name */
+  keep(name: string): void {
+    const edit = crypto.randomUUID();
+    const moment: SavedMoment = { name, edit, savedAt: Date.now() };
+    this.#document.setValues(
+      `Moment “${name}”`,
+      { [itemPath('moments', crypto.randomUUID())]: moment as unknown as Json },
+      { id: edit },
+    );
+    this.events.publish('changed');
+  }
+
+  /** A name that no moment has. */
+  freeName(): string {
+    const taken = new Set(this.named.map(({ name }) => name));
+    for (let n = 1; ; n++) if (!taken.has(`Moment ${n}`)) return `Moment ${n}`;
+  }
+
+  rename({ id, ...moment }: WithId<SavedMoment>, name: string): void {
+    this.#document.setValues(`Rename moment ${moment.name}`, {
+      [itemPath('moments', id)]: { ...moment, name },
+    });
+  }
+
+  forget({ id, name }: WithId<SavedMoment>): void {
+    this.#document.setValues(`Forget moment ${name}`, { [itemPath('moments', id)]: null });
+  }
+
+  /** @throws HttpError `not-found` for an edit that was never saved, `offline` */
+  async load(choice: MomentChoice): Promise<Moment> {
+    const held = this.#held.get(choice.at);
+    if (held) return held;
+    const frame = unpackFrame(
+      await requestBytes(`/api/characters/${this.#document.id}/moments/${choice.at}`),
+    );
+    const { seq, joints, values } = momentHeader.parse(frame.header);
+    const rows = decodeRows(frame.blobs[0]);
+    this.#checkShape(rows);
+    const moment = {
+      ...choice,
+      seq,
+      state: { rows, values, skeleton: this.#document.bound.skeletonWith(joints) },
+    };
+    this.#held.set(choice.at, moment);
+    const others = [...this.#held.keys()].filter((at) => at !== this.brush.at && at !== choice.at);
+    if (others.length >= MAX_HELD) this.#held.delete(others[0]);
+    return moment;
+  }
+
+  /** A moment's rows by the joints of now; the same arrays as long as no joint comes or goes. */
+  rowsOf(moment: Moment): PastRows {
+    const { skeleton } = this.#document;
+    if (this.#past?.of !== moment || this.#past.skeleton !== skeleton)
+      this.#past = {
+        of: moment,
+        skeleton,
+        rows: readPastRows(moment.state.rows, moment.state.skeleton, skeleton),
+      };
+    return this.#past.rows;
+  }
+
+  setBrush(choice: MomentChoice): void {
+    this.brush = choice;
+    this.events.publish('brush');
+  }
+
+  /** What the brush paints with, if it has come; asks for it if not. */
+  brushRows(): readonly WeightRows[] | undefined {
+    const held = this.#held.get(this.brush.at);
+    if (held) return this.rowsOf(held).rows;
+    // Whoever paints is told that it is coming; what is in the way of it stands beside the brush.
+    this.load(this.brush).catch(() => undefined);
+    return undefined;
+  }
+
+  #checkShape(rows: readonly WeightRows[]): void {
+    const { parts } = this.#document;
+    if (
+      rows.length !== parts.length ||
+      rows.some(({ pointCount }, i) => pointCount !== parts[i].rows.pointCount)
+    )
+      throw new CoreError('argument-invalid', 'This moment is of a character with other points.');
+  }
+}
+
+/** What was there before a step. */
+export const beforeLine = ({ seq, label, madeAt }: HistoryLine): MomentChoice => ({
+  at: seq - 1,
+  name: `Before “${label}”`,
+  madeAt,
+});
+
+/** What was there after one. */
+export const afterLine = ({ seq, label, madeAt }: HistoryLine): MomentChoice => ({
+  at: seq,
+  name: `After “${label}”`,
+  madeAt,
+});
