@@ -23,7 +23,7 @@ const FINGER_WORDS: Readonly<Record<string, (typeof FINGERS)[number]>> = {
 };
 
 /** Chains of a body, from where they begin outward, under one name for every skeleton. */
-function chainsOf(skeleton: Skeleton, roles: Roles): Map<string, readonly number[]> {
+export function chainsOfBody(skeleton: Skeleton, roles: Roles): Map<string, readonly number[]> {
   const chains = new Map<string, readonly number[]>(roles);
   for (const side of ['left', 'right'] as const) {
     const hand = roles.get(`${side} hand`)?.at(0);
@@ -48,7 +48,10 @@ function chainsOf(skeleton: Skeleton, roles: Roles): Map<string, readonly number
  */
 export function spreadChains(skeleton: Skeleton, bvh: Pick<Bvh, 'joints'>): Map<number, ChainPlace> {
   const source = skeletonOfBvh(bvh);
-  const [own, theirs] = [chainsOf(skeleton, findRoles(skeleton)), chainsOf(source, findRoles(source))];
+  const [own, theirs] = [
+    chainsOfBody(skeleton, findRoles(skeleton)),
+    chainsOfBody(source, findRoles(source)),
+  ];
   const places = new Map<number, ChainPlace>();
   for (const [name, joints] of own) {
     const chain = theirs.get(name);

@@ -2,6 +2,7 @@ import { factorize, planFactor, type SymmetricMatrix } from '../../solve/ldl.ts'
 import { SOLVE_WIDTH } from '../../solve/ldlLoops.ts';
 import { layDissection, nestedDissection } from '../../solve/nestedDissection.ts';
 import { findNeighbours, layNeighbours } from '../../mesh/topology.ts';
+import { edgeCotangents, NO_EDGE, type EdgeCotangents } from '../../mesh/cotangents.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import { createRowsIn, type WeightRows } from '../../weights/rows.ts';
 import type { BindSpace } from '../../document/space/bindSpace.ts';
@@ -44,7 +45,7 @@ export async function heatWeights(
   watch: Watch,
 ): Promise<WeightRows> {
   const { pointCount, positions } = space;
-  const { weights, areas } = cotangents(space);
+  const { weights, areas } = edgeCotangents(space);
   const { joints, seconds, pulls } = findPulls(
     space,
     bones,
@@ -130,53 +131,6 @@ function neighboursOfTriangles({ triangles, pointCount, memory }: BindSpace): Ne
 
 const NO_JOINT = 65535;
 
-/** Half cotangents of each edge, as compressed rows like the triangles' edges, and a third of the area around a point. */
-function cotangents({ positions, triangles, pointCount }: BindSpace): {
-  weights: { starts: Uint32Array; others: Uint32Array; values: Float64Array };
-  areas: Float64Array;
-} {
-  const areas = new Float64Array(pointCount);
-  const starts = new Uint32Array(pointCount + 1);
-  for (let t = 0; t < triangles.length; t += 3)
-    for (let k = 0; k < 3; k++) starts[Math.min(triangles[t + k], triangles[t + ((k + 1) % 3)]) + 1]++;
-  for (let p = 0; p < pointCount; p++) starts[p + 1] += starts[p];
-  const ends = starts.slice(0, pointCount);
-  const others = new Uint32Array(triangles.length);
-  const values = new Float64Array(triangles.length);
-  for (let t = 0; t < triangles.length; t += 3) {
-    for (let k = 0; k < 3; k++) {
-      const [a, b, c] = [triangles[t + k], triangles[t + ((k + 1) % 3)], triangles[t + ((k + 2) % 3)]];
-      const ux = positions[a * 3] - positions[c * 3];
-      const uy = positions[a * 3 + 1] - positions[c * 3 + 1];
-      const uz = positions[a * 3 + 2] - positions[c * 3 + 2];
-      const vx = positions[b * 3] - positions[c * 3];
-      const vy = positions[b * 3 + 1] - positions[c * 3 + 1];
-      const vz = positions[b * 3 + 2] - positions[c * 3 + 2];
-      const across = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
-      if (across === 0) continue;
-      areas[c] += across / 6;
-      // An obtuse angle's cotangent is negative: taken as nothing, which keeps weights between zero and one.
-      const half = Math.max(0, (ux * vx + uy * vy + uz * vz) / across / 2);
-      const [low, high] = a < b ? [a, b] : [b, a];
-      let e = starts[low];
-      while (e < ends[low] && others[e] !== high) e++;
-      if (e === ends[low]) {
-        others[e] = high;
-        ends[low]++;
-      }
-      values[e] += half;
-    }
-  }
-  return { weights: { starts, others: cut(others, starts, ends), values }, areas };
-}
-
-/** Marks the unused tails of rows, where an edge of two triangles took one entry. */
-function cut(others: Uint32Array, starts: Uint32Array, ends: Uint32Array): Uint32Array {
-  for (let p = 0; p + 1 < starts.length; p++) others.fill(UNUSED, ends[p], starts[p + 1]);
-  return others;
-}
-const UNUSED = 0xffffffff;
-
 function findPulls(
   { pointCount, positions }: BindSpace,
   bones: Bones,
@@ -226,7 +180,7 @@ function sees(solid: Solid, x: number, y: number, z: number, tx: number, ty: num
 function assemble(
   { pointCount }: BindSpace,
   order: Uint32Array,
-  { starts, others, values }: { starts: Uint32Array; others: Uint32Array; values: Float64Array },
+  { starts, others, values }: EdgeCotangents,
   pulls: Float64Array,
 ): SymmetricMatrix {
   const size = order.length;
@@ -238,7 +192,7 @@ function assemble(
   const each = (visit: (low: number, high: number, value: number) => void): void => {
     for (let p = 0; p < pointCount; p++) {
       if (placeOf[p] < 0) continue;
-      for (let e = starts[p]; e < starts[p + 1] && others[e] !== UNUSED; e++) {
+      for (let e = starts[p]; e < starts[p + 1] && others[e] !== NO_EDGE; e++) {
         const [a, b] = [placeOf[p], placeOf[others[e]]];
         if (values[e] > 0) visit(Math.min(a, b), Math.max(a, b), values[e]);
       }
