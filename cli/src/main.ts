@@ -4,6 +4,7 @@ import type { BindOptions } from './bind.ts';
 import { checkOutput } from './output.ts';
 import type { StrayOptions } from './strays.ts';
 import type { MotionOptions } from './motion.ts';
+import type { TransferOptions } from './transfer.ts';
 import type { TrialOptions } from './trial.ts';
 import type { MirrorOptions, PruneOptions, SmoothOptions, WeightOptions } from './weights.ts';
 
@@ -86,6 +87,26 @@ program
     checkOutput(output);
     const { bind } = await import('./bind.ts');
     await bind(input, output, options);
+  });
+
+program
+  .command('transfer')
+  .argument('<from>', 'a .glb or .gltf file with the weights to take')
+  .argument('<into>', 'the .glb or .gltf file that gets them')
+  .argument('<out>', 'where to write: a .glb or .gltf file')
+  .option('--joints <table.csv>', 'counterparts of joints: lines of source,target; the others are found')
+  .option('--selection <file>', 'only these vertices: JSON with a list of numbers for each part’s name')
+  .option('--parts <parts>', 'parts of the first file to take from, with commas between; else all')
+  .option('--lock <joints>', 'joints whose weights stay, with commas between')
+  .option('--distance <share>', 'how far a counterpart may be, as a share of the size', '0.05')
+  .option('--angle <degrees>', 'how much it may face another way', '60')
+  .option('--max-influences <n>', 'largest number of influences a vertex', '4')
+  .option('--json', 'print a summary as JSON')
+  .description('Gives a file the weights of another one: other points, other size, other names of joints.')
+  .action(async (from: string, into: string, output: string, options: TransferOptions) => {
+    checkOutput(output);
+    const { transfer } = await import('./transfer.ts');
+    await transfer(from, into, output, options);
   });
 
 /** A command that takes weights from one file to another, with the options that all of these have. */

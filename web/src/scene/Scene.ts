@@ -11,7 +11,7 @@ import type { ScenePart } from './ScenePart.ts';
 import { Selection } from './Selection.ts';
 import { Visibility } from './Visibility.ts';
 
-export type SceneEvent = 'pose' | 'joint' | 'selection' | 'parts' | 'marks' | 'strays' | 'amounts';
+export type SceneEvent = 'pose' | 'joint' | 'selection' | 'parts' | 'marks' | 'strays' | 'amounts' | 'ghost';
 
 /** Points of one part whose drawing has changed; the first `count` of `points`. */
 export type PointsChanged = (part: ScenePart, points: Uint32Array, count: number) => void;
@@ -24,6 +24,12 @@ export interface Marks {
   readonly of?: Finding;
   /** Whether the camera stays where it is. */
   readonly keepsCamera?: boolean;
+}
+
+/** A surface that is only drawn. */
+export interface Ghost {
+  readonly positions: Float32Array;
+  readonly triangles: Uint32Array;
 }
 
 export const NO_MARKS: Marks = { points: new Map(), joints: [] };
@@ -42,6 +48,8 @@ export class Scene {
   readonly palette: JointPalette;
   /** By part, what is drawn of each point where amounts are looked at: 0..1; undefined while they are not known. */
   amounts: readonly Float32Array[] | undefined;
+  /** Another surface that is drawn over the character, in bound space. */
+  ghost: readonly Ghost[] = [];
   #strays: readonly Stray[] = [];
   readonly pointListeners = new Set<PointsChanged>();
   readonly selection: Selection;
@@ -133,6 +141,12 @@ export class Scene {
     if (this.joint < 0) part.jointWeights.fill(0);
     else weightKernels(this.document.memory).readColumn(part.skin.rows, this.joint, part.jointWeights);
     this.#markStrays(part);
+  }
+
+  setGhost(ghost: readonly Ghost[]): void {
+    if (ghost.length === 0 && this.ghost.length === 0) return;
+    this.ghost = ghost;
+    this.events.publish('ghost');
   }
 
   setAmounts(amounts: readonly Float32Array[] | undefined): void {

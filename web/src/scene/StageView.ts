@@ -7,6 +7,7 @@ import { EdgeInk } from './drawings/EdgeInk.ts';
 import type { Beside } from '../settings/uiSettings.ts';
 import { BesideDrawing } from './drawings/BesideDrawing.ts';
 import { CursorDrawing, type Tether } from './drawings/CursorDrawing.ts';
+import { GhostDrawing } from './drawings/GhostDrawing.ts';
 import { GroundDrawing } from './drawings/GroundDrawing.ts';
 import { MarkDrawing } from './drawings/MarkDrawing.ts';
 import { figureOf, PartDrawing, tintsOf } from './drawings/PartDrawing.ts';
@@ -55,6 +56,7 @@ export class StageView {
   readonly #cursor: CursorDrawing;
   readonly #selection: SelectionDrawing;
   readonly #reach: ReachDrawing;
+  readonly #ghost: GhostDrawing;
   readonly #ground: GroundDrawing;
   readonly #marks: MarkDrawing;
   readonly #beside: BesideDrawing;
@@ -92,6 +94,7 @@ export class StageView {
       this.#parts.map(({ position }) => position),
       tokens,
     );
+    this.#ghost = new GhostDrawing(at, tokens);
     this.#ground = new GroundDrawing(at, tokens);
     this.#marks = new MarkDrawing(at, tokens);
     this.#beside = new BesideDrawing(at, this.#clay);
@@ -104,6 +107,7 @@ export class StageView {
       this.#cursor.tether,
       this.#selection.group,
       this.#reach.group,
+      this.#ghost.group,
       this.#ground.lines,
       this.#marks.points,
       this.#marks.joints,
@@ -153,6 +157,10 @@ export class StageView {
         this.#dirty(true, false);
       }),
       scene.events.subscribe('marks', () => this.#frameMarks()),
+      scene.events.subscribe('ghost', () => {
+        this.#ghost.update();
+        this.#dirty(true, false);
+      }),
       document.events.subscribe('weights', reweigh),
       scene.events.subscribe('strays', reweigh),
       scene.events.subscribe('amounts', () => {
@@ -185,6 +193,7 @@ export class StageView {
     this.#cursor.dispose();
     this.#selection.dispose();
     this.#reach.dispose();
+    this.#ghost.dispose();
     this.#ground.dispose();
     this.#marks.dispose();
     this.#beside.dispose();

@@ -14,7 +14,7 @@ import type { Filter, Order } from './rosterChoice.ts';
 export type Tool = 'pose' | 'place' | 'grow' | 'reach' | 'select' | 'block' | 'tie' | 'gradient' | BrushTool;
 const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie'];
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
-export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach';
+export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach' | 'transfer';
 export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'sides' | 'plain';
 export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
 /**

@@ -16,6 +16,7 @@ interface SegmentsProps<Value extends string> extends Omit<
 export function Segments<Value extends string>({ name, choices, value, set, ...rest }: SegmentsProps<Value>) {
   return (
     <SegmentedControl
+      data-many={Object.keys(choices).length > 4 || undefined}
       fullWidth
       {...rest}
       aria-label={name}

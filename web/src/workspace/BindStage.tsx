@@ -9,6 +9,7 @@ import { SelectPanel } from '../features/select/SelectPanel.tsx';
 import { Segments } from '../ui/Segments.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
 import { PoseShelf } from '../features/pose/PoseShelf.tsx';
+import { TransferPanel } from '../features/transfer/TransferPanel.tsx';
 import { ReachPanel } from '../features/reach/ReachPanel.tsx';
 
 const PAGES: Readonly<Record<BindPage, string>> = {
@@ -16,6 +17,7 @@ const PAGES: Readonly<Record<BindPage, string>> = {
   binding: 'Binding',
   pieces: 'By hand',
   reach: 'Reach',
+  transfer: 'Another',
 };
 
 /** Bind: the skeleton, a first binding, and what is given to one joint whole, a page each. */
@@ -39,6 +41,7 @@ export function BindStep({ at }: { at: Workspace }) {
       {bindPage === 'binding' && <BindPanel at={at} runs={at.bindRuns} />}
       {bindPage === 'pieces' && <PiecesPanel at={at} selecting={<SelectPanel at={at} />} />}
       {bindPage === 'reach' && <ReachPanel at={at} />}
+      {bindPage === 'transfer' && <TransferPanel at={at} />}
       <PosePanel at={at} />
       <PoseShelf at={at} />
     </>

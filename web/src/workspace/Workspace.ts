@@ -17,6 +17,7 @@ import { Trial } from '../trial/Trial.ts';
 import { ReachTool } from '../features/reach/ReachTool.ts';
 import { Walking } from '../features/select/Walking.ts';
 import { StrayList } from '../features/strays/StrayList.ts';
+import { Transfers } from '../features/transfer/Transfers.ts';
 import type { Editing } from '../scene/Editing.ts';
 import { Scene } from '../scene/Scene.ts';
 import { Troubles } from './Troubles.ts';
@@ -45,6 +46,7 @@ export class Workspace implements Editing {
   readonly reachTool: ReachTool;
   readonly strayList: StrayList;
   readonly blemishList: BlemishList;
+  readonly transfers: Transfers;
   readonly trial: Trial;
   readonly troubles: Troubles;
   readonly walking: Walking;
@@ -66,6 +68,7 @@ export class Workspace implements Editing {
     this.jointPlacement = new JointPlacement(this);
     this.reachTool = new ReachTool(this);
     this.walking = new Walking(this);
+    this.transfers = new Transfers(this);
     this.trial = new Trial(this, this.trialThreads);
     this.strayList = new StrayList(this, this.trialThreads);
     this.strayList.events.subscribe('changed', () => this.scene.setStrays(this.strayList.open()));
@@ -83,6 +86,7 @@ export class Workspace implements Editing {
     this.copyKeeper.close();
     this.comments.close();
     this.bindRuns.close();
+    this.transfers.close();
     this.document.close();
     this.scene.close();
     this.checkUp.close();

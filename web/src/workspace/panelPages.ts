@@ -72,6 +72,7 @@ export const PANEL_PAGES: readonly PanelPage[] = [
     label: 'Reach',
     actions: ['Reaches for all joints', 'Reaches for the chosen joints', ...POSE],
   },
+  { step: 'bind', settings: { bindPage: 'transfer' }, label: 'From another', actions: POSE },
   {
     step: 'paint',
     settings: { paintPage: 'brush' },

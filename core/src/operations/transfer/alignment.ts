@@ -165,3 +165,22 @@ export function movedPlaces(places: Float32Array, m: Float32Array): Float32Array
       moved[i + k] = m[k] * places[i] + m[4 + k] * places[i + 1] + m[8 + k] * places[i + 2] + m[12 + k];
   return moved;
 }
+
+/** How a person moves a surface: about a centre, which then moves. */
+export interface HandMove {
+  readonly centre: readonly [number, number, number];
+  readonly way: readonly [number, number, number];
+  readonly axis: readonly [number, number, number];
+  readonly degrees: number;
+  readonly scale: number;
+}
+
+/** Float32Array, 16, column-major. */
+export function handMatrix({ centre, way, axis, degrees, scale }: HandMove): Float32Array {
+  const m = mat4.create();
+  mat4.translate(m, m, [centre[0] + way[0], centre[1] + way[1], centre[2] + way[2]]);
+  mat4.rotate(m, m, (degrees * Math.PI) / 180, [axis[0], axis[1], axis[2]]);
+  mat4.scale(m, m, [scale, scale, scale]);
+  mat4.translate(m, m, [-centre[0], -centre[1], -centre[2]]);
+  return Float32Array.from(m);
+}

@@ -1,4 +1,4 @@
-export { alignPlaces, IDENTITY_ALIGNMENT, movedPlaces, type Alignment } from './alignment.ts';
+export { alignPlaces, handMatrix, IDENTITY_ALIGNMENT, movedPlaces, type Alignment } from './alignment.ts';
 export { matchJoints, MATCH_BASES, type JointMatch, type MatchBasis, type MatchSide } from './matchJoints.ts';
 export { readSource, type SourcePart, type TransferSource } from './source.ts';
 export {

@@ -51,9 +51,10 @@ export function matchJoints(
   const found = new Map<number, JointMatch>();
   const taken = new Set<number>();
   const put = (from: number, to: number, basis: MatchBasis): void => {
-    if (found.has(from) || (taken.has(to) && basis !== 'given')) return;
+    if (found.has(from) || taken.has(to)) return;
     found.set(from, { source: from, target: to, basis, sure: SURE[basis] });
-    if (to >= 0) taken.add(to);
+    // What a person sends to a joint does not keep its own counterpart away.
+    if (to >= 0 && basis !== 'given') taken.add(to);
   };
   for (const [from, to] of given) put(from, to, 'given');
   for (const spell of [plainName, wordName]) {

@@ -1,5 +1,5 @@
 import { CoreError } from '../../errors.ts';
-import { boundBox, boundPositions, boxAround, longestSide } from '../../document/space/boundSpace.ts';
+import { boundBox, boundPositions, longestSide } from '../../document/space/boundSpace.ts';
 import type { CharacterPart } from '../../document/character.ts';
 import { computeNormals } from '../../mesh/normals.ts';
 import { findIslands, findNeighbours, type Islands } from '../../mesh/topology.ts';
@@ -336,6 +336,3 @@ function gatherSource(
     },
   };
 }
-
-/** How large a source is, moved into the target's space. */
-export const placedSize = (placed: readonly Float32Array[]): number => longestSide(boxAround(placed));

@@ -23,7 +23,7 @@ import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.
 import { isStray } from '../../scene/drawings/PartDrawing.ts';
 import { FalloffChooser } from './FalloffChooser.tsx';
 import { GradientPanel } from './GradientPanel.tsx';
-import { InfluenceLimit } from './InfluenceLimit.tsx';
+import { InfluenceLimit } from '../../settings/InfluenceLimit.tsx';
 import { modelSize } from '../../scene/modelSize.ts';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { Segments } from '../../ui/Segments.tsx';

@@ -466,14 +466,15 @@ const REST_WORDS: Partial<Record<Tool, string>> = {
   reach: 'Rest pose: choose a joint, drag the edges of its reach',
 };
 
-function RestNote() {
+function RestNote({ at }: { at: Workspace }) {
   const { tool } = useUiSettings('tool');
-  return <div className="stage-note">{REST_WORDS[tool] ?? 'Rest pose, while Space is held'}</div>;
+  const ghost = at.scene.ghost.length > 0 ? 'Rest pose: the source lies over the character' : undefined;
+  return <div className="stage-note">{ghost ?? REST_WORDS[tool] ?? 'Rest pose, while Space is held'}</div>;
 }
 
 function StageHint({ at }: { at: Workspace }) {
   useEvent(at.scene.events, 'pose');
-  if (at.scene.showsRest) return <RestNote />;
+  if (at.scene.showsRest) return <RestNote at={at} />;
   if (at.scene.joint >= 0 || at.document.skeleton.joints.length === 0) return null;
   return (
     <div className="stage-note">

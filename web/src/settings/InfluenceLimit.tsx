@@ -1,6 +1,6 @@
-import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { settingsChanged } from '../../settings/uiSettings.ts';
-import { NumberField } from '../../ui/NumberField.tsx';
+import { useAppDispatch, useUiSettings } from './store.ts';
+import { settingsChanged } from './uiSettings.ts';
+import { NumberField } from '../ui/NumberField.tsx';
 
 /** How many influences a point may get. */
 export function InfluenceLimit() {
