@@ -2,7 +2,14 @@ import { posePaths, sameJson, type Finding, type Json, type Stray } from '@judok
 import { type Deformer, deformerOf } from '@judoka/core/deform';
 import { PLAIN_MEMORY } from '@judoka/core/memory';
 import { REST_POSE, type Pose } from '@judoka/core/skeleton';
-import { copyRow, copyRows, weightKernels, weightOf, type Change } from '@judoka/core/weights';
+import {
+  copyRow,
+  copyRows,
+  weightKernels,
+  weightOf,
+  type Change,
+  type WeightRows,
+} from '@judoka/core/weights';
 import { Events } from '../document/events.ts';
 import type { OpenDocument } from '../document/OpenDocument.ts';
 import { JointPalette } from './JointPalette.ts';
@@ -11,7 +18,8 @@ import type { ScenePart } from './ScenePart.ts';
 import { Selection } from './Selection.ts';
 import { Visibility } from './Visibility.ts';
 
-export type SceneEvent = 'pose' | 'joint' | 'selection' | 'parts' | 'marks' | 'strays' | 'amounts' | 'ghost';
+export type SceneEvent =
+  'pose' | 'joint' | 'selection' | 'parts' | 'marks' | 'strays' | 'amounts' | 'ghost' | 'beside';
 
 /** Points of one part whose drawing has changed; the first `count` of `points`. */
 export type PointsChanged = (part: ScenePart, points: Uint32Array, count: number) => void;
@@ -50,6 +58,8 @@ export class Scene {
   amounts: readonly Float32Array[] | undefined;
   /** Another surface that is drawn over the character, in bound space. */
   ghost: readonly Ghost[] = [];
+  /** Rows that stand beside the stage, one a part; as the file came where undefined. */
+  besideRows: readonly WeightRows[] | undefined;
   #strays: readonly Stray[] = [];
   readonly pointListeners = new Set<PointsChanged>();
   readonly selection: Selection;
@@ -141,6 +151,12 @@ export class Scene {
     if (this.joint < 0) part.jointWeights.fill(0);
     else weightKernels(this.document.memory).readColumn(part.skin.rows, this.joint, part.jointWeights);
     this.#markStrays(part);
+  }
+
+  setBeside(rows: readonly WeightRows[] | undefined): void {
+    if (rows === this.besideRows) return;
+    this.besideRows = rows;
+    this.events.publish('beside');
   }
 
   setGhost(ghost: readonly Ghost[]): void {

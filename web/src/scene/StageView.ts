@@ -157,6 +157,10 @@ export class StageView {
         this.#dirty(true, false);
       }),
       scene.events.subscribe('marks', () => this.#frameMarks()),
+      scene.events.subscribe('beside', () => {
+        this.#beside.update();
+        this.#dirty(true, false);
+      }),
       scene.events.subscribe('ghost', () => {
         this.#ghost.update();
         this.#dirty(true, false);

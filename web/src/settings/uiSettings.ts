@@ -15,7 +15,8 @@ export type Tool = 'pose' | 'place' | 'grow' | 'reach' | 'select' | 'block' | 't
 const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie'];
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
 export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach' | 'transfer';
-export type WeightView = 'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'sides' | 'plain';
+export type WeightView =
+  'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'sides' | 'difference' | 'plain';
 export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
 /**
  * What the bend strip shows: even turns about an axis, the joint's range, kept poses, a clip's worst frames, or all that is
@@ -90,6 +91,8 @@ export interface UiSettings {
   bendOrder: BendOrder;
   stripSource: StripSource;
   beside: Beside;
+  /** Whose weights are looked at where two states differ. */
+  differenceOf: 'joint' | 'all';
   /** Placing joints: what hangs below stays, partners follow, and a free drag keeps to the middle of the body. */
   childrenStay: boolean;
   placeMirrored: boolean;
@@ -148,6 +151,7 @@ const initial: UiSettings = {
   bendOrder: 'stretch',
   stripSource: 'range',
   beside: 'none',
+  differenceOf: 'all',
   childrenStay: true,
   placeMirrored: true,
   placeInside: false,
@@ -177,7 +181,7 @@ export function restoreUiSettings(): UiSettings {
     tool: 'pose',
     beside: 'none',
     // It belongs to the two sides of one character, and takes a search to be drawn.
-    ...(held.view === 'sides' && { view: initial.view }),
+    ...((held.view === 'sides' || held.view === 'difference') && { view: initial.view }),
   };
 }
 

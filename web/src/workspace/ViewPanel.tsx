@@ -14,6 +14,7 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
   { value: 'count', label: 'Number of influences' },
   { value: 'strain', label: 'Strain' },
   { value: 'sides', label: 'Where sides differ' },
+  { value: 'difference', label: 'Difference to before' },
   { value: 'plain', label: 'Plain clay' },
 ];
 

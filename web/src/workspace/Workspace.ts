@@ -18,6 +18,7 @@ import { ReachTool } from '../features/reach/ReachTool.ts';
 import { Walking } from '../features/select/Walking.ts';
 import { StrayList } from '../features/strays/StrayList.ts';
 import { Transfers } from '../features/transfer/Transfers.ts';
+import { Comparing } from '../features/compare/Comparing.ts';
 import type { Editing } from '../scene/Editing.ts';
 import { Scene } from '../scene/Scene.ts';
 import { Troubles } from './Troubles.ts';
@@ -47,6 +48,7 @@ export class Workspace implements Editing {
   readonly strayList: StrayList;
   readonly blemishList: BlemishList;
   readonly transfers: Transfers;
+  readonly comparing: Comparing;
   readonly trial: Trial;
   readonly troubles: Troubles;
   readonly walking: Walking;
@@ -70,6 +72,7 @@ export class Workspace implements Editing {
     this.walking = new Walking(this);
     this.transfers = new Transfers(this);
     this.trial = new Trial(this, this.trialThreads);
+    this.comparing = new Comparing(this);
     this.strayList = new StrayList(this, this.trialThreads);
     this.strayList.events.subscribe('changed', () => this.scene.setStrays(this.strayList.open()));
     this.blemishList = new BlemishList(this, this.trialThreads);
@@ -87,6 +90,7 @@ export class Workspace implements Editing {
     this.comments.close();
     this.bindRuns.close();
     this.transfers.close();
+    this.comparing.close();
     this.document.close();
     this.scene.close();
     this.checkUp.close();

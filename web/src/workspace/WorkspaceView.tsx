@@ -29,6 +29,7 @@ import type { Step } from './stages.ts';
 import { ProposalBar } from '../features/proposals/ProposalBar.tsx';
 import { TopBar } from './TopBar.tsx';
 import { MotionDrop, TrialStep } from './TrialStage.tsx';
+import { useDifferenceAmounts } from '../features/compare/useDifferenceAmounts.ts';
 import { useSideAmounts } from '../features/mirror/useSideAmounts.ts';
 import { useShortcuts } from './useShortcuts.ts';
 import { canWarmUp } from './warmUp.ts';
@@ -52,6 +53,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
   useShortcuts(context);
   useNotices(at);
   useSideAmounts(at);
+  useDifferenceAmounts(at);
   useStageManners(at, step);
   useEffect(() => {
     document.title = `${at.document.name}, Judoka`;

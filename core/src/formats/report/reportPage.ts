@@ -7,6 +7,7 @@ import { countInfluences } from './countInfluences.ts';
 import { REPORT_ORDER, type CharacterReport, type ReportedBend } from './characterReport.ts';
 import { rulerOf, worstPose } from '../../analysis/bends/index.ts';
 import { REPORT_STYLE } from './reportStyle.ts';
+import { text } from './text.ts';
 
 export interface ReportPageOptions {
   readonly name: string;
@@ -127,13 +128,3 @@ function table(lines: readonly string[]): string {
   const rest = lines.length - MAX_LINES;
   return `<table>${lines.slice(0, MAX_LINES).join('')}</table>${rest > 0 ? `<p class="faint">and ${grouped(rest)} more</p>` : ''}`;
 }
-
-const ENTITIES: Readonly<Record<string, string>> = {
-  '&': '&amp;',
-  '<': '&lt;',
-  '>': '&gt;',
-  '"': '&quot;',
-  "'": '&#39;',
-};
-/** Text that stays text. */
-const text = (words: string): string => words.replace(/[&<>"']/g, (sign) => ENTITIES[sign]);

@@ -13,6 +13,8 @@ import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { Segments } from '../../ui/Segments.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Trial } from '../../trial/Trial.ts';
+import type { Comparing } from './Comparing.ts';
+import { Differences } from './Differences.tsx';
 import { crossAll } from './crossings.ts';
 
 type At = Editing & {
@@ -22,13 +24,14 @@ type At = Editing & {
     readonly frames: number;
   };
   readonly trial: Trial;
+  readonly comparing: Comparing;
   readonly trialThreads: TrialThreads;
 };
 
 const BESIDE: Readonly<Record<Beside, string>> = {
   none: 'One view',
   mirror: 'Left, right',
-  before: 'Now, before',
+  before: 'Now, other',
 };
 const MAX_FRAMES = 60;
 
@@ -38,6 +41,7 @@ export function ComparePanel({ at }: { at: At }) {
   const { beside } = useUiSettings('beside');
   return (
     <>
+      <Differences at={at} />
       <section className="group" aria-label="Side by side">
         <h2>Side by side</h2>
         <Segments
@@ -50,8 +54,8 @@ export function ComparePanel({ at }: { at: At }) {
           {beside === 'mirror'
             ? 'On the right the same pose, seen from the mirrored place. Pose one side and copy it across to compare.'
             : beside === 'before'
-              ? 'On the left the weights as they are now, on the right as the file brought them; one camera for both.'
-              : 'Look at the other side, or at the weights as they came, with linked cameras.'}
+              ? 'On the left the weights as they are now, on the right what they are compared with; one pose and one camera for both.'
+              : 'Look at the other side, or at what is compared, with linked cameras.'}
         </p>
       </section>
       <Crossings at={at} />

@@ -1,4 +1,5 @@
-import { skinRange } from '@judoka/core/deform';
+import { deformerOf } from '@judoka/core/deform';
+import { PLAIN_MEMORY } from '@judoka/core/memory';
 import { strainEdges, strainPoints } from '@judoka/core/analysis/bends';
 import { weightOf } from '@judoka/core/weights';
 import {
@@ -29,7 +30,7 @@ function strainInto(part: ScenePart, positions: Float32Array, out: Float32Array)
   strainPoints(strain.edges, strains, out);
 }
 
-/** The view beside the stage: the same scene from the mirrored place, or the weights as they came. */
+/** The view beside the stage: the same scene from the mirrored place, or other weights in the same pose. */
 export class BesideDrawing {
   readonly #at: At;
   readonly #material: ShaderMaterial;
@@ -56,25 +57,28 @@ export class BesideDrawing {
     this.update();
   }
 
-  /** After another pose or another joint. Weights as they came never change. */
+  /** After another pose, another joint, or other weights beside. */
   update(): void {
     if (this.mode !== 'before') return;
     const {
-      scene: { joint, amounts },
+      scene: { joint, amounts, besideRows, deformer },
       document: { character },
     } = this.#at;
+    // These arrays are not in the kernels' memory.
+    const plain = deformerOf(deformer.skinning, PLAIN_MEMORY);
     for (const { part, mesh } of this.#meshes) {
       mesh.visible = part.visible;
       if (!part.visible) continue;
       const { position, normal, weight } = mesh.geometry.attributes as Record<string, BufferAttribute>;
-      const rows = character.rows[part.index];
-      skinRange(
+      const rows = besideRows?.[part.index] ?? character.rows[part.index];
+      plain.skinRange(
         {
           ...part.skin,
           rows,
           positions: position.array as Float32Array,
           normals: normal.array as Float32Array,
         },
+        part.dual,
         0,
         part.part.pointCount,
       );

@@ -23,7 +23,7 @@ export const tintsOf = (view: WeightView): Tints => (view === 'joints' || view =
 export type Figure = 'weight' | 'strain' | 'amounts';
 
 export const figureOf = (view: WeightView): Figure =>
-  view === 'strain' ? 'strain' : view === 'sides' ? 'amounts' : 'weight';
+  view === 'strain' ? 'strain' : view === 'sides' || view === 'difference' ? 'amounts' : 'weight';
 
 export function isStray(part: ScenePart, point: number): boolean {
   return part.strays[point] === 1 && part.jointWeights[point] > 0;

@@ -1,7 +1,7 @@
 import { Color, DoubleSide, GLSL3, ShaderMaterial } from 'three';
 import type { WeightView } from '../../settings/uiSettings.ts';
 import { rgbOf } from '../../ui/theme/rgbOf.ts';
-import { APART, DAY, STRAIN_COLOURS, TIDE, type Tokens } from '../../ui/theme/tokens.ts';
+import { APART, DAY, LESS, STRAIN_COLOURS, TIDE, type Tokens } from '../../ui/theme/tokens.ts';
 
 /** `count` draws tints as `joints` does. */
 const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
@@ -13,6 +13,7 @@ const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
   plain: 4,
   strain: 5,
   sides: 6,
+  difference: 7,
 };
 
 // Colours are mixed as sRGB values, which is what the ramp's stops are given in.
@@ -41,6 +42,7 @@ uniform vec3 rampColours[${TIDE.length}];
 uniform float rampStops[${TIDE.length}];
 uniform vec3 apartColours[${APART.length}];
 uniform float apartStops[${APART.length}];
+uniform vec3 lessColours[${LESS.length}];
 uniform vec3 clay;
 uniform vec3 stretched;
 uniform vec3 squeezed;
@@ -55,11 +57,11 @@ vec3 ramp(float w) {
   return result;
 }
 
-vec3 apartColour(float amount) {
-  vec3 result = apartColours[0];
+vec3 apartColour(float amount, vec3 colours[${APART.length}]) {
+  vec3 result = colours[0];
   for (int i = 1; i < ${APART.length}; i++) {
     float t = clamp((amount - apartStops[i - 1]) / (apartStops[i] - apartStops[i - 1]), 0.0, 1.0);
-    result = mix(result, apartColours[i], t);
+    result = mix(result, colours[i], t);
   }
   return result;
 }
@@ -77,7 +79,10 @@ vec3 baseColour(float weight, vec3 tint) {
   if (view == 1) return mix(vec3(0.93), vec3(0.1), weight);
   if (view == 3) return tint;
   if (view == 5) return strainColour(weight);
-  if (view == 6) return apartColour(weight);
+  if (view == 6) return apartColour(weight, apartColours);
+  // Whatever differs at all is seen: clay is no difference.
+  if (view == 7 && weight > 1e-4) return apartColour(max(0.02, weight), apartColours);
+  if (view == 7 && weight < -1e-4) return apartColour(max(0.02, -weight), lessColours);
   return clay;
 }`;
 
@@ -112,16 +117,17 @@ void main() {
   // Against a dark ground the rim of what is dark shines, so that full weight keeps its outline.
   lit += glow * rim * (1.0 - smoothstep(0.15, 0.5, dot(lit, vec3(0.299, 0.587, 0.114))));
 
-  if (view <= 2 || view == 6) {
+  if (view <= 2 || view >= 6) {
     // A contour at every tenth: evenly spaced where the gradient is even.
-    float tenths = vWeight * 10.0;
+    float amount = view == 7 ? abs(vWeight) : vWeight;
+    float tenths = amount * 10.0;
     float slope = max(fwidth(tenths), 1e-5);
     float nearest = floor(tenths + 0.5);
     float distance = abs(tenths - nearest) / slope;
     float line = (1.0 - smoothstep(0.5, 1.3, distance)) * step(0.5, nearest) * step(nearest, 9.5);
     // Where lines would run into one another they fade rather than fill.
     line *= 1.0 - smoothstep(0.35, 0.9, slope);
-    vec3 lineColour = view != 2 && vWeight > 0.45 ? vec3(0.97, 0.95, 0.9) : darkInk;
+    vec3 lineColour = view != 2 && amount > (view == 7 ? 0.3 : 0.45) ? vec3(0.97, 0.95, 0.9) : darkInk;
     lit = mix(lit, lineColour, line * (view == 2 ? 0.85 : 0.6));
   }
   if (view == 5) {
@@ -151,6 +157,7 @@ export function createClay(tokens: Tokens): ShaderMaterial {
       rampStops: { value: TIDE.map(([stop]) => stop) },
       apartColours: { value: APART.map(([, colour]) => srgb(colour)) },
       apartStops: { value: APART.map(([stop]) => stop) },
+      lessColours: { value: LESS.map(([, colour]) => srgb(colour)) },
       clay: { value: srgb(tokens.clay) },
       darkInk: { value: srgb(DAY.ink) },
       glow: { value: srgb(tokens.glow) },

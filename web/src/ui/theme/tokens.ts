@@ -77,6 +77,18 @@ export const APART: readonly (readonly [number, string])[] = [
   [1, '#430F12'],
 ];
 
+/**
+ * A joint's weight against what it was: more is warm as what is apart, less is cold; both darken, so that amounts are read
+ * without colour too, and nothing but clay is no difference at all.
+ */
+export const LESS: readonly (readonly [number, string])[] = [
+  [0, '#E4DBCB'],
+  [0.02, '#B9CCD6'],
+  [0.25, '#5B93B5'],
+  [0.6, '#1F5475'],
+  [1, '#0C1F3D'],
+];
+
 /** Strain: told apart by lightness too. */
 export const STRAIN_COLOURS = { stretched: '#E0803A', squeezed: '#2B4C7E' } as const;
 

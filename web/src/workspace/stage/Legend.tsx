@@ -1,6 +1,7 @@
 import type { Workspace } from '../Workspace.ts';
 import type { WeightView } from '../../settings/uiSettings.ts';
-import { APART, COUNT_COLOURS, STRAIN_COLOURS, TIDE } from '../../ui/theme/tokens.ts';
+import { useUiSettings } from '../../settings/store.ts';
+import { APART, COUNT_COLOURS, LESS, STRAIN_COLOURS, TIDE } from '../../ui/theme/tokens.ts';
 
 const rampCss = (ramp: typeof TIDE): string =>
   `linear-gradient(to right, ${ramp.map(([stop, colour]) => `${colour} ${stop * 100}%`).join(', ')})`;
@@ -15,6 +16,7 @@ export function Legend({ at, view }: { at: Workspace; view: WeightView }) {
   if (view === 'count') return <CountLegend />;
   if (view === 'strain') return <StrainLegend />;
   if (view === 'sides') return <SidesLegend />;
+  if (view === 'difference') return <DifferenceLegend at={at} />;
   const gradient = GRADIENTS[view];
   if (!gradient || at.scene.joint < 0) return null;
   return (
@@ -51,6 +53,25 @@ function SidesLegend() {
         <span>alike</span>
         <span>weight apart</span>
         <span>1</span>
+      </div>
+    </div>
+  );
+}
+
+function DifferenceLegend({ at }: { at: Workspace }) {
+  const { differenceOf } = useUiSettings('differenceOf');
+  const isOne = differenceOf === 'joint';
+  const left = LESS.map(([stop, colour]) => `${colour} ${(1 - stop) * 50}%`).reverse();
+  const right = APART.map(([stop, colour]) => `${colour} ${50 + stop * 50}%`);
+  const ramp = isOne ? `linear-gradient(to right, ${[...left, ...right].join(', ')})` : rampCss(APART);
+  const name = isOne && at.scene.joint >= 0 ? at.document.jointName(at.scene.joint) : 'all joints';
+  return (
+    <div className="legend" aria-hidden="true">
+      <div className="legend-bar" style={{ background: ramp }} />
+      <div className="legend-ends figures">
+        <span>{isOne ? '−1, less' : 'alike'}</span>
+        <span>{name}</span>
+        <span>{isOne ? 'more, +1' : '1'}</span>
       </div>
     </div>
   );

@@ -42,6 +42,7 @@ import {
 } from './stripPictures.ts';
 import { TroubleCard } from './TroubleCard.tsx';
 import { Timeline, TIMELINE_PX } from '../../features/clips/Timeline.tsx';
+import { comparedName } from '../../features/compare/Comparing.ts';
 import { Pointing } from './Pointing.ts';
 import './stage.css';
 
@@ -178,7 +179,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
         <StageHint at={at} />
         <Loupe at={at} pointing={pointing} width={boxes.stage.width} height={boxes.stage.height} />
       </div>
-      {isSplit && <SplitNames beside={ui.beside} box={boxes.stage} />}
+      {isSplit && <SplitNames at={at} beside={ui.beside} box={boxes.stage} />}
       {withStrip && <Strip at={at} top={boxes.stage.height} cells={boxes.cells} pictures={pictures} />}
       {withTimeline && <Timeline at={at} top={boxes.stage.height} />}
     </div>
@@ -219,11 +220,21 @@ function layBoxes(
 const SPLIT_NAMES: Readonly<Record<Beside, readonly [string, string]>> = {
   none: ['', ''],
   mirror: ['Here', 'From the mirrored place'],
-  before: ['Now', 'As it came'],
+  before: ['Now', ''],
 };
 
-function SplitNames({ beside, box: { width: at, height } }: { beside: Beside; box: Box }) {
-  const [here, there] = SPLIT_NAMES[beside];
+function SplitNames({
+  at: { comparing },
+  beside,
+  box: { width: at, height },
+}: {
+  at: Workspace;
+  beside: Beside;
+  box: Box;
+}) {
+  useEvent(comparing.events, 'changed');
+  const [here, other] = SPLIT_NAMES[beside];
+  const there = beside === 'before' ? comparedName(comparing.before.of) : other;
   return (
     <>
       <div className="split-name" style={{ left: at - 12, transform: 'translateX(-100%)' }}>
