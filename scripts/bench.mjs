@@ -1,5 +1,7 @@
 // npm run bench: performance as ratios in one run. npm run bench -- page: the page in a real browser.
 // npm run bench -- painters: many who paint on one character at once.
+// npm run bench -- history: a character with ten thousand edits.
+// npm run bench -- rescue: bringing back, comparing and transferring alone.
 // npm run bench -- quality [FILE.glb…]: bindings against painted weights.
 // npm run bench -- strays [FILE.glb…]: foreign weight planted, found and removed.
 import { join } from 'node:path';
@@ -11,7 +13,7 @@ ensurePackages();
 const { buildKernels } = await import('./buildKernels.mjs');
 await buildKernels();
 const tsx = ['--no-warnings', '--max-old-space-size=8192', '--import', 'tsx'];
-if (process.argv[2] === 'page' || process.argv[2] === 'painters') {
+if (['page', 'painters', 'history'].includes(process.argv[2])) {
   const { bundleServer } = await import('./lib/bundles.mjs');
   await bundleServer();
   if (process.argv[2] === 'page') {
@@ -32,7 +34,11 @@ if (process.argv[2] === 'page' || process.argv[2] === 'painters') {
     await database.stop();
   }
 } else {
-  const mains = { quality: 'benchmarks/src/quality/main.ts', strays: 'benchmarks/src/quality/strayMain.ts' };
+  const mains = {
+    quality: 'benchmarks/src/quality/main.ts',
+    strays: 'benchmarks/src/quality/strayMain.ts',
+    rescue: 'benchmarks/src/rescueMain.ts',
+  };
   const own = mains[process.argv[2]];
   const main = join(ROOT, own ?? 'benchmarks/src/main.ts');
   process.exitCode = await runLoud(process.execPath, [...tsx, main, ...process.argv.slice(own ? 3 : 2)]);

@@ -1,10 +1,5 @@
 // npm run bench -- painters: many people who paint on one character at once; how long saving a stroke takes.
-import { spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
-import { once } from 'node:events';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { setTimeout as pause } from 'node:timers/promises';
 import {
@@ -17,53 +12,13 @@ import {
 } from '@judoka/contract';
 import { createRows, DeltaBuilder, type WeightRows } from '@judoka/core/weights';
 import { makeFerryKeeper } from '@judoka/demo';
-import { makeEntryKey } from '../../scripts/lib/entryKey.mjs';
+import { comeIn, startServer, type Ask } from './place.ts';
 
 const BINARY = { 'Content-Type': 'application/octet-stream' };
 /** Points of a stroke. */
 const STROKE_POINTS = 120;
 /** Somebody who paints pauses between strokes. */
 const PAUSE_MS = 1000;
-
-type Ask = (path: string, init?: RequestInit) => Promise<Response>;
-
-/** The server as it is started every day, on the database of the bench. */
-async function startServer(databaseUrl: string): Promise<{ address: string; end: () => Promise<void> }> {
-  const data = mkdtempSync(join(tmpdir(), 'judoka-load-'));
-  const env = {
-    ...process.env,
-    NODE_ENV: 'production',
-    DATABASE_URL: databaseUrl,
-    PORT: '0',
-    JUDOKA_DATA: data,
-  };
-  const child = spawn(process.execPath, [join(import.meta.dirname, '../../server/dist/main.js')], {
-    env: { ...env, JUDOKA_DEMO: '0', JUDOKA_LOCAL_ACCOUNT: '1' },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  let said = '';
-  let address: string | undefined;
-  child.stdout.on('data', (text: Buffer) => (said += text.toString()));
-  while (!(address = /Judoka is at (http:\/\/[^\s/]+)/.exec(said)?.[1])) await pause(50);
-  const end = async (): Promise<void> => {
-    const gone = once(child, 'exit');
-    child.kill('SIGTERM');
-    await gone;
-    rmSync(data, { recursive: true, force: true });
-  };
-  return { address, end };
-}
-
-async function comeIn(address: string, databaseUrl: string): Promise<Ask> {
-  const response = await fetch(`${address}/api/enter`, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify({ key: await makeEntryKey(databaseUrl) }),
-  });
-  const cookie = (response.headers.get('set-cookie') ?? '').split(';')[0];
-  return (path, init = {}) =>
-    fetch(address + path, { ...init, headers: { ...(init.headers as Record<string, string>), cookie } });
-}
 
 /** A stroke that gives points of one's own to a joint. */
 function stroke(rows: WeightRows, points: readonly number[], held: Map<number, number>, joint: number) {

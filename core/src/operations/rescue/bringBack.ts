@@ -1,5 +1,5 @@
 import { CoreError } from '../../errors.ts';
-import { listMask, maskOf, ringsFrom } from '../../mesh/masks.ts';
+import { maskOf, ringsFrom } from '../../mesh/masks.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import { areasOf, mayWeigh, type Areas, type Confines } from '../../weights/confines.ts';
 import { DeltaBuilder, rowsEqual, type Change, type Delta } from '../../weights/delta.ts';
@@ -113,7 +113,8 @@ class PartReturn {
 
   everywhere(): Delta {
     const builder = new DeltaBuilder(this.#part, this.#rows.stride, this.#rows.pointCount);
-    for (let p = 0; p < this.#rows.pointCount; p++) this.#return(builder, p, this.#request.amount);
+    const all = Uint32Array.from({ length: this.#rows.pointCount }, (_, p) => p);
+    this.#returnWhole(builder, all, () => this.#request.amount);
     return builder.finish();
   }
 
@@ -121,15 +122,36 @@ class PartReturn {
     const { border, neighbours, amount } = this.#request;
     const rings =
       border > 0 ? ringsFrom(neighbours[this.#part], maskOf(list, this.#rows.pointCount), border) : undefined;
-    const points = rings ? listMask(Uint8Array.from(rings, (ring) => (ring <= border ? 1 : 0))) : list;
+    const points = rings ? withinRings(rings, border) : list;
     const builder = new DeltaBuilder(this.#part, this.#rows.stride, points.length);
-    for (const p of points) this.#return(builder, p, amount * (rings ? fade(rings[p] / (border + 1)) : 1));
+    this.#returnWhole(builder, points, (p) => amount * (rings ? fade(rings[p] / (border + 1)) : 1));
     return builder.finish();
+  }
+
+  /** Rows that come back as they were go together where their points follow one another; the others one by one. */
+  #returnWhole(builder: DeltaBuilder, points: Uint32Array, shareOf: (p: number) => number): void {
+    const [rows, past] = [this.#rows, this.#past];
+    const canCopy = !this.#meant && rows.stride === past.stride;
+    let from = 0;
+    const flush = (to: number): void => {
+      if (to > from) builder.pushRows(points.subarray(from, to), rows, past, points[from]);
+    };
+    for (let i = 0; i < points.length; i++) {
+      const p = points[i];
+      const isSame = rowsEqual(rows, p, past, p);
+      const share = isSame ? 0 : shareOf(p);
+      const isCopied = !isSame && canCopy && share >= 1 && this.#isFree(p);
+      const goesOn = isCopied && (i === from || p === points[i - 1] + 1);
+      if (goesOn) continue;
+      flush(i);
+      from = isCopied ? i : i + 1;
+      if (!isSame && !isCopied) this.#return(builder, p, share);
+    }
+    flush(points.length);
   }
 
   #return(builder: DeltaBuilder, p: number, share: number): void {
     const [rows, past] = [this.#rows, this.#past];
-    if (rowsEqual(rows, p, past, p)) return;
     if (share >= 1 && !this.#meant && this.#isFree(p)) {
       builder.push(p, rows, p, past, p);
       return;
@@ -225,6 +247,13 @@ class PartReturn {
   #isBoundIn(rows: WeightRows, joint: number, p: number): boolean {
     return rows === this.#rows ? this.#request.locks[joint] !== 0 : this.#isBound(joint, p);
   }
+}
+
+function withinRings(rings: Uint16Array, border: number): Uint32Array {
+  const points = new Uint32Array(rings.length);
+  let count = 0;
+  for (let p = 0; p < rings.length; p++) if (rings[p] <= border) points[count++] = p;
+  return points.slice(0, count);
 }
 
 /** From one in the middle to nothing at the rim, level at both ends. */

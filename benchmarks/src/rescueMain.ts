@@ -1,0 +1,3 @@
+import { benchRescue } from './rescue.ts';
+
+await benchRescue();
