@@ -1,3 +1,5 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { weightOf, type WeightRows } from '@judoka/core/weights';
 import { JOINT_NAMES } from '@judoka/demo';
@@ -10,7 +12,7 @@ import { JudokaServer } from './judokaServer.ts';
 
 const server = await JudokaServer.create();
 const browser = await openBrowser();
-const { driver } = browser;
+const { driver, downloads } = browser;
 const hands = handsOn(server, driver);
 const {
   allSaved,
@@ -44,6 +46,20 @@ async function openLine(label: string): Promise<void> {
   await waitFor(driver, `“${label}” is listed`, async () => (await lines()).includes(label));
   await (await find(driver, `.history-row:has([title="${label}"])`)).click();
 }
+
+const downloaded = (ending: string): Promise<string> =>
+  waitFor(driver, `a file ${ending} is there`, () =>
+    Promise.resolve(
+      (() => {
+        try {
+          const name = readdirSync(downloads).find((each) => each.endsWith(ending));
+          return name && join(downloads, name);
+        } catch {
+          return undefined;
+        }
+      })(),
+    ),
+  );
 
 describe('the history', () => {
   let good: WeightRows[];
@@ -158,5 +174,60 @@ describe('the history', () => {
       const now = await storedWeights();
       return Buffer.from(now[0].values.buffer).equals(Buffer.from(before[0].values.buffer));
     });
+  });
+});
+
+describe('what differs', () => {
+  test('from the file as it came is counted and listed, joints and places', async () => {
+    await goTo('Trial');
+    await pick('Page of Trial', 'Beside');
+    await waitFor(
+      driver,
+      'it is counted',
+      async () => Number(await (await find(driver, '[data-differing]')).getAttribute('data-differing')) > 3,
+    );
+    await chooseJoint('neck_3');
+    expect(await textOf(driver, '[aria-label="Joints that differ"]')).toMatch(/neck_3/);
+    expect(await textOf(driver, '[aria-label="Places that differ"]')).toMatch(/body, /);
+  });
+
+  test('is drawn on the model with its sign, and measured in the bends of both', async () => {
+    await click('Show it on the model');
+    await pick('Whose weights', 'Chosen joint');
+    expect(await textOf(driver, '.legend')).toMatch(/less[\s\S]*neck_3[\s\S]*more/);
+    await click('Measure the bends of both');
+    await waitFor(
+      driver,
+      'bends are told',
+      async () => Number(await (await find(driver, '[data-bends]')).getAttribute('data-bends')) > 0,
+    );
+    expect(await textOf(driver, '[aria-label="Bends that differ"] li')).toMatch(/×[\d.]+ → ×[\d.]+/);
+  });
+
+  test('is saved as a page for people', async () => {
+    await click('Save as a page');
+    const page = readFileSync(await downloaded('.html'), 'utf8');
+    expect(page).toContain('“As the file came” against “Now”');
+    expect(page).toContain('neck_3');
+  });
+});
+
+describe('a moment as a file', () => {
+  test('is given away, taken in again, and brought back from', async () => {
+    const ruined = await storedWeights();
+    await click('As the file came');
+    await click('Save as a file');
+    const file = await downloaded('.moment');
+    await (await find(driver, 'input[aria-label="Moment file"]')).sendKeys(file);
+    await find(driver, '[aria-label="Proposal"]');
+    expect(await storedWeights()).toEqual(ruined);
+    await click('Bring back', '//*[@aria-label="Proposal"]');
+    await allSaved();
+    await waitFor(
+      driver,
+      'all is as it came',
+      async () => (await textOf(driver, '[data-differing]')) === 'Nothing differs.',
+    );
+    expect(await storedWeights()).not.toEqual(ruined);
   });
 });

@@ -12,5 +12,6 @@ export * from './edits.ts';
 export * from './history.ts';
 export { packFrame, unpackFrame, type Frame } from './frame.ts';
 export { decodeSelection, encodeSelection } from './selectionBytes.ts';
+export { decodeMomentFile, encodeMomentFile, type MomentFileHeader } from './momentFile.ts';
 export { decodeRows, encodeRows } from './rowBytes.ts';
 export { decodeWeights, encodeWeights, encodeWeightsInTurns } from './changeBytes.ts';

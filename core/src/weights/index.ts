@@ -35,6 +35,7 @@ export {
   type Change,
   type Delta,
 } from './delta.ts';
+export { renumberRows } from './renumberRows.ts';
 export { healUnweighted } from './heal.ts';
 export { rewritePoints, type RewriteRules } from './rewritePoints.ts';
 export { areasOf, type Areas, type Confines } from './confines.ts';

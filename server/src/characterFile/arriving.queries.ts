@@ -1,17 +1,17 @@
 import type { Queryable } from '../database.ts';
 
-/** A character file is in: its character shows on the shelf, its edits as old as they were, and by whom they were. */
+/** A character file is in: its character shows on the shelf, its edits as old as they were, and by nobody who is known here. */
 export async function finishArriving(
   db: Queryable,
   character: string,
-  made: readonly { readonly madeAt: string; readonly author?: string }[],
+  madeAt: readonly string[],
 ): Promise<void> {
   await db.query(
     `update edits e
-     set made_at = m.at, author = m.author
-     from unnest($2::timestamptz[], $3::text[]) with ordinality as m (at, author, seq)
+     set made_at = m.at, author = null
+     from unnest($2::timestamptz[]) with ordinality as m (at, seq)
      where e.character_id = $1 and e.seq = m.seq`,
-    [character, made.map(({ madeAt }) => madeAt), made.map(({ author }) => author ?? null)],
+    [character, madeAt],
   );
   await db.query('update characters set arriving_at = null, touched_at = now() where id = $1', [character]);
 }

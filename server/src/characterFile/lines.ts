@@ -39,7 +39,6 @@ const line = z.discriminatedUnion('what', [
     joints: skeletonChange.optional(),
     values: valueChange.optional(),
     madeAt: z.iso.datetime({ offset: true }),
-    author: z.string().min(1).max(120).optional(),
     isLarge: z.boolean().optional(),
     bytes: size(512 * MB),
   }),

@@ -65,7 +65,7 @@ class Arrival {
   #head = 0;
   #waiting: { readonly line: EditLine; readonly bytes: Uint8Array }[] = [];
   #waitingBytes = 0;
-  readonly #made: Pick<EditLine, 'madeAt' | 'author'>[] = [];
+  readonly #madeAt: string[] = [];
 
   constructor(means: Means, { account, shelf }: { readonly account: string; readonly shelf: string }) {
     this.#means = means;
@@ -90,7 +90,7 @@ class Arrival {
   /** Puts it on the shelf. */
   async finish(): Promise<CharacterCard> {
     const [{ database }, character] = [this.#means, this.#created()];
-    await finishArriving(database, character, this.#made);
+    await finishArriving(database, character, this.#madeAt);
     return found(await findCard(database, this.#account, character));
   }
 
@@ -124,7 +124,7 @@ class Arrival {
     if (isLarge) await this.#keepPieces(line.id, bytes);
     this.#waiting.push({ line, bytes: isLarge ? bytes : bytes.slice() });
     if (!isLarge) this.#waitingBytes += bytes.length;
-    this.#made.push(line);
+    this.#madeAt.push(line.madeAt);
     if (isLarge) await this.#send();
   }
 

@@ -82,7 +82,6 @@ const editRow = z.object({
   joints: skeletonChange.nullable(),
   changes: valueChange.nullable(),
   made_at: z.date(),
-  author: z.string().nullable(),
   is_large: z.boolean(),
 });
 
@@ -93,7 +92,7 @@ async function editsAfter(
   head: number,
 ): Promise<{ edit: EditLine; bytes: Uint8Array | null }[]> {
   const { rows } = await db.query<object>(
-    `select id, kind, label, target, delta, pieces, joints, changes, made_at, author, is_large
+    `select id, kind, label, target, delta, pieces, joints, changes, made_at, is_large
      from edits
      where character_id = $1 and seq > $2 and seq <= $3
      order by seq`,
@@ -101,8 +100,7 @@ async function editsAfter(
   );
   const edits: { edit: EditLine; bytes: Uint8Array | null }[] = [];
   for (const row of rows) {
-    const { id, kind, label, target, delta, pieces, joints, changes, made_at, author, is_large } =
-      editRow.parse(row);
+    const { id, kind, label, target, delta, pieces, joints, changes, made_at, is_large } = editRow.parse(row);
     const kept = pieces > 0 ? await findPieces(db, character, id, pieces) : delta;
     const bytes = kept && storedWeightsAsSent(kept);
     edits.push({
@@ -115,7 +113,6 @@ async function editsAfter(
         joints: joints ?? undefined,
         values: changes ?? undefined,
         madeAt: made_at.toISOString(),
-        author: author ?? undefined,
         isLarge: is_large || undefined,
         bytes: bytes?.length ?? 0,
       },

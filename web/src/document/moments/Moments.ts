@@ -1,4 +1,12 @@
-import { decodeRows, logAnswer, momentHeader, unpackFrame, type HistoryLine } from '@judoka/contract';
+import {
+  decodeMomentFile,
+  decodeRows,
+  encodeMomentFile,
+  logAnswer,
+  momentHeader,
+  unpackFrame,
+  type HistoryLine,
+} from '@judoka/contract';
 import {
   itemPath,
   type DocumentState,
@@ -8,13 +16,16 @@ import {
 } from '@judoka/core/document';
 import { readPastRows, type PastRows } from '@judoka/core/operations/rescue';
 import type { JointSetups, Skeleton } from '@judoka/core/skeleton';
-import type { WeightRows } from '@judoka/core/weights';
+import { renumberRows, type WeightRows } from '@judoka/core/weights';
 import { CoreError } from '@judoka/core/errors';
 import { request, requestBytes } from '../../api/http.ts';
 import type { CommitOptions } from '../DocumentLog.ts';
 import { Events } from '../events.ts';
 
-/** A point of the character's history: a number in its log, 0 as the file came, or the edit that it is after. */
+/**
+ * A point of the character's history: a number in its log, 0 as the file came, or the edit that it is after; of one that was
+ * taken in from a file, an id of its own.
+ */
 export type MomentAt = number | string;
 
 /** A moment that can be chosen. */
@@ -39,7 +50,7 @@ interface MomentsDocument {
   readonly settings: { readonly moments: readonly WithId<SavedMoment>[] };
   readonly skeleton: Skeleton;
   readonly bound: { skeletonWith(setups: JointSetups): Skeleton };
-  readonly parts: readonly { readonly rows: WeightRows }[];
+  readonly parts: readonly { readonly part: { readonly name: string }; readonly rows: WeightRows }[];
   setValues(label: string, wanted: Readonly<Record<string, Json>>, options?: CommitOptions): void;
 }
 
@@ -54,6 +65,8 @@ export class Moments {
   /** What the brush that brings back paints with. */
   brush: MomentChoice = AS_IT_CAME;
   readonly #document: MomentsDocument;
+  /** Those that were taken in from files: they are there as long as the page is. */
+  taken: readonly Moment[] = [];
   readonly #held = new Map<MomentAt, Moment>();
   #past: { readonly of: Moment; readonly skeleton: Skeleton; readonly rows: PastRows } | undefined;
 
@@ -70,6 +83,7 @@ export class Moments {
   choices(): MomentChoice[] {
     return [
       ...this.named.map(({ name, edit, savedAt }) => ({ name, at: edit, madeAt: savedAt })),
+      ...this.taken,
       ...this.large.map(beforeLine),
       AS_IT_CAME,
     ];
@@ -112,7 +126,7 @@ export class Moments {
 
   /** @throws HttpError `not-found` for an edit that was never saved, `offline` */
   async load(choice: MomentChoice): Promise<Moment> {
-    const held = this.#held.get(choice.at);
+    const held = this.taken.find(({ at }) => at === choice.at) ?? this.#held.get(choice.at);
     if (held) return held;
     const frame = unpackFrame(
       await requestBytes(`/api/characters/${this.#document.id}/moments/${choice.at}`),
@@ -143,6 +157,45 @@ export class Moments {
     return this.#past.rows;
   }
 
+  /** A moment as the bytes of a file: weights and names. */
+  async give(choice: MomentChoice): Promise<Uint8Array<ArrayBuffer>> {
+    const { state, name, madeAt } = await this.load(choice);
+    const joints = state.skeleton.joints.map(({ id, name: called, parent }) => ({
+      id,
+      name: called,
+      parent,
+    }));
+    const parts = this.#document.parts.map(({ part, rows }) => ({
+      name: part.name,
+      points: rows.pointCount,
+    }));
+    const made = madeAt === undefined ? undefined : new Date(madeAt).toISOString();
+    return encodeMomentFile({ name: name.slice(0, 120), madeAt: made, joints, parts }, state.rows);
+  }
+
+  /**
+   * Takes a moment in that was given away; joints are those of the same id and name, else of the same name, else what they
+   * hung on.
+   * @throws CoreError file-invalid; argument-invalid for a moment of another character
+   */
+  takeIn(bytes: Uint8Array): Moment {
+    const { header, rows } = decodeMomentFile(bytes);
+    this.#checkShape(rows);
+    const { skeleton } = this.#document;
+    const to = numbersIn(skeleton, header.joints);
+    if (header.joints.length > 0 && to.every((joint) => joint < 0))
+      throw new CoreError('argument-invalid', 'This moment has no joint in common with this character.');
+    const state = {
+      rows: rows.map((own) => renumberRows(own, (joint) => to[joint] ?? -1)),
+      skeleton,
+      values: {},
+    };
+    const moment = { at: crypto.randomUUID(), name: header.name, madeAt: header.madeAt, seq: -1, state };
+    this.taken = [moment, ...this.taken];
+    this.events.publish('changed');
+    return moment;
+  }
+
   setBrush(choice: MomentChoice): void {
     this.brush = choice;
     this.events.publish('brush');
@@ -150,7 +203,7 @@ export class Moments {
 
   /** What the brush paints with, if it has come; asks for it if not. */
   brushRows(): readonly WeightRows[] | undefined {
-    const held = this.#held.get(this.brush.at);
+    const held = this.taken.find(({ at }) => at === this.brush.at) ?? this.#held.get(this.brush.at);
     if (held) return this.rowsOf(held).rows;
     // Whoever paints is told that it is coming; what is in the way of it stands beside the brush.
     this.load(this.brush).catch(() => undefined);
@@ -165,6 +218,23 @@ export class Moments {
     )
       throw new CoreError('argument-invalid', 'This moment is of a character with other points.');
   }
+}
+
+/** By joint of a file: its number in a skeleton; of those that are not there, that of what they hung on. */
+function numbersIn(
+  { joints }: Skeleton,
+  given: readonly { readonly id: string; readonly name: string; readonly parent: number }[],
+): number[] {
+  const isThere = (joint: number): boolean => joint >= 0 && joints[joint].removed === undefined;
+  const own = given.map(({ id, name }) => {
+    const same = joints.findIndex((joint) => joint.id === id && joint.name === name);
+    return isThere(same) ? same : joints.findIndex((joint) => joint.name === name && !joint.removed);
+  });
+  return own.map((found, joint) => {
+    let up = joint;
+    for (let steps = 0; up >= 0 && own[up] < 0 && steps < given.length; steps++) up = given[up].parent;
+    return found >= 0 ? found : up >= 0 && up < own.length ? own[up] : -1;
+  });
 }
 
 /** What was there before a step. */

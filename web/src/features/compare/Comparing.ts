@@ -5,7 +5,7 @@ import { CoreError, isAbort, messageOf } from '@judoka/core/errors';
 import { readPastRows } from '@judoka/core/operations/rescue';
 import { matchJoints } from '@judoka/core/operations/transfer';
 import { restPlaces, withSetups } from '@judoka/core/skeleton';
-import { copyRows, createRows, type WeightRows } from '@judoka/core/weights';
+import { copyRows, renumberRows, type WeightRows } from '@judoka/core/weights';
 import { requestBytes } from '../../api/http.ts';
 import { Events } from '../../document/events.ts';
 import { AS_IT_CAME, type MomentChoice } from '../../document/moments/Moments.ts';
@@ -221,7 +221,7 @@ export class Comparing {
     const matches = matchJoints({ skeleton, places: restPlaces(skeleton) }, own, new Map(), true);
     const to = new Map(matches.map(({ source, target }) => [source, target]));
     return readPastRows(
-      rows.map((each) => renumbered(each, (joint) => to.get(joint) ?? -1)),
+      rows.map((each) => renumberRows(each, (joint) => to.get(joint) ?? -1)),
       document.skeleton,
       document.skeleton,
     ).rows;
@@ -231,24 +231,4 @@ export class Comparing {
 async function readSkeleton(bytes: Uint8Array) {
   const { readInWorker } = await import('../../document/reading/reader.ts');
   return (await readInWorker(bytes, {}, () => undefined)).character;
-}
-
-/** Rows with joints under other numbers; what has none is left out, and the rest scaled to one. */
-function renumbered(rows: WeightRows, to: (joint: number) => number): WeightRows {
-  const moved = createRows(rows.pointCount, rows.stride);
-  for (let p = 0; p < rows.pointCount; p++) {
-    const held = new Map<number, number>();
-    for (let k = p * rows.stride; k < (p + 1) * rows.stride && rows.values[k] !== 0; k++) {
-      const joint = to(rows.joints[k]);
-      if (joint >= 0) held.set(joint, (held.get(joint) ?? 0) + rows.values[k]);
-    }
-    const sum = [...held.values()].reduce((total, value) => total + value, 0);
-    [...held]
-      .sort(([a, x], [b, y]) => y - x || a - b)
-      .forEach(([joint, value], k) => {
-        moved.joints[p * rows.stride + k] = joint;
-        moved.values[p * rows.stride + k] = value / sum;
-      });
-  }
-  return moved;
 }

@@ -1,9 +1,11 @@
-import { Button } from '@mantine/core';
+import { Button, FileButton } from '@mantine/core';
+import { messageOf } from '@judoka/core/errors';
 import { IconBookmark, IconFlag3, IconFileImport } from '@tabler/icons-react';
 import type { SavedMoment, WithId } from '@judoka/core/document';
 import { useState, type ReactNode } from 'react';
 import { AS_IT_CAME, beforeLine, type MomentChoice } from '../../document/moments/Moments.ts';
 import { useEvent } from '../../document/useEvent.ts';
+import { saveFile } from '../../ui/saveFile.ts';
 import { momentWords } from '../../ui/momentWords.ts';
 import type { HistoryAt } from './historyAt.ts';
 import { MomentActions } from './MomentActions.tsx';
@@ -32,6 +34,9 @@ export function MomentRows({ at }: { at: HistoryAt }) {
             <MomentActions at={at} name="" choice={choice} />
             <div className="history-acts">
               {at.document.mayChange && <TakeAllBack at={at} choice={choice} />}
+              <button type="button" className="word" onClick={() => giveAway(at, choice)}>
+                Save as a file
+              </button>
               {extra}
             </div>
           </div>
@@ -50,15 +55,45 @@ export function MomentRows({ at }: { at: HistoryAt }) {
             at.document.mayChange && <NameActs at={at} moment={moment} />,
           ),
         )}
+        {moments.taken.map((moment) => row(String(moment.at), <IconFileImport size={14} />, moment))}
         {moments.large.map((line) => row(line.id, <IconFlag3 size={14} />, beforeLine(line)))}
         {row('came', <IconFileImport size={14} />, AS_IT_CAME)}
       </ol>
+      {at.document.mayChange && <TakeIn at={at} />}
       {moments.named.length === 0 && (
         <p className="card-line history-note">
           K keeps the character as it is now under a name. Before large steps a moment is kept by itself.
         </p>
       )}
     </div>
+  );
+}
+
+function giveAway({ document }: HistoryAt, choice: MomentChoice): void {
+  document.moments
+    .give(choice)
+    .then((bytes) => saveFile(`${document.name}, ${choice.name}.moment`, bytes, 'application/octet-stream'))
+    .catch(document.notifyError);
+}
+
+/** A moment that was saved as a file, of this character or one with the same points. */
+function TakeIn({ at: { document, momentLook } }: { at: HistoryAt }) {
+  const take = async (file: File): Promise<void> => {
+    try {
+      const moment = document.moments.takeIn(new Uint8Array(await file.arrayBuffer()));
+      await momentLook.look(moment);
+    } catch (error) {
+      document.notify(`“${file.name}” cannot be taken in. ${messageOf(error)}`, 'trouble');
+    }
+  };
+  return (
+    <FileButton onChange={(file) => file && void take(file)} inputProps={{ 'aria-label': 'Moment file' }}>
+      {(props) => (
+        <Button {...props} size="compact-sm" variant="default" mt={8}>
+          Take a moment in from a file
+        </Button>
+      )}
+    </FileButton>
   );
 }
 
