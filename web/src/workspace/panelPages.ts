@@ -132,7 +132,12 @@ export const PANEL_PAGES: readonly PanelPage[] = [
     step: 'trial',
     settings: { trialPage: 'compare' },
     label: 'Beside',
-    actions: ['Compare in this pose', 'Compare over the range'],
+    actions: [
+      'Measure what became of the bends',
+      'Save what differs as a page',
+      'Compare in this pose',
+      'Compare over the range',
+    ],
   },
   { step: 'trial', settings: { trialPage: 'clips' }, label: 'Clips', actions: [] },
   { step: 'trial', settings: { trialPage: 'poses' }, label: 'Poses', actions: POSE },
