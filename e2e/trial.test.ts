@@ -316,9 +316,9 @@ describe('strays', () => {
 describe('side by side', () => {
   test('the weights as they came stand beside; parts that cross are counted', async () => {
     await page('Beside');
-    await pick('What stands beside', 'Now, before');
+    await pick('What stands beside', 'Now, other');
     await waitFor(driver, 'both have names', async () =>
-      (await textOf(driver, '.stage')).includes('As it came'),
+      (await textOf(driver, '.stage')).includes('As the file came'),
     );
     await pick('What stands beside', 'One view');
     await click('Over the range');
