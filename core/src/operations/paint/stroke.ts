@@ -201,7 +201,7 @@ export class Stroke {
     return true;
   }
 
-  /** Towards the rows of the past: the whole way to the bit. */
+  /** Towards the rows of the past. */
   #restore(count: number, joint: number, past: WeightRows | undefined): void {
     const { points, amounts, status } = this.#workspace;
     status.fill(0, 0, count);

@@ -96,7 +96,12 @@ export class Moments {
     this.events.publish('changed');
   }
 
-  /** Gives the character as it is now a name in the history. @returns the name */
+  /** Whether it came from a file: such a moment has weights alone, and no settings that could be taken back. */
+  isTaken({ at }: MomentChoice): boolean {
+    return this.taken.some((moment) => moment.at === at);
+  }
+
+  /** Gives the character as it is now a name in the history. */
   keep(name: string): void {
     const edit = crypto.randomUUID();
     const moment: SavedMoment = { name, edit, savedAt: Date.now() };

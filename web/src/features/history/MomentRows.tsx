@@ -33,7 +33,7 @@ export function MomentRows({ at }: { at: HistoryAt }) {
           <div className="history-open">
             <MomentActions at={at} name="" choice={choice} />
             <div className="history-acts">
-              {at.document.mayChange && <TakeAllBack at={at} choice={choice} />}
+              {at.document.mayChange && !moments.isTaken(choice) && <TakeAllBack at={at} choice={choice} />}
               <button type="button" className="word" onClick={() => giveAway(at, choice)}>
                 Save as a file
               </button>
