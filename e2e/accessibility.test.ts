@@ -41,7 +41,7 @@ async function walkThrough(look: (page: string) => Promise<void>): Promise<void>
   await openKeeper('The ferry-keeper');
   await chooseJoint('knee_L');
   const pages: Readonly<Record<string, readonly [string, readonly string[]]>> = {
-    Bind: ['Page of Bind', ['Joints', 'Binding', 'By hand', 'Reach']],
+    Bind: ['Page of Bind', ['Joints', 'Binding', 'By hand', 'Reach', 'Another']],
     Paint: ['Page of Paint', ['Brush', 'Select', 'Exact', 'Mirror']],
     Trial: ['Page of Trial', ['Range', 'Clips', 'Strays', 'Poses', 'Beside']],
   };
@@ -61,6 +61,12 @@ async function walkThrough(look: (page: string) => Promise<void>): Promise<void>
   await find(driver, '[role="grid"][aria-label="Weights"] [role="gridcell"]');
   await look('the table of weights');
   await (await find(driver, '[aria-label="Close the table"]')).click();
+  await (await find(driver, '[aria-label="History"]')).click();
+  await find(driver, '.history-scroll');
+  await look('the history');
+  await pick('What is listed', 'Moments');
+  await look('moments');
+  await (await find(driver, '[aria-label="Close the history"]')).click();
   await goTo('Deliver');
   await look('Deliver');
   await press('?');

@@ -37,6 +37,14 @@ afterAll(async () => {
 const sumOf = (rows: WeightRows, points: Iterable<number>, joint: number): number =>
   [...points].reduce((sum, p) => sum + weightOf(rows, p, joint), 0);
 
+const TAKE_ALL = By.xpath('//button[normalize-space(.)="Take all back to here …"]');
+
+/** What the point follows, slot by slot. */
+const weightsAt = ({ joints, values, stride }: WeightRows, p: number): number[][] => [
+  [...joints.subarray(p * stride, (p + 1) * stride)],
+  [...values.subarray(p * stride, (p + 1) * stride)],
+];
+
 const lines = (): Promise<string[]> =>
   driver.executeScript<string[]>(
     `return [...document.querySelectorAll('.history-label')].map((each) => each.textContent)`,
@@ -175,6 +183,57 @@ describe('the history', () => {
       return Buffer.from(now[0].values.buffer).equals(Buffer.from(before[0].values.buffer));
     });
   });
+
+  test('while a moment is looked at another tab paints: its work stays, the rest comes back', async () => {
+    await click('Look', '//*[contains(@class,"history-open")]');
+    await find(driver, '[aria-label="Proposal"]');
+    const address = await driver.getCurrentUrl();
+    const first = await driver.getWindowHandle();
+    await driver.switchTo().newWindow('tab');
+    await driver.get(address);
+    await find(driver, 'canvas[data-frames]');
+    await chooseJoint('knee_R');
+    await press('3');
+    await drag(await findSpot(({ weight }) => weight > 0.3), 4, 8);
+    await allSaved();
+    const { points } = await lastEdit();
+    const theirs = await storedWeights();
+    await driver.close();
+    await driver.switchTo().window(first);
+    await waitFor(driver, 'the other’s line is listed', async () =>
+      (await textOf(driver, 'body')).includes('in another tab or by someone else'),
+    );
+    await click('Bring back', '//*[@aria-label="Proposal"]');
+    await allSaved();
+    const now = await storedWeights();
+    const painted = new Set(points);
+    expect(painted.size).toBeGreaterThan(3);
+    for (let p = 0; p < now[0].pointCount; p++)
+      expect(weightsAt(now[0], p)).toEqual(weightsAt((painted.has(p) ? theirs : good)[0], p));
+  });
+
+  test('all is taken back to a moment, settings too, after saying what that changes', async () => {
+    await chooseJoint('knee_R');
+    await (await find(driver, '[aria-label="Lock knee_R"]')).click();
+    await allSaved();
+    const before = await storedWeights();
+    expect(Object.values(await storedValues('locks/'))).toContain(true);
+    await click('Take all back to here …');
+    expect(await textOf(driver, '.history-ask')).toMatch(/^Changes \d+ points/);
+    await click('Take all back', '//*[@class="history-ask"]');
+    await waitFor(driver, 'the weights are those of the moment', async () =>
+      Buffer.from((await storedWeights())[0].values.buffer).equals(Buffer.from(good[0].values.buffer)),
+    );
+    expect(Object.values(await storedValues('locks/'))).not.toContain(true);
+    expect(Object.values(await storedValues<{ name: string }>('moments/'))).toHaveLength(1);
+    await driver.actions().keyDown(Key.CONTROL).sendKeys('z').keyUp(Key.CONTROL).perform();
+    await waitFor(driver, 'it is undone', async () =>
+      Buffer.from((await storedWeights())[0].values.buffer).equals(Buffer.from(before[0].values.buffer)),
+    );
+    expect(Object.values(await storedValues('locks/'))).toContain(true);
+    await (await find(driver, '[aria-label="Lock knee_R"]')).click();
+    await allSaved();
+  });
 });
 
 describe('what differs', () => {
@@ -216,11 +275,20 @@ describe('a moment as a file', () => {
   test('is given away, taken in again, and brought back from', async () => {
     const ruined = await storedWeights();
     await click('As the file came');
+    expect(await driver.findElements(TAKE_ALL)).toHaveLength(1);
     await click('Save as a file');
     const file = await downloaded('.moment');
     await (await find(driver, 'input[aria-label="Moment file"]')).sendKeys(file);
     await find(driver, '[aria-label="Proposal"]');
     expect(await storedWeights()).toEqual(ruined);
+    // The file has weights alone: there are no settings that all could be taken back to.
+    await (
+      await driver.findElement(
+        By.xpath('(//button[contains(@class,"moment-row")][span="As the file came"])[1]'),
+      )
+    ).click();
+    await find(driver, '.history-open');
+    expect(await driver.findElements(TAKE_ALL)).toHaveLength(0);
     await click('Bring back', '//*[@aria-label="Proposal"]');
     await allSaved();
     await waitFor(

@@ -62,6 +62,25 @@ describe('weights from a dropped file', () => {
     expect(await textOf(driver, '.stage-note')).toMatch(/source lies over the character/);
   });
 
+  test('one that is stopped half way leaves nothing behind, and can be begun anew', async () => {
+    const before = await storedWeights();
+    await driver.executeAsyncScript(`
+      const done = arguments[arguments.length - 1];
+      const button = (words) => [...document.querySelectorAll('button')].find((each) => each.textContent === words);
+      button('Take its weights').click();
+      const look = () => {
+        const stop = document.querySelector('.transfer-busy button');
+        if (!stop) return requestAnimationFrame(look);
+        stop.click();
+        done();
+      };
+      look();`);
+    await waitFor(driver, 'it is stopped', async () => !(await isThere('.transfer-busy')));
+    expect(await isThere('[aria-label="Proposal"]')).toBe(false);
+    expect(await storedWeights()).toEqual(before);
+    await waitFor(driver, 'its joints are listed again', () => isThere('.transfer-joints li'));
+  });
+
   test('its weights are proposed, told, followed while a gate is changed, and kept as one edit that can be undone', async () => {
     const before = await storedWeights();
     await click('Take its weights');

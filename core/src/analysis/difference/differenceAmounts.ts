@@ -21,43 +21,60 @@ export function differenceAmounts(
       out[p] = weightOf(after, p, joint) - weightOf(before, p, joint);
 }
 
-/** What a row has beyond the other, joint by joint: as both sum to one, that is half of what they differ by. */
+/** Half the summed absolute difference of each two rows. */
 function distances(a: WeightRows, b: WeightRows, out: Float32Array): void {
-  const { joints: own, values, stride } = a;
-  const { joints: others, values: held, stride: step } = b;
+  const held = new Float32Array(0x10000);
+  const pairs = joinedPairs(a, b);
+  const { values, stride } = a;
+  const { values: others } = b;
   for (let p = 0; p < a.pointCount; p++) {
     const first = p * stride;
-    const second = p * step;
-    // Most rows have the same joints in the same order: those are held against each other slot by slot.
-    let same = 0;
-    let k = 0;
-    for (; k < stride && k < step && values[first + k] !== 0 && own[first + k] === others[second + k]; k++)
-      same += Math.abs(values[first + k] - held[second + k]);
-    if ((k === stride || values[first + k] === 0) && (k === step || held[second + k] === 0)) {
-      out[p] = same / 2 < ROUNDING ? 0 : same / 2;
-      continue;
-    }
-    let sum = 0;
-    let alike = 0;
-    let total = 0;
-    for (let n = first, end = first + stride; n < end; n++) {
-      const value = values[n];
-      if (value === 0) break;
-      const joint = own[n];
-      sum += value;
-      for (let m = second, last = second + step; m < last; m++) {
-        const other = held[m];
-        if (other === 0) break;
-        if (others[m] !== joint) continue;
-        alike += value < other ? value : other;
-        break;
-      }
-    }
-    for (let m = second, last = second + step; m < last && held[m] !== 0; m++) total += held[m];
-    // An empty row differs from a whole one by half of it.
-    const apart = (sum + total) / 2 - alike;
+    // Most rows have the same joints in the same order, and at most four: those are held against each other slot by slot.
+    const word = first >> 1;
+    const isPlain =
+      pairs !== undefined &&
+      pairs.own[word] === pairs.others[word] &&
+      pairs.own[word + 1] === pairs.others[word + 1] &&
+      values[first + 4] === 0 &&
+      others[first + 4] === 0;
+    const apart = isPlain
+      ? (Math.abs(values[first] - others[first]) +
+          Math.abs(values[first + 1] - others[first + 1]) +
+          Math.abs(values[first + 2] - others[first + 2]) +
+          Math.abs(values[first + 3] - others[first + 3])) /
+        2
+      : rowDistance(a, b, p, held);
     out[p] = apart < ROUNDING ? 0 : apart;
   }
+}
+
+/** @param held scratch by joint, all zero; left so */
+function rowDistance(a: WeightRows, b: WeightRows, p: number, held: Float32Array): number {
+  const first = p * a.stride;
+  let sum = 0;
+  let n = first;
+  for (const end = first + a.stride; n < end && a.values[n] !== 0; n++) {
+    held[a.joints[n]] = a.values[n];
+    sum += a.values[n];
+  }
+  let alike = 0;
+  const second = p * b.stride;
+  for (let m = second, end = second + b.stride; m < end && b.values[m] !== 0; m++) {
+    sum += b.values[m];
+    alike += Math.min(held[b.joints[m]], b.values[m]);
+  }
+  while (n-- > first) held[a.joints[n]] = 0;
+  // An empty row differs from a whole one by half of it.
+  return sum / 2 - alike;
+}
+
+/** The joints of both, two slots a word; none where their rows do not lie alike. */
+function joinedPairs(a: WeightRows, b: WeightRows): { own: Uint32Array; others: Uint32Array } | undefined {
+  const lies = ({ joints }: WeightRows): boolean => joints.byteOffset % 4 === 0;
+  if (a.stride !== b.stride || a.stride % 2 !== 0 || a.stride <= 4 || !lies(a) || !lies(b)) return undefined;
+  const words = ({ joints }: WeightRows) =>
+    new Uint32Array(joints.buffer, joints.byteOffset, joints.length >> 1);
+  return { own: words(a), others: words(b) };
 }
 
 /** Sums of rows are one but for this. */

@@ -55,6 +55,10 @@ export interface TransferWish {
   readonly onlySelected: boolean;
 }
 
+type Thread = Comlink.Remote<TransferThread>;
+type Tell = (share: number) => void;
+type Reading = (thread: Thread, tell: Tell) => Promise<Told<SourceSummary>>;
+
 /**
  * Weights from another surface: the source that was chosen, how its joints and its place are matched, and what it gives,
  * as a proposal. The work is done in a thread that keeps the source.
@@ -77,7 +81,11 @@ export class Transfers {
   busy: { readonly what: string; readonly share: number } | undefined;
   failure = '';
   #worker: Worker | undefined;
-  #thread: Comlink.Remote<TransferThread> | undefined;
+  #thread: Thread | undefined;
+  /** How the source is read, should its thread be ended. */
+  #reading: Reading | undefined;
+  /** Counts what was begun: who is no longer the last does not tell how far it is. */
+  #task = 0;
   #stopped: ((reason: unknown) => void) | undefined;
   #comparison: Comparison | undefined;
   #asking = 0;
@@ -93,7 +101,7 @@ export class Transfers {
   }
 
   close(): void {
-    this.stop();
+    this.#end();
   }
 
   /** Whether the page is open: only then the source is drawn, over the character at rest. */
@@ -102,12 +110,19 @@ export class Transfers {
     this.#changed();
   }
 
-  /** Ends what is being done; the source has to be chosen again where it was not read yet. */
+  /** Ends what is being done. A source that was read already is read again, with all that was corrected. */
   stop(): void {
+    const again = this.prepared && this.busy?.what === 'Transferring' ? this.#reading : undefined;
+    this.#end();
+    if (again) void this.#read(again).then(() => this.#prepare());
+  }
+
+  #end(): void {
     this.#worker?.terminate();
     this.#worker = this.#thread = undefined;
     this.#stopped?.(new DOMException('Stopped.', 'AbortError'));
     this.#stopped = undefined;
+    this.#task++;
     this.source = this.prepared = undefined;
     this.busy = undefined;
     this.#changed();
@@ -118,9 +133,9 @@ export class Transfers {
   }
 
   openShelf(id: string, name: string): Promise<void> {
-    return this.#open(name, async (thread) => {
+    return this.#open(name, async (thread, tell) => {
       const [bytes, frame] = await Promise.all([
-        requestBytes(`/api/characters/${id}/source.glb`, (share) => this.#tell('Fetching', share)),
+        requestBytes(`/api/characters/${id}/source.glb`, tell),
         requestBytes(`/api/characters/${id}/document`).then(unpackFrame),
       ]);
       const { joints } = documentHeader.parse(frame.header);
@@ -198,10 +213,9 @@ export class Transfers {
 
   /** Proposes what the source gives. */
   run(): Promise<void> {
-    return this.#work('Transferring', async (thread) => {
+    return this.#work('Transferring', async (thread, tell) => {
       const { document, scene } = this.#at;
       const asking = ++this.#asking;
-      let isRunning = true;
       const { distance, angle, onlySelected } = this.wish;
       const points = openPoints(this.#at, onlySelected ? scene.selection.points() : this.#otherParts());
       const own = document.proposals.rowsBefore();
@@ -218,11 +232,9 @@ export class Transfers {
             ...{ distance, angle, points, rules, rigidParts: document.settings.rigidParts },
             takesAllParts: this.#isOwn,
           },
-          Comlink.proxy((share: number) => isRunning && this.#tell('Transferring', share)),
+          Comlink.proxy(tell),
         ),
       );
-      // Reports travel on a way of their own and may come in behind the answer.
-      isRunning = false;
       // A later wish is on its way.
       if (asking !== this.#asking) return;
       this.report = report;
@@ -261,23 +273,25 @@ export class Transfers {
     return this.#comparison !== undefined && this.#at.document.proposals.isOpen(this.#comparison);
   }
 
-  async #open(
-    name: string,
-    ask: (thread: Comlink.Remote<TransferThread>) => Promise<Told<SourceSummary>>,
-    isOwn = false,
-  ): Promise<void> {
+  async #open(name: string, reading: Reading, isOwn = false): Promise<void> {
     this.#isOwn = isOwn;
+    this.#reading = reading;
     this.source = this.prepared = this.report = undefined;
     this.given = new Map();
     this.moves = NO_MOVES;
     this.name = name;
-    await this.#work('Reading', async (thread) => {
-      this.source = value(await ask(thread));
-      const { parts } = this.source;
-      const largest = parts.reduce((most, { points }, i) => (points > parts[most].points ? i : most), 0);
-      this.listed = isOwn ? [largest] : parts.map((_, part) => part);
-    });
+    this.listed = [];
+    const parts = (await this.#read(reading))?.parts ?? [];
+    const largest = parts.reduce((most, { points }, i) => (points > parts[most].points ? i : most), 0);
+    this.listed = isOwn ? [largest] : parts.map((_, part) => part);
     await this.#prepare();
+  }
+
+  async #read(reading: Reading): Promise<SourceSummary | undefined> {
+    await this.#work('Reading', async (thread, tell) => {
+      this.source = value(await reading(thread, tell));
+    });
+    return this.source;
   }
 
   async #prepare(): Promise<void> {
@@ -291,18 +305,28 @@ export class Transfers {
     if (this.#isProposed() && this.failure === '') this.#again();
   }
 
-  async #work(what: string, work: (thread: Comlink.Remote<TransferThread>) => Promise<void>): Promise<void> {
+  async #work(what: string, work: (thread: Thread, tell: Tell) => Promise<void>): Promise<void> {
     this.failure = '';
-    this.#tell(what, 0);
+    const task = ++this.#task;
+    // Reports travel on a way of their own and may come in behind the answer, or behind the end.
+    const tell = (share: number): void => {
+      if (task !== this.#task) return;
+      this.busy = { what, share };
+      this.#changed();
+    };
+    tell(0);
     try {
-      await Promise.race([work(this.#threadOf()), this.#stop()]);
+      await Promise.race([work(this.#threadOf(), tell), this.#stop()]);
     } catch (error) {
       if (!isAbort(error)) {
         this.failure = messageOf(error);
         if (what !== 'Transferring') this.prepared = undefined;
       }
     } finally {
-      this.busy = undefined;
+      if (task === this.#task) {
+        this.#task++;
+        this.busy = undefined;
+      }
       this.#changed();
     }
   }
@@ -313,7 +337,7 @@ export class Transfers {
     });
   }
 
-  #threadOf(): Comlink.Remote<TransferThread> {
+  #threadOf(): Thread {
     if (this.#thread) return this.#thread;
     this.#worker = new Worker(new URL('./transfer.worker.ts', import.meta.url), { type: 'module' });
     this.#worker.addEventListener('error', (event) =>
@@ -360,11 +384,6 @@ export class Transfers {
         words: `${counted(held, 'point stays', 'points stay')} as it was: nothing could give it weight.`,
       });
     return notes;
-  }
-
-  #tell(what: string, share: number): void {
-    this.busy = { what, share };
-    this.#changed();
   }
 
   #changed(): void {
