@@ -8,6 +8,8 @@ import { rewritePoints, type RewriteRules } from '../../weights/rewritePoints.ts
 import { influenceCount, influencesOf, type WeightRows } from '../../weights/rows.ts';
 import { movedPlaces } from './alignment.ts';
 import { fillGaps } from './fillGaps.ts';
+import { MixedRow } from './mixedRow.ts';
+import { Slopes, type SlopedSurface } from './slopes.ts';
 import { matchSurface, type Gates } from './matchSurface.ts';
 import type { SourcePart, TransferSource } from './source.ts';
 
@@ -166,6 +168,7 @@ class PartTransfer {
   readonly #positions: Float32Array;
   /** Points that an island may have and still be a rigid piece. */
   readonly #pieceSize: number;
+  readonly #mixed = new MixedRow();
 
   constructor(
     part: CharacterPart,
@@ -225,23 +228,22 @@ class PartTransfer {
     }
   }
 
-  /** What the corners of a triangle have, by joints of the target. */
-  #mix({ rows, triangles }: GatheredSource, triangle: number, shares: Float32Array, p: number): Row {
+  /** What a place between the corners of a triangle has, by joints of the target. */
+  #mix(surface: GatheredSource, triangle: number, shares: Float32Array, p: number): Row {
     const { joints } = this.#request;
     const row: [number, number][] = [];
-    for (let corner = 0; corner < 3; corner++) {
-      const share = shares[p * 3 + corner];
-      if (share <= 0) continue;
-      const [of, point] = rows(triangles[triangle * 3 + corner]);
-      for (let k = point * of.stride; k < (point + 1) * of.stride && of.values[k] !== 0; k++) {
-        const joint = joints[of.joints[k]];
-        if (joint < 0) continue;
-        const held = row.find((each) => each[0] === joint);
-        if (held) held[1] += share * of.values[k];
-        else row.push([joint, share * of.values[k]]);
-      }
+    let sum = 0;
+    const mixed = this.#mixed;
+    mixAt(surface, triangle, shares[p * 3], shares[p * 3 + 1], shares[p * 3 + 2], mixed);
+    for (let k = 0; k < mixed.count; k++) {
+      const joint = joints[mixed.joints[k]];
+      const weight = mixed.weights[k];
+      if (joint < 0 || weight <= 0) continue;
+      sum += weight;
+      const held = row.find((each) => each[0] === joint);
+      if (held) held[1] += weight;
+      else row.push([joint, weight]);
     }
-    const sum = row.reduce((total, each) => total + each[1], 0);
     return sum > 0 ? row.map(([joint, weight]) => [joint, weight / sum]) : [];
   }
 
@@ -305,11 +307,9 @@ function rigidIslands(rows: WeightRows, { ofPoint, count }: Islands, pieceSize: 
   return isRigid;
 }
 
-/** Several source parts as one surface; `rows` tells where a point's weights are. */
-interface GatheredSource {
-  readonly positions: Float32Array;
-  readonly triangles: Uint32Array;
-  readonly rows: (point: number) => [WeightRows, number];
+/** Several source parts as one surface. */
+interface GatheredSource extends SlopedSurface {
+  readonly slopes: Slopes;
 }
 
 function gatherSource(
@@ -326,7 +326,7 @@ function gatherSource(
     positions.set(placed[i], first[k] * 3);
     for (const corner of parts[i].triangles) triangles[at++] = corner + first[k];
   });
-  return {
+  const surface: SlopedSurface = {
     positions,
     triangles,
     rows: (point) => {
@@ -335,4 +335,38 @@ function gatherSource(
       return [parts[listed[k]].rows, point - first[k]];
     },
   };
+  return { ...surface, slopes: new Slopes(surface) };
+}
+
+/** The weights of a place, by joints of the source: its corners' in shares, and to the second order what their slopes say. */
+function mixAt(
+  { rows, slopes, triangles, positions }: GatheredSource,
+  triangle: number,
+  u: number,
+  v: number,
+  w: number,
+  mixed: MixedRow,
+): void {
+  const a = triangles[triangle * 3];
+  const b = triangles[triangle * 3 + 1];
+  const c = triangles[triangle * 3 + 2];
+  mixed.clear();
+  mixed.addCorner(...rows(a), u);
+  mixed.addCorner(...rows(b), v);
+  mixed.addCorner(...rows(c), w);
+  if (mixed.count < 2 || u >= 1 || v >= 1 || w >= 1) return;
+  const along = (axis: number): number =>
+    u * positions[a * 3 + axis] + v * positions[b * 3 + axis] + w * positions[c * 3 + axis];
+  const x = along(0);
+  const y = along(1);
+  const z = along(2);
+  const lean = (point: number, share: number): void => {
+    if (share <= 0) return;
+    const at = point * 3;
+    slopes.add(point, share / 2, x - positions[at], y - positions[at + 1], z - positions[at + 2], mixed);
+  };
+  lean(a, u);
+  lean(b, v);
+  lean(c, w);
+  mixed.keepInRange();
 }
