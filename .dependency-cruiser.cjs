@@ -19,6 +19,7 @@ const CORE_FLOORS = [
   'memory',
   'spatial',
   'solve',
+  'drawing',
   'mesh',
   'skeleton',
   'weights',

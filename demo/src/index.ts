@@ -7,3 +7,4 @@ export type { FaultCode, PlantedFault } from './ferryKeeper/faults.ts';
 export { JOINT_NAMES } from './ferryKeeper/skeleton.ts';
 export { makeHauling } from './hauling.ts';
 export { makePorter, makePorterMeshes, type PorterOptions } from './porter/porter.ts';
+export { makeLamplighterDrawing } from './lamplighter/drawing.ts';

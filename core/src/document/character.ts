@@ -1,3 +1,4 @@
+import type { Drawing } from '../drawing/drawing.ts';
 import type { Part } from '../mesh/part.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import type { Clip } from '../animation/clip.ts';
@@ -68,4 +69,6 @@ export interface Character {
   readonly materialCount: number;
   /** What a person should know about how the file was read, in sentences. */
   readonly notes: readonly string[];
+  /** Of a flat character: its drawing, whose layers are the parts, in order. */
+  readonly drawing?: Drawing;
 }

@@ -8,4 +8,5 @@ export {
 } from './gltf/container.ts';
 export { decodeGltf, readCharacter, type Decoders, type Progress } from './gltf/readCharacter.ts';
 export { exportCharacter, type ExportOptions } from './gltf/exportCharacter.ts';
+export { asGlb } from './svg/drawingGlb.ts';
 export { MAX_BVH_BYTES, readBvh, writeBvh } from './bvh.ts';

@@ -20,7 +20,7 @@ interface Extras {
   readonly add?: (db: Queryable, character: string, imported: Imported) => Promise<void> | undefined;
 }
 
-/** Reads a `.glb` and puts it on a shelf, whole or not at all. @returns its id */
+/** Reads a `.glb` or a drawing and puts it on a shelf, whole or not at all. @returns its id */
 export async function createCharacter(
   database: Database,
   jobs: FileThreads,
@@ -33,17 +33,18 @@ export async function createCharacter(
   if (bytes.length > MAX_UPLOAD_BYTES)
     throw new CoreError('file-too-large', 'The file is larger than 256 MB and cannot be taken.');
   const imported = await jobs.importFile(bytes, signal);
+  const { source = bytes } = imported;
   const values = new Map(
     imported.nonDeforming.map((joint): [string, Json] => [jointPath('nonDeforming', joint), true]),
   );
   return transaction(database, async (db) => {
     const id = await insertCharacter(db, shelf, name, imported, {
       id: wanted,
-      sourceBytes: bytes.length,
+      sourceBytes: source.length,
       demo,
       isArriving,
     });
-    await insertSource(db, id, bytes);
+    await insertSource(db, id, source);
     await insertCheckpoint(db, id, 0, decodeRows(imported.weights));
     await keepValues(db, id, values);
     await add?.(db, id, imported);

@@ -15,6 +15,8 @@ export interface Summary {
 }
 
 export interface Imported {
+  /** The file that the character is kept in, where that is not the one that came. */
+  readonly source?: Uint8Array;
   readonly summary: Summary;
   readonly skeleton: readonly Joint[];
   /** Joints that no binding should give weight to: roots that no part of the body lies about. */

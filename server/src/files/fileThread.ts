@@ -12,7 +12,7 @@ import {
 import { createPlainMemory } from '@judoka/core/memory';
 import { drawPicture } from '@judoka/core/analysis/picture';
 import { putMotion, type Clip } from '@judoka/core/animation';
-import { exportCharacter, openGlb, readBvh, readCharacter, writeGlb } from '@judoka/core/formats';
+import { asGlb, exportCharacter, openGlb, readBvh, readCharacter, writeGlb } from '@judoka/core/formats';
 import { withJointSetups, type Character } from '@judoka/core/document';
 import { weightedJoints, type WeightRows } from '@judoka/core/weights';
 import { decoders } from './decoders.ts';
@@ -25,9 +25,11 @@ const PICTURE_WIDTH = 480;
 const PICTURE_HEIGHT = 360;
 
 async function read(bytes: Uint8Array): Promise<Imported> {
-  const character = await readCharacter(openGlb(bytes), decoders);
+  const source = asGlb(bytes);
+  const character = await readCharacter(openGlb(source), decoders);
   const { parts, joints } = describe(character);
   return {
+    ...(source !== bytes && { source }),
     summary: {
       parts: parts.length,
       points: parts.reduce((sum, part) => sum + part.points, 0),

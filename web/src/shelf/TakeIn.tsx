@@ -60,7 +60,7 @@ export function TakeIn({ shelf }: { shelf: string }) {
         </>
       ) : (
         <>
-          <span>Drop a .glb file here, or a .judoka file with its history</span>
+          <span>Drop a .glb here, an .svg drawing, or a .judoka file with its history</span>
           <Button variant="default" onClick={open}>
             Pick a file
           </Button>
@@ -102,8 +102,11 @@ async function takeIn(
     const size = Math.ceil(file.size / 1024 / 1024);
     throw new HttpError('file-too-large', `It has ${size} MB; at most 256 MB can be taken.`);
   }
-  if (/\.(gltf|dae|obj|fbx|svg)$/i.test(file.name)) {
-    throw new HttpError('file-unsupported', 'Only .glb files can be taken so far; save it as binary glTF.');
+  if (/\.(gltf|dae|obj|fbx)$/i.test(file.name)) {
+    throw new HttpError(
+      'file-unsupported',
+      'Only .glb and .svg files can be taken so far; save it as binary glTF.',
+    );
   }
   tell('Reading', 0);
   const bytes = new Uint8Array(await file.arrayBuffer());

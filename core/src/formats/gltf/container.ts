@@ -1,6 +1,7 @@
 import { checkShape } from './checkShape.ts';
 import { CoreError } from '../../errors.ts';
 import type { GltfJson } from './gltfJson.ts';
+import { decodeText, encodeText } from '../text.ts';
 
 /**
  * A glTF file taken apart: its JSON as it came, and the bytes of each buffer (glTF 2.0 specification, section 3.6 and
@@ -280,15 +281,5 @@ function dataUri(uri: string, where: string): Uint8Array {
   }
 }
 
-// These three stand in every page, worker and Node, but their types come with the DOM's, which core does without.
+// It stands in every page, worker and Node, but its type comes with the DOM's, which core does without.
 declare function atob(text: string): string;
-declare const TextDecoder: new (label: string) => { decode(bytes: Uint8Array): string };
-declare const TextEncoder: new () => { encode(text: string): Uint8Array };
-
-function decodeText(bytes: Uint8Array): string {
-  return new TextDecoder('utf-8').decode(bytes);
-}
-
-function encodeText(text: string): Uint8Array {
-  return new TextEncoder().encode(text);
-}

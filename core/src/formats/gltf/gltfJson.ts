@@ -14,6 +14,7 @@ export interface GltfJson {
   images?: { uri?: string; mimeType?: string; bufferView?: number }[];
   materials?: unknown[];
   animations?: GltfAnimation[];
+  extras?: unknown;
 }
 
 export interface GltfNode {

@@ -8,6 +8,7 @@ import { checkGltf } from './checkGltf.ts';
 import type { Character, CharacterPart } from '../../document/character.ts';
 import type { GltfContainer } from './container.ts';
 import type { GltfJson } from './gltfJson.ts';
+import { drawingNotes, readDrawing } from '../svg/drawingJson.ts';
 import { readClips } from './readClips.ts';
 import { readSkeleton, type SourceSkeleton } from './readSkeleton.ts';
 import { noSourceWeights, readWeights } from './readWeights.ts';
@@ -45,7 +46,7 @@ export async function readCharacter(
   const document = await decodeGltf(container, decoders);
   const { json } = container;
   const source = readSkeleton(document, json);
-  const notes = [...source.notes];
+  const notes = [...source.notes, ...drawingNotes(json)];
   const uses = listUses(json);
   const parts: CharacterPart[] = [];
   const rows: Character['rows'][number][] = [];
@@ -77,7 +78,9 @@ export async function readCharacter(
   if (source.skeleton.joints.length === 0)
     notes.push('This mesh has no skeleton yet: place joints in it under Bind, then bind it.');
   progress('Done', 1);
+  const drawing = readDrawing(json, parts);
   return {
+    ...(drawing && { drawing }),
     parts,
     skeleton: source.skeleton,
     rows,

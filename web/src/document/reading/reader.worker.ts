@@ -1,6 +1,6 @@
 import { CoreError, messageOf } from '@judoka/core/errors';
 import { findNeighbours, type Neighbours } from '@judoka/core/mesh';
-import { openGlb, readCharacter } from '@judoka/core/formats';
+import { asGlb, openGlb, readCharacter } from '@judoka/core/formats';
 import { type Character, withWelds } from '@judoka/core/document';
 import * as Comlink from 'comlink';
 import { BufferAttribute, BufferGeometry } from 'three';
@@ -54,7 +54,7 @@ async function read(
 /** Reads a file only to see whether it can be used; undefined if it can. */
 async function check(bytes: Uint8Array, tell: Tell): Promise<ReadFailure | undefined> {
   try {
-    await readCharacter(openGlb(bytes), decoders, tell);
+    await readCharacter(openGlb(asGlb(bytes)), decoders, tell);
     return undefined;
   } catch (error) {
     const code = error instanceof CoreError ? error.code : 'file-invalid';

@@ -1,7 +1,7 @@
 import { decodeRows } from '@judoka/contract';
 import type { CharacterPart } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
-import { openGlb, readCharacter } from '@judoka/core/formats';
+import { asGlb, openGlb, readCharacter } from '@judoka/core/formats';
 import {
   movedPlaces,
   prepareTransfer,
@@ -68,7 +68,7 @@ const thread = {
   /** A file, or a character of the shelf with its weights and joints as they are there. */
   open(bytes: Uint8Array, kept?: { readonly weights: Uint8Array; readonly setups: JointSetups }) {
     return told(async (): Promise<SourceSummary> => {
-      const read = await readCharacter(openGlb(bytes), decoders);
+      const read = await readCharacter(openGlb(asGlb(bytes)), decoders);
       whole = { ...read, skeleton: kept ? withSetups(read.skeleton, kept.setups) : read.skeleton };
       rows = kept ? decodeRows(kept.weights) : read.rows;
       return summarize();

@@ -1,0 +1,79 @@
+import { segmentsOf, vertexCountOf, type Drawing, type Layer, type Shape } from '../../drawing/drawing.ts';
+import { CoreError } from '../../errors.ts';
+import type { GltfJson } from '../gltf/gltfJson.ts';
+
+/**
+ * How a drawing lies in a glTF file (docs/DECISIONS.md, “Flat characters”): each layer is a mesh whose vertices are the
+ * anchors and handles of its outlines, and the root's extras say how they hang together and what they are filled with.
+ */
+export interface DrawingExtras {
+  readonly version: 1;
+  readonly drawing: Drawing;
+  /** The buffer view that the file lies in as it came. */
+  readonly source: number;
+  /** What was left out when it was read, in sentences. */
+  readonly notes: readonly string[];
+}
+
+const KEY = 'judokaDrawing';
+
+export const asExtras = (extras: DrawingExtras): unknown => ({ [KEY]: extras });
+
+/** What the root's extras hold of a drawing; undefined for a file that has none. */
+export function drawingExtras(json: GltfJson): DrawingExtras | undefined {
+  const { extras } = json;
+  if (typeof extras !== 'object' || extras === null || !(KEY in extras)) return undefined;
+  return (extras as Record<string, unknown>)[KEY] as DrawingExtras;
+}
+
+/** What was left out when the drawing was read. */
+export function drawingNotes(json: GltfJson): readonly string[] {
+  const notes: unknown = drawingExtras(json)?.notes;
+  return Array.isArray(notes) ? notes.filter((note) => typeof note === 'string').slice(0, 100) : [];
+}
+
+/**
+ * The drawing of a flat character.
+ * @throws CoreError file-invalid where it does not fit the meshes
+ */
+export function readDrawing(
+  json: GltfJson,
+  parts: readonly { readonly vertexCount: number; readonly source: { readonly mesh: number } }[],
+): Drawing | undefined {
+  const extras = drawingExtras(json);
+  if (extras === undefined) return undefined;
+  const fail = (why: string): CoreError =>
+    new CoreError('file-invalid', `The drawing in this file is damaged: ${why}.`, { where: `extras.${KEY}` });
+  // The file may be anybody's: whatever its extras are, only what fits is gone by.
+  try {
+    const { drawing } = extras;
+    if (drawing.layers.length !== parts.length) throw fail('its layers are not its meshes');
+    const isPage = drawing.page.length === 4 && drawing.page.every(Number.isFinite) && drawing.page[3] > 0;
+    if (!isPage || !(drawing.scale > 0)) throw fail('its page has no size');
+    drawing.layers.forEach((layer, i) => {
+      if (parts[i].source.mesh !== i || !fits(layer, parts[i].vertexCount))
+        throw fail(`layer ${i + 1} names points that are not there`);
+    });
+    return drawing;
+  } catch (error) {
+    if (error instanceof CoreError) throw error;
+    throw fail('it is not one');
+  }
+}
+
+function fits({ shapes }: Layer, vertexCount: number): boolean {
+  return shapes.every(({ outlines, fill, stroke }: Shape) => {
+    const paints = [fill, stroke?.paint].filter((paint) => paint !== undefined);
+    return (
+      paints.every(({ colour, opacity }) => /^#[0-9a-f]{6}$/i.test(colour) && Number.isFinite(opacity)) &&
+      outlines.every(
+        (outline) =>
+          /^[LC]+$/.test(outline.segments) &&
+          outline.first >= 0 &&
+          Number.isInteger(outline.first) &&
+          outline.first + vertexCountOf(outline) <= vertexCount &&
+          segmentsOf(outline).length > 0,
+      )
+    );
+  });
+}
