@@ -95,6 +95,7 @@ const BENT = 12;
  * @param places Float32Array, 3·jointCount: where joints stand at rest, in the scene
  * @param moves  whether a joint, or one below it, has weight
  * @param given  limits that a person has set, by joint
+ * @param isFlat whether the character is a drawing: its joints turn in the page alone, as far to one side as to the other
  */
 export function findMotionRanges(
   skeleton: Skeleton,
@@ -102,6 +103,7 @@ export function findMotionRanges(
   pairs: Pick<JointPairs, 'partner' | 'axis' | 'middle'>,
   moves: (joint: number) => boolean,
   given: Readonly<Record<number, Limits>> = {},
+  isFlat = false,
 ): MotionRange[] {
   const { joints } = skeleton;
   const world = restWorld(skeleton);
@@ -131,6 +133,10 @@ export function findMotionRanges(
       own = habit('hinge', 'forward', 'out', [-bent.angle, 110]);
       axes = { ...axes, bend: bent.axis };
     }
+    if (isFlat) {
+      axes = { ...axes, bend: PAGE };
+      own = inPage(own);
+    }
     const toFrame = frameInverse(world, joint);
     return [
       {
@@ -141,6 +147,19 @@ export function findMotionRanges(
       },
     ];
   });
+}
+
+/** Out of the page, toward whoever looks at it. */
+const PAGE: Vec3 = [0, 0, 1];
+
+/** Nobody can tell from a drawing which way a limb bends, so it does both ways. */
+function inPage({ limits: { bend, side: sideways }, ...own }: Habit): Habit {
+  const most = Math.max(...bend.map(Math.abs), ...sideways.map(Math.abs));
+  return {
+    ...own,
+    kind: own.kind === 'chain' ? 'chain' : 'hinge',
+    limits: { ...NO_LIMITS, bend: [-most, most] },
+  };
 }
 
 const manyOf = (roles: ReturnType<typeof findRoles>, role: 'neck'): boolean =>

@@ -1,6 +1,6 @@
 import { type Axis, childrenOf, type Pose, REST_JOINT, turned } from '@judoka/core/skeleton';
 import { createDualPalette, type Deformer, type DualPalette, type SkinArrays } from '@judoka/core/deform';
-import { boxAround, longestSide } from '@judoka/core/document';
+import { boxAround, type Character, longestSide } from '@judoka/core/document';
 import type { OpenDocument } from '../document/OpenDocument.ts';
 import type { ScenePart } from './ScenePart.ts';
 import { strainKernels } from '@judoka/core/analysis/bends';
@@ -80,6 +80,9 @@ interface Region {
   readonly count: number;
 }
 
+const isDrawnWhole = ({ drawing }: Character, shown: readonly ScenePart[]): boolean =>
+  drawing !== undefined && shown.reduce((sum, { part }) => sum + part.pointCount, 0) <= MAX_POINTS;
+
 /**
  * The chosen joint in several poses at once: only the surface around it, skinned by the same memory as the stage, and
  * kept up to date dab by dab.
@@ -92,6 +95,8 @@ export class BendStrip {
   #byAxis = true;
   /** Rises whenever the region or the poses changed, so that the scene rebuilds its geometry. */
   version = 0;
+  /** Whether the region is all there is: the layers of a drawing are drawn whole. */
+  isWhole = false;
   /** Points in the region. */
   count = 0;
   /** Uint32Array, 3·triangleCount, slots. */
@@ -302,7 +307,12 @@ export class BendStrip {
     const size = longestSide(boxAround(placed)) || 1;
     const around = 1.1 * farthestOfMost(shown, placed, this.centre);
     this.reach = Math.min(size * 0.6, Math.max(size * 0.04, 1.35 * Math.max(0, ...spans), around));
-    const within = placed.map((places) => pointsWithin(places, this.centre, this.reach * BendStrip.margin));
+    this.isWhole = isDrawnWhole(bound.character, shown);
+    const within = placed.map((places) =>
+      this.isWhole
+        ? Uint32Array.from({ length: places.length / 3 }, (_, p) => p)
+        : pointsWithin(places, this.centre, this.reach * BendStrip.margin),
+    );
     const count = within.reduce((sum, { length }) => sum + length, 0);
     const isCoarse = count > MAX_POINTS;
     if (isCoarse) this.#addCoarse(shown, placed, within, count);

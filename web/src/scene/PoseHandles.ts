@@ -55,14 +55,21 @@ interface Drag {
 export class PoseHandles {
   readonly group = new Group();
   mode: HandleMode = 'turn';
+  /** Of a drawing, whose joints turn, move and scale in the page alone. */
+  readonly #isFlat: boolean;
   readonly #shapes: Readonly<Record<HandleMode, ReadonlyMap<Handle, Line>>>;
   #camera: Camera | undefined;
   #height = 1;
   #perPixel = 1;
+  #width = 1;
   #drag: Drag | undefined;
   #turn = 0;
 
-  constructor({ ink, axisX: x, axisY: y, axisZ: z }: Pick<Tokens, 'ink' | 'axisX' | 'axisY' | 'axisZ'>) {
+  constructor(
+    { ink, axisX: x, axisY: y, axisZ: z }: Pick<Tokens, 'ink' | 'axisX' | 'axisY' | 'axisZ'>,
+    isFlat = false,
+  ) {
+    this.#isFlat = isFlat;
     const colours = { x, y, z };
     const shapes = (axisShape: (axis: Axis) => number[]): ReadonlyMap<Handle, Line> =>
       new Map<Handle, Line>([
@@ -93,7 +100,7 @@ export class PoseHandles {
     this.group.scale.setScalar(this.#perPixel * RADIUS_PX);
     for (const mode of HANDLE_MODES) {
       for (const [handle, stroke] of this.#shapes[mode]) {
-        stroke.visible = mode === this.mode;
+        stroke.visible = mode === this.mode && this.#has(handle);
         // The middle one looks at the camera.
         if (handle === 'free')
           stroke.quaternion
@@ -103,6 +110,11 @@ export class PoseHandles {
       }
     }
     this.group.updateMatrixWorld(true);
+  }
+
+  /** In the page there is no depth to move along, and one ring to turn on. */
+  #has(handle: Handle): boolean {
+    return !this.#isFlat || handle === 'free' || (handle === 'z') === (this.mode === 'turn');
   }
 
   highlight(handle: Handle | undefined): void {
@@ -120,6 +132,7 @@ export class PoseHandles {
     const middle = this.#project(this.group, new Vector3(), width);
     if (Math.hypot(middle.x - at.x, middle.y - at.y) < MIDDLE * RADIUS_PX + 2) return 'free';
     for (const handle of HANDLES) {
+      if (!this.#has(handle)) continue;
       for (const spot of this.#onScreen(handle, width)) {
         const distance = Math.hypot(spot.x - at.x, spot.y - at.y);
         if (distance < least) [best, least] = [handle, distance];
@@ -130,6 +143,7 @@ export class PoseHandles {
 
   begin(handle: Handle, from: Spot, width: number): void {
     this.#turn = 0;
+    this.#width = width;
     if (handle === 'free') this.#drag = { handle, from, along: { x: 1, y: 0 }, pixels: RADIUS_PX };
     else if (this.mode === 'turn') this.#drag = { handle, from, ...this.#alongRing(handle, from, width) };
     else this.#drag = { handle, from, ...this.#alongAxis(handle, width) };
@@ -141,7 +155,8 @@ export class PoseHandles {
     const { handle, from, along, pixels } = this.#drag;
     const [dx, dy] = [at.x - from.x, at.y - from.y];
     const advance = dx * along.x + dy * along.y;
-    if (this.mode === 'turn') return this.#turned(handle, dx, dy, advance, steps);
+    if (this.mode === 'turn')
+      return this.#isFlat ? this.#turnedInPage(at, steps) : this.#turned(handle, dx, dy, advance, steps);
     if (this.mode === 'move') {
       const go =
         handle === 'free'
@@ -175,6 +190,18 @@ export class PoseHandles {
     // Without an axis the surface follows the pointer, as a ball would.
     const axis = handle === 'free' ? this.#inView(dy, dx).normalize() : this.#axisInScene(handle);
     return { kind: 'turn', axis: axis.toArray(), degrees: this.#turn };
+  }
+
+  /** The pointer leads the joint about: once around it is once around. */
+  #turnedInPage(at: Spot, steps: boolean): HandleDrag | undefined {
+    if (!this.#drag) return undefined;
+    const { from } = this.#drag;
+    const middle = this.#project(this.group, new Vector3(), this.#width);
+    const before = Math.atan2(middle.y - from.y, from.x - middle.x);
+    const after = Math.atan2(middle.y - at.y, at.x - middle.x);
+    const degrees = ((((after - before) * 180) / Math.PI + 540) % 360) - 180;
+    this.#turn = steps ? Math.round(degrees / 5) * 5 : Math.round(degrees * 2) / 2;
+    return { kind: 'turn', axis: [0, 0, 1], degrees: this.#turn };
   }
 
   /** A direction of the picture, right and up, in the scene. */

@@ -39,9 +39,12 @@ export class StageCamera {
     this.#at = at;
     this.eye.up.set(...at.document.up);
     const controls = new OrbitControls(this.eye, canvas);
-    controls.mouseButtons = { LEFT: null, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.ROTATE };
+    const turns = !this.#isFlat;
+    controls.mouseButtons = { LEFT: null, MIDDLE: MOUSE.PAN, RIGHT: turns ? MOUSE.ROTATE : MOUSE.PAN };
     // One finger paints; two move the camera.
-    controls.touches = { ONE: null, TWO: TOUCH.DOLLY_ROTATE };
+    controls.touches = { ONE: null, TWO: turns ? TOUCH.DOLLY_ROTATE : TOUCH.DOLLY_PAN };
+    controls.enableRotate = turns;
+    if (this.#isFlat) this.eye.fov = STRAIGHT_FOV;
     controls.zoomToCursor = true;
     controls.enableDamping = false;
     controls.addEventListener('start', () => (this.#aimed = true));
@@ -68,6 +71,11 @@ export class StageCamera {
     };
   }
 
+  /** A flat character is looked at from the front, without perspective. */
+  get #isFlat(): boolean {
+    return this.#at.document.character.drawing !== undefined;
+  }
+
   dispose(): void {
     this.controls.dispose();
   }
@@ -92,7 +100,8 @@ export class StageCamera {
     const width = Math.sqrt(Math.max(0, size.lengthSq() - height * height));
     // Half of what must fit upright: the height, or the width if the stage is narrow for it.
     const half = Math.max(height, width / Math.max(0.5, this.eye.aspect)) / 2;
-    const from = new Vector3().addScaledVector(left, 0.75).addScaledVector(up, 0.14).add(forward);
+    const from = forward.clone();
+    if (!this.#isFlat) from.addScaledVector(left, 0.75).addScaledVector(up, 0.14);
     // What is nearer to the camera than the middle looks larger.
     this.#lookAt(box.getCenter(new Vector3()), half * 1.04 + width * 0.06, from);
   }
@@ -122,6 +131,7 @@ export class StageCamera {
 
   /** Looks from there at what it looks at; from the other side, where it looks from there already. */
   look(from: Look): void {
+    if (this.#isFlat) return;
     const { skeleton, pairs } = this.#at.document;
     const { forward, left, up } = bodyDirections(
       skeleton,
@@ -148,7 +158,7 @@ export class StageCamera {
   /** Without perspective it looks from so far away that lines of sight are as good as straight. */
   setStraight(isStraight: boolean): void {
     const fov = isStraight ? STRAIGHT_FOV : FOV;
-    if (fov === this.eye.fov) return;
+    if (fov === this.eye.fov || this.#isFlat) return;
     const radius = this.#radius();
     this.eye.fov = fov;
     this.#lookAt(this.controls.target.clone(), radius, this.#side());

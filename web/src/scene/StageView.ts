@@ -7,6 +7,7 @@ import { EdgeInk } from './drawings/EdgeInk.ts';
 import type { Beside } from '../settings/uiSettings.ts';
 import { BesideDrawing } from './drawings/BesideDrawing.ts';
 import { CursorDrawing, type Tether } from './drawings/CursorDrawing.ts';
+import { FlatDrawing } from './flat/FlatDrawing.ts';
 import { GhostDrawing } from './drawings/GhostDrawing.ts';
 import { GroundDrawing } from './drawings/GroundDrawing.ts';
 import { MarkDrawing } from './drawings/MarkDrawing.ts';
@@ -60,6 +61,7 @@ export class StageView {
   readonly #ground: GroundDrawing;
   readonly #marks: MarkDrawing;
   readonly #beside: BesideDrawing;
+  readonly #flat: FlatDrawing | undefined;
   #besideBox: Box | undefined;
   readonly #unsubscribe: (() => void)[] = [];
   #view: WeightView = 'tide';
@@ -84,10 +86,10 @@ export class StageView {
     this.#clay = createClay(tokens);
     this.#edgeInk = new EdgeInk(this.#clay);
     this.#parts = at.scene.parts.map((part) => new PartDrawing(part, this.#clay, at.scene.palette.rgb));
-    this.#strip = new StripDrawing(at, this.#clay);
     this.skeleton = new SkeletonDrawing(at, tokens);
     this.#cursor = new CursorDrawing(tokens);
-    this.handles = new PoseHandles(tokens);
+    const { drawing } = at.document.character;
+    this.handles = new PoseHandles(tokens, drawing !== undefined);
     this.#reach = new ReachDrawing(at, tokens);
     this.#selection = new SelectionDrawing(
       at,
@@ -98,6 +100,9 @@ export class StageView {
     this.#ground = new GroundDrawing(at, tokens);
     this.#marks = new MarkDrawing(at, tokens);
     this.#beside = new BesideDrawing(at, this.#clay);
+    this.#flat = drawing && new FlatDrawing(drawing, this.#parts, this.#clay, tokens);
+    this.#strip = new StripDrawing(at, this.#clay, this.#flat);
+    if (this.#flat) this.#scene.add(this.#flat.group);
     this.#scene.add(
       ...this.#parts.map(({ mesh }) => mesh),
       this.skeleton.group,
@@ -113,7 +118,7 @@ export class StageView {
       this.#marks.joints,
     );
     this.#camera = new StageCamera(canvas, at, () => this.#lookedElsewhere(), held);
-    this.sight = new StageSight(this.#parts, this.camera, () => this.#stageBox);
+    this.sight = new StageSight(this.#parts, this.camera, () => this.#stageBox, drawing !== undefined);
     this.#listen();
   }
 
@@ -123,10 +128,12 @@ export class StageView {
     const reweigh = (): void => {
       if (tintsOf(this.#view) === 'joints') scene.palette.refresh();
       for (const part of this.#parts) part.reweighted(tintsOf(this.#view));
+      this.#flat?.reweighted(tintsOf(this.#view) !== 'none');
       this.#dirty(true, true);
     };
     const posed = (): void => {
       for (const part of this.#parts) part.posed();
+      this.#flat?.posed();
       this.skeleton.posed();
       this.#camera.goAlong();
       this.#marks.update();
@@ -135,6 +142,7 @@ export class StageView {
     };
     const touched = (part: { index: number }, points: Uint32Array, count: number): void => {
       this.#parts[part.index].touched(points, count);
+      this.#flat?.touched(part.index, tintsOf(this.#view) !== 'none');
       this.#dirty(true, true);
     };
     pointListeners.add(touched);
@@ -169,6 +177,7 @@ export class StageView {
       scene.events.subscribe('strays', reweigh),
       scene.events.subscribe('amounts', () => {
         for (const part of this.#parts) part.amounted(scene.amounts?.[part.part.index]);
+        this.#flat?.reweighted(tintsOf(this.#view) !== 'none');
         this.#beside.update();
         this.#dirty(true, true);
       }),
@@ -201,6 +210,7 @@ export class StageView {
     this.#ground.dispose();
     this.#marks.dispose();
     this.#beside.dispose();
+    this.#flat?.dispose();
     this.#clay.dispose();
     this.#edgeInk.dispose();
     this.#camera.dispose();
@@ -222,6 +232,8 @@ export class StageView {
       part.amounted(this.#at.scene.amounts?.[part.part.index]);
       part.reweighted(tintsOf(view));
     }
+    this.#flat?.setPointsShown(view !== 'plain');
+    this.#flat?.reweighted(tintsOf(view) !== 'none');
     this.#beside.setFigure(figureOf(view));
     this.#dirty(true, true);
   }
@@ -387,6 +399,7 @@ export class StageView {
       if (this.#view === 'strain') {
         updateStrain(this.#at);
         for (const part of this.#parts) part.strained();
+        this.#flat?.reweighted(false);
       }
       const {
         scene: { joint, world },

@@ -22,13 +22,21 @@ export interface StrayQuestion {
 
 /** The ranges of a character's joints, as weights say what moves. */
 export function rangesOf(
-  character: Pick<Character, 'parts' | 'skeleton' | 'rows'>,
+  character: Pick<Character, 'parts' | 'skeleton' | 'rows' | 'drawing'>,
   { rows = character.rows, limits }: StrayQuestion,
   pairs: Parameters<typeof findMotionRanges>[2],
 ): MotionRange[] {
   const { skeleton } = character;
   const moves = movingJoints(character, rows);
-  return findMotionRanges(skeleton, restPlaces(skeleton), pairs, (joint) => moves[joint] === 1, limits);
+  const isFlat = character.drawing !== undefined;
+  return findMotionRanges(
+    skeleton,
+    restPlaces(skeleton),
+    pairs,
+    (joint) => moves[joint] === 1,
+    limits,
+    isFlat,
+  );
 }
 
 /** Uint8Array, jointCount: 1 where the joint or one below it has weight. */

@@ -309,6 +309,7 @@ export class BindRuns {
       pairs,
       (joint) => moves[joint] === 1,
       settings.ranges,
+      this.#at.document.character.drawing !== undefined,
     );
   }
 }

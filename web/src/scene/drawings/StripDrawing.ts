@@ -12,6 +12,8 @@ import { tintCount, tintPoint } from './jointColours.ts';
 import { dynamic, type Figure, isStray, type Tints } from './PartDrawing.ts';
 import { weightOf } from '@judoka/core/weights';
 import type { Editing } from '../Editing.ts';
+import { FlatPicture } from '../flat/FlatPicture.ts';
+import type { FlatDrawing } from '../flat/FlatDrawing.ts';
 
 type At = Editing;
 
@@ -32,6 +34,8 @@ const createLooks = (count: number): Looks => ({
 export class StripDrawing {
   readonly #at: At;
   readonly #material: ShaderMaterial;
+  readonly #flat: FlatDrawing | undefined;
+  #layers: FlatPicture[] = [];
   readonly camera = new OrthographicCamera();
   readonly scenes: Scene[] = [];
   #version = -1;
@@ -42,8 +46,10 @@ export class StripDrawing {
   #strains: BufferAttribute[] = [];
   #geometries: BufferGeometry[] = [];
 
-  constructor(at: At, material: ShaderMaterial) {
+  /** @param flat of a drawing: the layers that the pictures show */
+  constructor(at: At, material: ShaderMaterial, flat?: FlatDrawing) {
     this.#at = at;
+    this.#flat = flat;
     this.#material = material;
   }
 
@@ -56,6 +62,7 @@ export class StripDrawing {
     if (strip.version !== this.#version) this.#rebuild();
     this.#version = strip.version;
     for (const attribute of this.#moving) attribute.needsUpdate = true;
+    this.#layers.forEach((layers, i) => layers.place(strip.positions[i]));
     if (strained) strip.figures();
     this.#geometries.forEach((geometry, i) => {
       const looks = this.#looks[i] ?? this.#stageLooks;
@@ -118,6 +125,17 @@ export class StripDrawing {
 
   #rebuild(): void {
     this.dispose();
+    const { strip } = this.#at.scene;
+    if (this.#flat && strip.isWhole) {
+      const regions = new Map<number, readonly [number, number]>();
+      strip.forEachRegion((part, points, from) => regions.set(part.index, [from, points.length]));
+      this.#stageLooks = createLooks(strip.count);
+      this.#looks = [];
+      this.#moving = [];
+      this.#layers = strip.pictures.map(() => new FlatPicture(this.#flat as FlatDrawing, regions));
+      this.scenes.push(...this.#layers.map(({ group }) => new Scene().add(group)));
+      return;
+    }
     const { count, triangles, positions, normals, strains } = this.#at.scene.strip;
     this.#stageLooks = createLooks(count);
     this.#looks = this.#at.scene.strip.pictures.map(({ weights }) => weights && createLooks(count));
@@ -142,6 +160,8 @@ export class StripDrawing {
 
   dispose(): void {
     for (const geometry of this.#geometries) geometry.dispose();
+    for (const layers of this.#layers) layers.dispose();
+    this.#layers.length = 0;
     this.#geometries.length = 0;
     this.scenes.length = 0;
   }

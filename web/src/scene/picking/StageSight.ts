@@ -11,17 +11,23 @@ export type StageHit = Hit & { readonly part: ScenePart };
 /** What is needed of a part to pick on it. */
 type Pickable = Pick<PartDrawing, 'part' | 'picker'>;
 
+/** Where the joints of a drawing are. */
+const PAGE = new Plane(new Vector3(0, 0, 1), 0);
+
 /** What lies under a place of the stage, and where the scene's places lie on it; all in pixels of the stage. */
 export class StageSight {
   readonly #parts: readonly Pickable[];
   readonly #camera: PerspectiveCamera;
   readonly #size: () => { readonly width: number; readonly height: number };
+  readonly #isFlat: boolean;
 
   constructor(
     parts: readonly Pickable[],
     camera: PerspectiveCamera,
     size: () => { readonly width: number; readonly height: number },
+    isFlat = false,
   ) {
+    this.#isFlat = isFlat;
     this.#parts = parts;
     this.#camera = camera;
     this.#size = size;
@@ -56,10 +62,11 @@ export class StageSight {
 
   /**
    * The middle of the body under a place: half way between where the line of sight enters and leaves it. Of all parts
-   * the one is meant that has most points there is: clothes are not the body.
+   * the one is meant that has most points there is: clothes are not the body. Of a drawing: a place of the page.
    */
   middleOfBody(x: number, y: number): [number, number, number] | undefined {
     const caster = this.#casterAt(x, y);
+    if (this.#isFlat) return caster.ray.intersectPlane(PAGE, new Vector3())?.toArray();
     const bodies = this.#parts
       .filter(({ part }) => part.visible)
       .sort((a, b) => b.part.part.pointCount - a.part.part.pointCount);

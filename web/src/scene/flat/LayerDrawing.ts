@@ -1,0 +1,140 @@
+import { handleOwners, type Layer } from '@judoka/core/drawing';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Group,
+  LineSegments,
+  Mesh,
+  Points,
+  Sphere,
+  type Material,
+} from 'three';
+import { dynamic } from '../drawings/PartDrawing.ts';
+import type { ScenePart } from '../ScenePart.ts';
+import type { PageScale } from './fillColours.ts';
+import { LayerMesh } from './LayerMesh.ts';
+
+/** How layers, their outlines and their points lie over one another. */
+const FIRST_LAYER = -2000;
+const POINTS_OVER = -10;
+
+export interface LayerMaterials {
+  readonly fill: Material;
+  readonly anchors: Material;
+  readonly handles: Material;
+  readonly lines: Material;
+}
+
+/** One layer of a flat character on the stage: what it is filled with, and its anchors and handles. */
+export class LayerDrawing {
+  readonly group = new Group();
+  readonly mesh: LayerMesh;
+  readonly #part: ScenePart;
+  readonly order: number;
+  readonly geometry = new BufferGeometry();
+  readonly #position: BufferAttribute;
+  readonly #weight: BufferAttribute;
+  readonly #tint: BufferAttribute;
+  readonly #channel: Float32Array;
+  readonly #spread: Float32Array;
+  readonly #points: readonly { visible: boolean }[];
+
+  /** @param points the part's own attributes: where its points are, and what is drawn of each */
+  constructor(
+    part: ScenePart,
+    layer: Layer,
+    order: number,
+    page: PageScale,
+    smallest: number,
+    materials: LayerMaterials,
+    points: BufferGeometry,
+  ) {
+    this.#part = part;
+    this.order = FIRST_LAYER + order;
+    this.mesh = new LayerMesh(layer, part.part, page, smallest);
+    const { count, triangles, colours } = this.mesh;
+    this.#position = dynamic(new Float32Array(count * 3), 3);
+    this.#weight = dynamic(new Float32Array(count), 1);
+    this.#tint = dynamic(new Uint8Array(count * 3), 3, true);
+    this.#channel = new Float32Array(part.part.pointCount);
+    this.#spread = new Float32Array(count);
+    this.geometry.setIndex(new BufferAttribute(triangles, 1));
+    this.geometry.setAttribute('position', this.#position);
+    this.geometry.setAttribute('weight', this.#weight);
+    this.geometry.setAttribute('tint', this.#tint);
+    this.geometry.setAttribute('own', new BufferAttribute(colours, 4, true));
+    this.geometry.boundingSphere = new Sphere(undefined, Infinity);
+    const fill = new Mesh(this.geometry, materials.fill);
+    fill.renderOrder = this.order;
+    fill.frustumCulled = false;
+    this.#points = this.#outlinePoints(layer, points, materials);
+    this.group.add(fill);
+  }
+
+  #outlinePoints(layer: Layer, points: BufferGeometry, materials: LayerMaterials): { visible: boolean }[] {
+    const { vertexPoint, vertexCount } = this.#part.part;
+    const owners = handleOwners(layer, vertexCount);
+    const [anchors, handles, lines]: [Set<number>, Set<number>, number[]] = [new Set(), new Set(), []];
+    owners.forEach((owner, v) => {
+      if (owner === 0) anchors.add(vertexPoint[v]);
+    });
+    owners.forEach((owner, v) => {
+      if (owner === 0 || anchors.has(vertexPoint[v])) return;
+      handles.add(vertexPoint[v]);
+      lines.push(vertexPoint[v], vertexPoint[owner - 1]);
+    });
+    const over = (index: Iterable<number>): BufferGeometry => {
+      const geometry = new BufferGeometry();
+      for (const name of ['position', 'weight']) geometry.setAttribute(name, points.getAttribute(name));
+      geometry.setIndex(new BufferAttribute(Uint32Array.from(index), 1));
+      return geometry;
+    };
+    const drawn = [
+      new LineSegments(over(lines), materials.lines),
+      new Points(over(handles), materials.handles),
+      new Points(over(anchors), materials.anchors),
+    ];
+    drawn.forEach((each, k) => {
+      each.frustumCulled = false;
+      each.renderOrder = POINTS_OVER + k;
+    });
+    this.group.add(...drawn);
+    return drawn;
+  }
+
+  get index(): number {
+    return this.#part.index;
+  }
+
+  setPointsShown(shown: boolean): void {
+    for (const each of this.#points) each.visible = shown;
+  }
+
+  posed(): void {
+    this.group.visible = this.#part.visible;
+    if (!this.#part.visible) return;
+    this.mesh.place(this.#part.skin.positions, this.#position.array as Float32Array);
+    this.#position.needsUpdate = true;
+  }
+
+  /** @param values one a point: what the view tells; @param tints 3 bytes a point, where the view goes by them */
+  reweighted(values: Float32Array, tints: Uint8Array | undefined): void {
+    this.mesh.spread(values, this.#weight.array as Float32Array);
+    this.#weight.needsUpdate = true;
+    if (!tints) return;
+    const out = this.#tint.array as Uint8Array;
+    for (let c = 0; c < 3; c++) {
+      for (let p = 0; p < this.#channel.length; p++) this.#channel[p] = tints[p * 3 + c];
+      this.mesh.spread(this.#channel, this.#spread);
+      for (let k = 0; k < this.#spread.length; k++) out[k * 3 + c] = this.#spread[k];
+    }
+    this.#tint.needsUpdate = true;
+  }
+
+  dispose(): void {
+    this.geometry.dispose();
+    this.group.traverse((each) => {
+      if (each instanceof Points || each instanceof LineSegments) (each.geometry as BufferGeometry).dispose();
+    });
+  }
+}

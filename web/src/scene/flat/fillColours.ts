@@ -1,0 +1,62 @@
+import type { FillMesh, Gradient, Paint } from '@judoka/core/drawing';
+import { rgbOf } from '../../ui/theme/rgbOf.ts';
+
+/** What paints need: where the drawing's own places are in the scene. */
+export interface PageScale {
+  readonly page: readonly [number, number, number, number];
+  readonly scale: number;
+}
+
+/** The colour that a paint has at a place of the scene at rest, as red, green, blue and opacity from 0 to 1. */
+export function colourAt(
+  { colour, opacity, gradient }: Paint,
+  x: number,
+  y: number,
+  { page, scale }: PageScale,
+): readonly [number, number, number, number] {
+  if (!gradient) return [...rgbOf(colour), opacity];
+  const [r, g, b, share] = stopAt(gradient, x / scale + page[0] + page[2] / 2, page[1] + page[3] - y / scale);
+  return [r, g, b, share * opacity];
+}
+
+function stopAt(
+  { kind, place: [a, b, c, d, e, f], spread, stops }: Gradient,
+  x: number,
+  y: number,
+): [number, number, number, number] {
+  const along = a * x + c * y + e;
+  const at = spreadOut(kind === 'linear' ? along : Math.hypot(along, b * x + d * y + f), spread);
+  const next = stops.findIndex((stop) => stop.at >= at);
+  const after = stops[next < 0 ? stops.length - 1 : next];
+  const before = next > 0 ? stops[next - 1] : after;
+  const share =
+    after.at > before.at ? Math.max(0, Math.min(1, (at - before.at) / (after.at - before.at))) : 1;
+  const [low, high] = [rgbOf(before.colour), rgbOf(after.colour)];
+  const mix = (from: number, to: number): number => from + share * (to - from);
+  return [
+    mix(low[0], high[0]),
+    mix(low[1], high[1]),
+    mix(low[2], high[2]),
+    mix(before.opacity, after.opacity),
+  ];
+}
+
+function spreadOut(at: number, spread: Gradient['spread']): number {
+  if (spread === 'pad') return Math.max(0, Math.min(1, at));
+  const turn = at - Math.floor(at);
+  return spread === 'repeat' || Math.floor(at) % 2 === 0 ? turn : 1 - turn;
+}
+
+/** Writes a paint's colours for a filled mesh: 4 bytes a place, from place `from` on. */
+export function colourFill(
+  paint: Paint,
+  { rest, count }: FillMesh,
+  page: PageScale,
+  out: Uint8Array,
+  from: number,
+): void {
+  for (let k = 0; k < count; k++) {
+    const colour = colourAt(paint, rest[k * 2], rest[k * 2 + 1], page);
+    for (let c = 0; c < 4; c++) out[(from + k) * 4 + c] = Math.round(colour[c] * 255);
+  }
+}
