@@ -51,7 +51,7 @@ export async function bind(input: string, output: string, options: BindOptions):
   const deforming = deformingJoints(character, options);
   const start = performance.now();
   const { change, report } = await bindSkin(
-    { parts, skeleton, rows },
+    { parts, skeleton, rows, drawing: character.drawing },
     { method, parts: chosen, deforming, softness, limit, locks: new Uint8Array(jointCount) },
   );
   const seconds = (performance.now() - start) / 1000;

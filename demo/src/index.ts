@@ -8,3 +8,4 @@ export { JOINT_NAMES } from './ferryKeeper/skeleton.ts';
 export { makeHauling } from './hauling.ts';
 export { makePorter, makePorterMeshes, type PorterOptions } from './porter/porter.ts';
 export { makeLamplighterDrawing } from './lamplighter/drawing.ts';
+export { makeLamplighter, type LamplighterOptions } from './lamplighter/lamplighter.ts';

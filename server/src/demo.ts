@@ -1,4 +1,4 @@
-import { makeFerryKeeper, makeHauling, makePorter } from '@judoka/demo';
+import { makeFerryKeeper, makeHauling, makeLamplighter, makePorter } from '@judoka/demo';
 import { createCharacter } from './characters/createCharacter.ts';
 import { findDemoNames } from './characters/characters.queries.ts';
 import { randomUUID } from 'node:crypto';
@@ -26,6 +26,7 @@ const DEMO: readonly DemoCharacter[] = [
     make: () => makeFerryKeeper({ size: 'large', faults: true }),
   },
   { key: 'porter', name: 'The porter', make: () => makePorter({ faults: true }) },
+  { key: 'lamplighter', name: 'The lamplighter', make: () => makeLamplighter({ faults: true }) },
   {
     key: 'ferry-keeper',
     name: 'The ferry-keeper',

@@ -13,6 +13,7 @@ export {
   type Shape,
   type Stroke,
 } from './drawing.ts';
+export { isInside, type ClosedLines } from './inside.ts';
 export { fillShape, type FillMesh } from './fillMesh.ts';
 export { solveMembrane } from './membrane.ts';
 export { mixSamples, placeSamples, sampleShape, type Samples } from './samples.ts';

@@ -1,5 +1,8 @@
 import { along, at, closedPath, limb, type Place, type Stop } from './outline.ts';
 
+export const PAGE_WIDTH = 600;
+export const PAGE_HEIGHT = 900;
+
 /** Where the lamplighter's joints are on the page, in pixels. */
 export const JOINTS = {
   hips: at(292, 520),
@@ -47,7 +50,7 @@ interface LayerSource {
 const path = (d: string, fill: string, more = ''): string => `<path d="${d}" fill="${fill}"${more}/>`;
 
 /** From back to front. */
-function layers(): LayerSource[] {
+function layers(faults: boolean): LayerSource[] {
   const j = JOINTS;
   return [
     { name: 'glow', shapes: ['<circle cx="470" cy="150" r="120" fill="url(#glow)"/>'] },
@@ -247,7 +250,7 @@ function layers(): LayerSource[] {
       name: 'arm front',
       shapes: [
         path(
-          bentLimb(stop(j.shoulder_front, 58), stop(j.elbow_front, 44), stop(j.wrist_front, 32)),
+          bentLimb(stop(j.shoulder_front, 58), stop(j.elbow_front, 44), stop(j.wrist_front, 32), faults),
           '#5d4a7a',
         ),
       ],
@@ -274,10 +277,10 @@ const DEFS = `<defs>
 <linearGradient id="cloth" x1="0" y1="0" x2="1" y2="1"><stop offset="0" stop-color="#6a5488"/><stop offset="1" stop-color="#43345e"/></linearGradient>
 </defs>`;
 
-/** The lamplighter as a drawing in layers, before anybody has given it joints. */
-export function makeLamplighterDrawing(): string {
-  const groups = layers().map(
+/** The lamplighter as a drawing in layers, before anybody has given it joints; with faults an elbow has no points. */
+export function makeLamplighterDrawing(faults = false): string {
+  const groups = layers(faults).map(
     ({ name, shapes }) => `<g id="${name.replace(' ', '_')}" aria-label="${name}">${shapes.join('')}</g>`,
   );
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 600 900" width="600" height="900">${DEFS}<g aria-label="lamplighter">${groups.join('\n')}</g></svg>\n`;
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${PAGE_WIDTH} ${PAGE_HEIGHT}" width="${PAGE_WIDTH}" height="${PAGE_HEIGHT}">${DEFS}<g aria-label="lamplighter">${groups.join('\n')}</g></svg>\n`;
 }

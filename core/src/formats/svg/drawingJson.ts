@@ -48,7 +48,7 @@ export function readDrawing(
   try {
     const { drawing } = extras;
     if (drawing.layers.length !== parts.length) throw fail('its layers are not its meshes');
-    const isPage = drawing.page.length === 4 && drawing.page.every(Number.isFinite) && drawing.page[3] > 0;
+    const isPage = drawing.page.every(Number.isFinite) && drawing.page[3] > 0;
     if (!isPage || !(drawing.scale > 0)) throw fail('its page has no size');
     drawing.layers.forEach((layer, i) => {
       if (parts[i].source.mesh !== i || !fits(layer, parts[i].vertexCount))

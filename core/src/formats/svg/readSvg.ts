@@ -286,7 +286,7 @@ const UNSEEN = new Set([
   'namedview',
   'view',
 ]);
-const LEFT_OUT: Readonly<Record<string, string>> = {
+const LEFT_OUT: Readonly<Partial<Record<string, string>>> = {
   text: 'a text',
   image: 'a picture',
   script: 'a script',
@@ -309,7 +309,7 @@ function isGroupOfLayers(element: SvgElement): boolean {
 }
 
 /** Names that programs give by themselves: a word for the kind and a number. */
-const GIVEN = /^(g|path|rect|circle|ellipse|line|polygon|polyline|use|svg|group|layer|shape)[-_]?\d*$/i;
+const GIVEN = /^(g|path|rect|circle|ellipse|line|polygon|polyline|use|svg|group|layer|shape)[-_]?\d+$/i;
 
 /** What a person has called an element: its label, its title, or its id. */
 function nameOf({ attributes, children }: SvgElement): string | undefined {

@@ -1,5 +1,5 @@
 /** CSS pixels a unit (CSS Values 3, section 6.2). */
-const PIXELS: Readonly<Record<string, number>> = {
+const PIXELS: Readonly<Partial<Record<string, number>>> = {
   '': 1,
   px: 1,
   pt: 96 / 72,

@@ -20,7 +20,7 @@ export function inverse([a, b, c, d, e, f]: SvgMatrix): SvgMatrix | undefined {
 /** How much lengths grow in the mean. */
 export const meanScale = ([a, b, c, d]: SvgMatrix): number => Math.sqrt(Math.abs(a * d - b * c));
 
-const STEPS: Readonly<Record<string, (n: number[]) => SvgMatrix | undefined>> = {
+const STEPS: Readonly<Partial<Record<string, (n: number[]) => SvgMatrix | undefined>>> = {
   matrix: (n) => (n.length === 6 ? [n[0], n[1], n[2], n[3], n[4], n[5]] : undefined),
   translate: ([x, y = 0]) => [1, 0, 0, 1, x, y],
   scale: ([x, y = x]) => [x, 0, 0, y, 0, 0],

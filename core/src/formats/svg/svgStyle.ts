@@ -2,7 +2,7 @@ import { parse, walk, generate } from 'css-tree';
 import type { SvgElement } from './svgTree.ts';
 
 /** What an element looks like: presentation properties by name, inherited ones included. */
-export type SvgStyle = Readonly<Record<string, string>>;
+export type SvgStyle = Readonly<Record<string, string | undefined>>;
 
 /** Properties that an element takes from what it lies in. */
 const INHERITED = new Set([
@@ -95,9 +95,9 @@ export function declarationsOf(text: string): Record<string, string> {
 
 /** An element's own look, within what it lies in. */
 export function styleOf(element: SvgElement, outer: SvgStyle, sheet: StyleSheet): SvgStyle {
-  const style: Record<string, string> = {};
+  const style: Record<string, string | undefined> = {};
   for (const name of INHERITED) if (outer[name] !== undefined) style[name] = outer[name];
-  const put = (from: Readonly<Record<string, string>>): void => {
+  const put = (from: SvgStyle): void => {
     for (const [name, value] of Object.entries(from))
       if ((INHERITED.has(name) || OWN.has(name)) && value !== 'inherit') style[name] = value;
   };

@@ -5,7 +5,7 @@ import { decodeText } from '../text.ts';
 /** An element of a drawing: its name and attributes without prefixes, its children, and its own text. */
 export interface SvgElement {
   readonly name: string;
-  readonly attributes: Readonly<Record<string, string>>;
+  readonly attributes: Readonly<Record<string, string | undefined>>;
   readonly children: readonly SvgElement[];
   readonly text: string;
 }

@@ -13,6 +13,7 @@ import {
   jointPlaces,
   layBindSpace,
 } from '../../document/space/bindSpace.ts';
+import { bindLayers } from './drawing/bindLayers.ts';
 import { layHeat } from './heat.ts';
 import type { Watch } from './insideDistance.ts';
 import { createNearestJoints } from './nearestJoints.ts';
@@ -34,6 +35,8 @@ import { borrowMemory } from '../../memory/memoryPool.ts';
  * back on volume where no bone is seen or the equations have no solution, volume on the nearest bound surface where no
  * bone gets in. Locked joints keep their weights to the bit; points that are not asked for stay.
  *
+ * A drawing is bound layer by layer, see {@link bindLayers}.
+ *
  * @param watch told how far the work is; may throw to end it, nothing is changed then
  * @throws CoreError `bind-impossible` without a deforming joint or a surface, `argument-invalid` for bad numbers
  */
@@ -44,6 +47,16 @@ export async function bindSkin(
 ): Promise<{ change: Change; report: BindReport }> {
   checkRequest(skin, request);
   watch(0);
+  return skin.drawing
+    ? bindLayers(skin, skin.drawing, request, bindSolid, watch)
+    : bindSolid(skin, request, watch);
+}
+
+async function bindSolid(
+  skin: BindSkin,
+  request: BindRequest,
+  watch: Watch,
+): Promise<{ change: Change; report: BindReport }> {
   const loan = await borrowMemory(countBytes((memory) => layBinding(memory, skin, request.parts)));
   try {
     return await bindWith(loan.memory, skin, request, watch);

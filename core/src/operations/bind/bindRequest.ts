@@ -1,3 +1,4 @@
+import type { Drawing } from '../../drawing/drawing.ts';
 import { CoreError } from '../../errors.ts';
 import type { CharacterPart } from '../../document/character.ts';
 import type { Skeleton } from '../../skeleton/skeleton.ts';
@@ -17,6 +18,8 @@ export type BindPart = Pick<
   | 'polygonOffsets'
   | 'polygonPoints'
   | 'inverseBinds'
+  | 'vertexPoint'
+  | 'vertexCount'
   | 'source'
 >;
 
@@ -25,6 +28,8 @@ export interface BindSkin {
   readonly parts: readonly BindPart[];
   readonly skeleton: Skeleton;
   readonly rows: readonly WeightRows[];
+  /** Of a flat character: it is bound layer by layer. */
+  readonly drawing?: Drawing;
 }
 
 export interface BindRequest {

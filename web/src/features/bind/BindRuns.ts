@@ -239,7 +239,12 @@ export class BindRuns {
   ): Promise<{ change: Change; report: BindReport }> {
     const { character, skeleton } = this.#at.document;
     const request = { ...this.#request(wish), method };
-    return runBind({ parts: character.parts, skeleton, rows: rows.map(copyRows) }, request, tell, signal);
+    return runBind(
+      { parts: character.parts, skeleton, rows: rows.map(copyRows), drawing: character.drawing },
+      request,
+      tell,
+      signal,
+    );
   }
 
   #request({ softness, limit, bindSelected, bindChosen, cells }: BindWish): Omit<BindRequest, 'method'> {

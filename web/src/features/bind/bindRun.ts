@@ -13,6 +13,8 @@ const onlyWhatBinds = ({
   polygonPoints,
   inverseBinds,
   source,
+  vertexPoint,
+  vertexCount,
 }: BindPart): BindPart => ({
   name,
   pointCount,
@@ -22,6 +24,8 @@ const onlyWhatBinds = ({
   polygonPoints,
   inverseBinds,
   source,
+  vertexPoint,
+  vertexCount,
 });
 
 /**

@@ -1,0 +1,167 @@
+import type { Character } from '@judoka/core/document';
+import { asGlb, exportCharacter, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
+import { addJoint, applySkeletonChange, setupOf, type Skeleton } from '@judoka/core/skeleton';
+import { createRows, type WeightRows } from '@judoka/core/weights';
+import { JOINTS, makeLamplighterDrawing, type JointName, PAGE_HEIGHT, PAGE_WIDTH } from './drawing.ts';
+
+export interface LamplighterOptions {
+  /** Plants what FAULTS.md lists. */
+  readonly faults: boolean;
+}
+
+const PARENTS: Readonly<Record<JointName, JointName | undefined>> = {
+  hips: undefined,
+  spine: 'hips',
+  chest: 'spine',
+  neck: 'chest',
+  head: 'neck',
+  hat: 'head',
+  shoulder_front: 'chest',
+  elbow_front: 'shoulder_front',
+  wrist_front: 'elbow_front',
+  shoulder_back: 'chest',
+  elbow_back: 'shoulder_back',
+  wrist_back: 'elbow_back',
+  pole: 'wrist_back',
+  lantern: 'pole',
+  hip_front: 'hips',
+  knee_front: 'hip_front',
+  ankle_front: 'knee_front',
+  hip_back: 'hips',
+  knee_back: 'hip_back',
+  ankle_back: 'knee_back',
+};
+const NAMES = Object.keys(PARENTS) as JointName[];
+
+/** Which joints a layer follows, one after the other along it; one alone for what stays stiff. */
+const FOLLOWS: Readonly<Record<string, readonly JointName[]>> = {
+  glow: ['lantern'],
+  pole: ['pole'],
+  lantern: ['lantern'],
+  'arm back': ['shoulder_back', 'elbow_back'],
+  'hand back': ['wrist_back'],
+  'leg back': ['hip_back', 'knee_back'],
+  'boot back': ['ankle_back'],
+  'hand front': ['wrist_front'],
+  'leg front': ['hip_front', 'knee_front'],
+  'boot front': ['ankle_front'],
+  'coat tail': ['hips'],
+  coat: ['hips', 'spine', 'chest'],
+  scarf: ['chest', 'neck'],
+  head: ['head'],
+  beard: ['head'],
+  hat: ['hat'],
+  'hat band': ['hat'],
+  'arm front': ['shoulder_front', 'elbow_front', 'wrist_front'],
+};
+
+/** Half of the stretch over which one joint hands over to the next, in pixels of the page. */
+const SOFT = 34;
+
+/** The lamplighter with joints and weights, as a file that a flat character is kept in. */
+export async function makeLamplighter({ faults }: LamplighterOptions): Promise<Uint8Array> {
+  const container = openGlb(asGlb(new TextEncoder().encode(makeLamplighterDrawing(faults))));
+  const character = await readCharacter(container);
+  const { scale } = character.drawing ?? { scale: 1 };
+  const skeleton = makeSkeleton(character.skeleton, scale);
+  const rows = character.parts.map((part) => makeRows(part, FOLLOWS[part.name], scale));
+  if (faults) plantFaults(character, rows, scale);
+  const setups = Object.fromEntries(skeleton.joints.map((joint, j) => [j, setupOf(joint)]));
+  const skinned = new Set(character.parts.keys());
+  return writeGlb(exportCharacter(container, character, rows, { setups, skinned }));
+}
+
+/** A place of the page in the scene. */
+const inScene = (x: number, y: number, scale: number): [number, number, number] => [
+  (x - PAGE_WIDTH / 2) * scale,
+  (PAGE_HEIGHT - y) * scale,
+  0,
+];
+
+function makeSkeleton(empty: Skeleton, scale: number): Skeleton {
+  return NAMES.reduce((skeleton, name) => {
+    const parent = PARENTS[name];
+    const { x, y } = JOINTS[name];
+    const above = parent === undefined ? -1 : NAMES.indexOf(parent);
+    return applySkeletonChange(
+      skeleton,
+      addJoint(skeleton, `lamplighter-${name}`, above, name, inScene(x, y, scale)),
+    );
+  }, empty);
+}
+
+/** Along a layer each joint takes over from the one before it, softly about its place. */
+function makeRows(
+  { pointCount, positions }: { readonly pointCount: number; readonly positions: Float32Array },
+  follows: readonly JointName[],
+  scale: number,
+): WeightRows {
+  const rows = createRows(pointCount);
+  for (let p = 0; p < pointCount; p++) {
+    const shares = follows.map(() => 0);
+    shares[0] = 1;
+    for (let k = 1; k < follows.length; k++) {
+      const past = handedOver(follows[k - 1], follows[k], positions[p * 3], positions[p * 3 + 1], scale);
+      shares[k] = shares[k - 1] * past;
+      shares[k - 1] *= 1 - past;
+    }
+    putRow(
+      rows,
+      p,
+      follows.map((name, k) => [name, shares[k]] as const),
+    );
+  }
+  return rows;
+}
+
+/** How much of a place is past a joint, on the way that leads to it from the one before and on along the limb. */
+function handedOver(before: JointName, joint: JointName, x: number, y: number, scale: number): number {
+  const [fromX, fromY] = inScene(JOINTS[before].x, JOINTS[before].y, scale);
+  const [jointX, jointY] = inScene(JOINTS[joint].x, JOINTS[joint].y, scale);
+  const next = NAMES.find((name) => PARENTS[name] === joint);
+  const [toX, toY] = next
+    ? inScene(JOINTS[next].x, JOINTS[next].y, scale)
+    : [2 * jointX - fromX, 2 * jointY - fromY];
+  const [ax, ay] = unit(jointX - fromX, jointY - fromY);
+  const [bx, by] = unit(toX - jointX, toY - jointY);
+  const [dx, dy] = unit(ax + bx, ay + by);
+  const along = ((x - jointX) * dx + (y - jointY) * dy) / (SOFT * scale);
+  const share = Math.max(0, Math.min(1, (along + 1) / 2));
+  return share * share * (3 - 2 * share);
+}
+
+function unit(x: number, y: number): [number, number] {
+  const length = Math.hypot(x, y) || 1;
+  return [x / length, y / length];
+}
+
+function putRow(rows: WeightRows, p: number, shares: readonly (readonly [JointName, number])[]): void {
+  const kept = shares.filter(([, share]) => share > 1e-4).sort((a, b) => b[1] - a[1]);
+  const sum = kept.reduce((total, [, share]) => total + share, 0);
+  for (let k = 0; k < rows.stride; k++) {
+    rows.joints[p * rows.stride + k] = k < kept.length ? NAMES.indexOf(kept[k][0]) : 0;
+    rows.values[p * rows.stride + k] = k < kept.length ? kept[k][1] / sum : 0;
+  }
+}
+
+/** See FAULTS.md. */
+function plantFaults({ parts }: Character, rows: readonly WeightRows[], scale: number): void {
+  const partOf = (name: string): number => parts.findIndex((part) => part.name === name);
+  const nearest = (part: number, x: number, y: number): number => {
+    const [wantedX, wantedY] = inScene(x, y, scale);
+    const { positions, pointCount } = parts[part];
+    let best = 0;
+    let least = Infinity;
+    for (let p = 0; p < pointCount; p++) {
+      const far = Math.hypot(positions[p * 3] - wantedX, positions[p * 3 + 1] - wantedY);
+      if (far < least) [best, least] = [p, far];
+    }
+    return best;
+  };
+  const [legFront, legBack, hand] = [partOf('leg front'), partOf('leg back'), partOf('hand front')];
+  putRow(rows[legFront], nearest(legFront, JOINTS.knee_front.x - 27, JOINTS.knee_front.y), [
+    ['hip_front', 1],
+  ]);
+  putRow(rows[legBack], nearest(legBack, JOINTS.knee_back.x + 24, JOINTS.knee_back.y + 30), [['spine', 1]]);
+  for (let p = 0; p < parts[hand].pointCount; p++) putRow(rows[hand], p, [['hips', 1]]);
+}
