@@ -4,7 +4,7 @@ import type { WeightRows } from '../weights/rows.ts';
 import type { DeliveryProfile } from './profiles.ts';
 
 /** What the check-up looks at. Lengths are those of bind space. */
-export interface CheckInput extends Pick<Character, 'parts' | 'skeleton' | 'sourceWeights'> {
+export interface CheckInput extends Pick<Character, 'parts' | 'skeleton' | 'sourceWeights' | 'drawing'> {
   readonly rows: readonly WeightRows[];
   /** The rows as they were read. */
   readonly cameRows: readonly WeightRows[];

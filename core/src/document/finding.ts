@@ -13,6 +13,7 @@ export const FINDING_CODES = [
   'tied-to-far-joint',
   'sums-off-one',
   'seams-disagree',
+  'handles-apart',
   'too-many-influences',
   'side-without-weight',
   'rest-differs',
@@ -109,6 +110,10 @@ export const FINDING_WORDS: Readonly<Record<FindingCode, { title: string; means:
   'seams-disagree': {
     title: 'Vertices of one place that disagree',
     means: 'The surface cracks open there in a bend.',
+  },
+  'handles-apart': {
+    title: 'Handles away from their anchors',
+    means: 'The curve bulges or folds beside the anchor in a bend.',
   },
   'too-many-influences': {
     title: 'Too many influences',

@@ -1,3 +1,4 @@
+export { anchorsOfPoints } from './anchors.ts';
 export { controlTriangles } from './controlMesh.ts';
 export {
   handleOwners,

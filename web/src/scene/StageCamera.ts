@@ -147,11 +147,11 @@ export class StageCamera {
     const turns = from === 'side' || from === 'above';
     if (turns && this.#side().normalize().dot(wanted.clone().normalize()) > 0.999) wanted.negate();
     this.#aimed = true;
-    this.#lookAt(this.controls.target.clone(), this.#radius(), wanted);
+    this.#lookAt(this.controls.target.clone(), this.radius, wanted);
   }
 
   /** How much is seen about what it looks at: half of the height. */
-  #radius(): number {
+  get radius(): number {
     return this.#side().length() * Math.tan((this.eye.fov * Math.PI) / 360);
   }
 
@@ -159,7 +159,7 @@ export class StageCamera {
   setStraight(isStraight: boolean): void {
     const fov = isStraight ? STRAIGHT_FOV : FOV;
     if (fov === this.eye.fov || this.#isFlat) return;
-    const radius = this.#radius();
+    const radius = this.radius;
     this.eye.fov = fov;
     this.#lookAt(this.controls.target.clone(), radius, this.#side());
   }

@@ -413,6 +413,7 @@ export class StageView {
       this.#reach.update(this.camera);
       if (this.#ground.lines.visible) this.#ground.lieAbout(this.#camera.controls.target);
       this.#selection.aim(this.#stageBox.width, this.#stageBox.height);
+      this.#flat?.aim(this.#stageBox.height / (2 * this.#camera.radius));
       this.#drawBox(this.#stageBox, this.#scene, this.camera);
       if (this.#besideBox && this.#beside.mode !== 'none') {
         const { scene, camera } = this.#beside.look(this.#scene, this.camera);

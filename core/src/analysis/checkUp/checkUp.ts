@@ -8,6 +8,7 @@ import { liveJoints } from '../../skeleton/skeleton.ts';
 import type { WeightRows } from '../../weights/rows.ts';
 import { byWorst, counted, type Finding } from '../../document/finding.ts';
 import { DEFAULT_PROFILE, isNameTaken, type DeliveryProfile } from '../../document/profiles.ts';
+import { findHandlesApart } from './drawingFindings.ts';
 import { findShapeTroubles } from './shapeFindings.ts';
 import { findSkeletonTroubles } from './skeletonFindings.ts';
 import { findMeshAsymmetry } from './symmetry.ts';
@@ -38,8 +39,9 @@ export function checkUp(character: Character, options: CheckOptions = {}): Findi
     () => findSeams(input),
     () => findSkeletonTroubles(input),
     () => findLimits(input),
-    () => findShapeTroubles(input),
-    () => findMeshAsymmetry(input),
+    // The mesh of a drawing is ours, not somebody's work.
+    () =>
+      input.drawing ? findHandlesApart(input) : [...findShapeTroubles(input), ...findMeshAsymmetry(input)],
   ];
   looks.forEach((look, i) => {
     findings.push(...look());
@@ -50,7 +52,7 @@ export function checkUp(character: Character, options: CheckOptions = {}): Findi
 
 /** The character as the checks need it. */
 export function checkInput(character: Character, options: CheckOptions): CheckInput {
-  const { parts, skeleton, sourceWeights } = character;
+  const { parts, skeleton, sourceWeights, drawing } = character;
   const rows = options.rows ?? character.rows;
   const skinned = parts.filter(({ role }) => role === 'skinned');
   const places =
@@ -62,6 +64,7 @@ export function checkInput(character: Character, options: CheckOptions): CheckIn
     parts,
     skeleton,
     sourceWeights,
+    drawing,
     rows,
     cameRows: character.rows,
     profile: options.profile ?? DEFAULT_PROFILE,

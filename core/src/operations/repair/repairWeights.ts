@@ -1,3 +1,4 @@
+import { anchorsOfPoints } from '../../drawing/index.ts';
 import type { CheckInput } from '../../document/checkInput.ts';
 import { putSeamMeans, seamsAsCame } from '../../document/seamWeights.ts';
 import type { Finding, FindingCode } from '../../document/finding.ts';
@@ -10,6 +11,7 @@ import { healUnweighted } from '../../weights/heal.ts';
 /** Findings whose repair changes weights; the order in which they are repaired. */
 export const WEIGHT_REPAIRS = [
   'seams-disagree',
+  'handles-apart',
   'tied-to-root',
   'tied-to-still-joint',
   'tied-to-far-joint',
@@ -32,6 +34,7 @@ export interface RepairReport {
  * Repairs weights, as one change. Locked joints keep theirs.
  *
  * - `seams-disagree`: the mean of a point's vertices, where the point is as it came.
+ * - `handles-apart`: the weights of their anchors.
  * - `tied-to-root`, `tied-to-still-joint`: the joint's weight goes to the other influences in proportion; points that
  *   have no other are healed from the surface around.
  * - `tied-to-far-joint`: the points are healed from the surface around; where there is none, they stay as they are.
@@ -54,6 +57,8 @@ export function repairWeights(
     const after = copyRows(before);
     const { influences } = input.profile;
     if (codes.has('seams-disagree')) putMeans(input, index, after, locks);
+    const apart = findings.filter(({ code, part: own }) => code === 'handles-apart' && own === index);
+    for (const { points } of apart) putAnchors(input, index, after, points ?? [], locks);
     if (codes.has('tied-to-root')) takeAway(after, input.roots, locks);
     if (codes.has('tied-to-still-joint')) takeAway(after, input.nonDeforming, locks);
     const far = findings.filter(({ code, part: own }) => code === 'tied-to-far-joint' && own === index);
@@ -95,14 +100,31 @@ function putMeans(
   putSeamMeans(after, seams, parts[part].vertexPoint, points, locks);
 }
 
+/** Gives handles what their anchors have; those that a locked joint holds stay, as do all beside such an anchor. */
+function putAnchors(
+  { drawing, parts }: CheckInput,
+  index: number,
+  after: WeightRows,
+  points: Iterable<number>,
+  locks: Uint8Array,
+): void {
+  if (!drawing) return;
+  const { vertexPoint, pointCount } = parts[index];
+  const anchors = anchorsOfPoints(drawing.layers[index], vertexPoint, pointCount);
+  for (const p of points)
+    if (!isHeld(after, p, locks) && !isHeld(after, anchors[p], locks)) copyRow(after, anchors[p], after, p);
+}
+
+/** Whether a locked joint holds a point. */
+function isHeld({ joints, values, stride }: WeightRows, p: number, locks: Uint8Array): boolean {
+  const [from, to] = [p * stride, (p + 1) * stride];
+  return joints.subarray(from, to).some((joint, k) => values[from + k] > 0 && locks[joint] !== 0);
+}
+
 /** Empties points, to be healed; those that a locked joint holds stay. */
 function untie(rows: WeightRows, points: Iterable<number>, locks: Uint8Array): void {
   for (const p of points) {
-    const [from, to] = [p * rows.stride, (p + 1) * rows.stride];
-    const isHeld = rows.joints
-      .subarray(from, to)
-      .some((joint, k) => rows.values[from + k] > 0 && locks[joint]);
-    if (!isHeld) rows.values.fill(0, from, to);
+    if (!isHeld(rows, p, locks)) rows.values.fill(0, p * rows.stride, (p + 1) * rows.stride);
   }
 }
 

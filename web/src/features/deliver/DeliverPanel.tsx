@@ -6,6 +6,7 @@ import { requestBytes } from '../../api/http.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { messageOf } from '@judoka/core/errors';
+import { DrawingExport } from './DrawingExport.tsx';
 
 type At = Editing;
 
@@ -28,36 +29,41 @@ export function DeliverPanel({ at }: { at: At }) {
       .catch((error: unknown) => at.document.notify(`The export failed. ${messageOf(error)}`))
       .finally(() => setBusy(false));
   };
+  const { drawing } = at.document.character;
   return (
-    <section className="group">
-      <h2>Export</h2>
-      <p className="card-line">
-        The file as it came, with your weights and joints: materials, textures, other nodes, clips and extras
-        are kept.
-      </p>
-      {inexact > 0 && (
-        <Switch
-          mb={8}
-          checked={exact}
-          onChange={(event) => setExact(event.currentTarget.checked)}
-          label={`Sums to one, exactly, of ${counted(inexact, 'vertex', 'vertices')} that nobody edited`}
-          description="They are off by some millionths, which validators of the format refuse."
-        />
-      )}
-      {motions > 0 && (
-        <Switch
-          mb={8}
-          checked={withMotions}
-          onChange={(event) => setWithMotions(event.currentTarget.checked)}
-          label={`With ${counted(motions, 'motion')} that ${motions === 1 ? 'was' : 'were'} brought in`}
-          description="As clips of the character, beside those that it came with."
-        />
-      )}
-      <ActionButton name="Export .glb" fullWidth loading={busy} disabled={!saved} onClick={run}>
-        Export .glb
-      </ActionButton>
-      {!saved && <div className="card-line">Waiting until everything is saved.</div>}
-    </section>
+    <>
+      <section className="group">
+        <h2>Export</h2>
+        <p className="card-line">
+          {drawing
+            ? 'Your weights and joints, on the points of the outlines; the drawing lies in it as it came.'
+            : 'The file as it came, with your weights and joints: materials, textures, other nodes, clips and extras are kept.'}
+        </p>
+        {inexact > 0 && (
+          <Switch
+            mb={8}
+            checked={exact}
+            onChange={(event) => setExact(event.currentTarget.checked)}
+            label={`Sums to one, exactly, of ${counted(inexact, 'vertex', 'vertices')} that nobody edited`}
+            description="They are off by some millionths, which validators of the format refuse."
+          />
+        )}
+        {motions > 0 && (
+          <Switch
+            mb={8}
+            checked={withMotions}
+            onChange={(event) => setWithMotions(event.currentTarget.checked)}
+            label={`With ${counted(motions, 'motion')} that ${motions === 1 ? 'was' : 'were'} brought in`}
+            description="As clips of the character, beside those that it came with."
+          />
+        )}
+        <ActionButton name="Export .glb" fullWidth loading={busy} disabled={!saved} onClick={run}>
+          Export .glb
+        </ActionButton>
+        {!saved && <div className="card-line">Waiting until everything is saved.</div>}
+      </section>
+      {drawing && <DrawingExport at={at} drawing={drawing} />}
+    </>
   );
 }
 

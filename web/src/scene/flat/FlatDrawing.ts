@@ -1,4 +1,4 @@
-import type { Drawing } from '@judoka/core/drawing';
+import { segmentsOf, type Drawing } from '@judoka/core/drawing';
 import { GLSL3, Group, ShaderMaterial } from 'three';
 import type { Tokens } from '../../ui/theme/tokens.ts';
 import { BASE_COLOUR, srgb } from '../drawings/clay.ts';
@@ -8,22 +8,37 @@ import { LayerDrawing, type LayerMaterials } from './LayerDrawing.ts';
 
 /** Sides of triangles are at least this share of the page's height. */
 const SMALLEST = 1 / 400;
-const ANCHOR_PX = 8;
-const HANDLE_PX = 5;
+/** Anchors have at least and at most so many pixels; handles are smaller. */
+const ANCHOR_PX = [4, 9] as const;
+const HANDLE_SHARE = 0.65;
+/** Handles are drawn once neighbours on an outline are so far apart. */
+const HANDLES_FROM_PX = 34;
+
+interface Points {
+  readonly anchors: ShaderMaterial;
+  readonly handles: ShaderMaterial;
+}
+
+const setSize = ({ uniforms }: ShaderMaterial, pixels: number): void => {
+  uniforms.size.value = pixels * Math.min(2, devicePixelRatio);
+};
 
 /** All layers of a flat character on the stage. The parts' own meshes are picked on, and not drawn. */
 export class FlatDrawing {
   readonly group = new Group();
   readonly #parts: readonly PartDrawing[];
   readonly layers: readonly LayerDrawing[];
-  readonly materials: LayerMaterials;
+  readonly materials: LayerMaterials & Points;
+  #showsPoints = true;
+  /** How far neighbours on an outline are apart, in scene units, in the middle. */
+  readonly #spacing: number;
 
   constructor(drawing: Drawing, parts: readonly PartDrawing[], clay: ShaderMaterial, tokens: Tokens) {
     this.#parts = parts;
     this.materials = {
       fill: createFlatMaterial(clay, tokens),
-      anchors: pointMaterial(clay, tokens, ANCHOR_PX),
-      handles: pointMaterial(clay, tokens, HANDLE_PX),
+      anchors: pointMaterial(clay, tokens),
+      handles: pointMaterial(clay, tokens),
       lines: lineMaterial(tokens),
     };
     const smallest = drawing.page[3] * drawing.scale * SMALLEST;
@@ -39,11 +54,22 @@ export class FlatDrawing {
         mesh.geometry,
       );
     });
+    this.#spacing = middleSpacing(drawing, parts);
     this.group.add(...this.layers.map(({ group }) => group));
   }
 
   setPointsShown(shown: boolean): void {
-    for (const layer of this.layers) layer.setPointsShown(shown);
+    this.#showsPoints = shown;
+  }
+
+  /** Before it is drawn: from afar points are small, and handles would hide what they belong to. @param pixels a scene unit */
+  aim(pixels: number): void {
+    const spacing = pixels * this.#spacing;
+    const size = Math.max(ANCHOR_PX[0], Math.min(ANCHOR_PX[1], spacing / 2.4));
+    setSize(this.materials.anchors, size);
+    setSize(this.materials.handles, size * HANDLE_SHARE);
+    for (const layer of this.layers)
+      layer.setPointsShown(this.#showsPoints, this.#showsPoints && spacing > HANDLES_FROM_PX);
   }
 
   posed(): void {
@@ -77,14 +103,14 @@ export class FlatDrawing {
 const NOT_DRAWN = new ShaderMaterial({ visible: false });
 
 /** Dots of a size on the screen, filled with the ramp's colour and ringed with ink. */
-function pointMaterial(clay: ShaderMaterial, tokens: Tokens, size: number): ShaderMaterial {
+function pointMaterial(clay: ShaderMaterial, tokens: Tokens): ShaderMaterial {
   return new ShaderMaterial({
     glslVersion: GLSL3,
     depthTest: false,
     depthWrite: false,
     uniforms: {
       ...clay.uniforms,
-      size: { value: size * Math.min(2, devicePixelRatio) },
+      size: { value: ANCHOR_PX[1] },
       ring: { value: srgb(tokens.ink) },
     },
     vertexShader: /* glsl */ `
@@ -122,3 +148,17 @@ const lineMaterial = (tokens: Tokens): ShaderMaterial =>
     fragmentShader:
       'precision highp float; uniform vec3 ink; out vec4 colour; void main() { colour = vec4(ink, 1.0); }',
   });
+
+function middleSpacing({ layers }: Drawing, parts: readonly PartDrawing[]): number {
+  const found: number[] = [];
+  for (const { part } of parts) {
+    const { vertexPoint, positions } = part.part;
+    for (const shape of layers[part.index].shapes)
+      for (const outline of shape.outlines)
+        for (const ends of segmentsOf(outline)) {
+          const [a, b] = [vertexPoint[ends[0]] * 3, vertexPoint[ends[ends.length - 1]] * 3];
+          found.push(Math.hypot(positions[a] - positions[b], positions[a + 1] - positions[b + 1]));
+        }
+  }
+  return found.sort((a, b) => a - b)[found.length >> 1] ?? 1;
+}

@@ -1,4 +1,4 @@
-import { handleOwners, type Layer } from '@judoka/core/drawing';
+import { anchorsOfPoints, type Layer } from '@judoka/core/drawing';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -72,18 +72,16 @@ export class LayerDrawing {
   }
 
   #outlinePoints(layer: Layer, points: BufferGeometry, materials: LayerMaterials): { visible: boolean }[] {
-    const { vertexPoint, vertexCount } = this.#part.part;
-    const owners = handleOwners(layer, vertexCount);
-    const [anchors, handles, lines]: [Set<number>, Set<number>, number[]] = [new Set(), new Set(), []];
-    owners.forEach((owner, v) => {
-      if (owner === 0) anchors.add(vertexPoint[v]);
+    const { vertexPoint, pointCount } = this.#part.part;
+    const [anchors, handles, lines]: number[][] = [[], [], []];
+    anchorsOfPoints(layer, vertexPoint, pointCount).forEach((anchor, p) => {
+      if (anchor === p) anchors.push(p);
+      else {
+        handles.push(p);
+        lines.push(p, anchor);
+      }
     });
-    owners.forEach((owner, v) => {
-      if (owner === 0 || anchors.has(vertexPoint[v])) return;
-      handles.add(vertexPoint[v]);
-      lines.push(vertexPoint[v], vertexPoint[owner - 1]);
-    });
-    const over = (index: Iterable<number>): BufferGeometry => {
+    const over = (index: readonly number[]): BufferGeometry => {
       const geometry = new BufferGeometry();
       for (const name of ['position', 'weight']) geometry.setAttribute(name, points.getAttribute(name));
       geometry.setIndex(new BufferAttribute(Uint32Array.from(index), 1));
@@ -106,8 +104,11 @@ export class LayerDrawing {
     return this.#part.index;
   }
 
-  setPointsShown(shown: boolean): void {
-    for (const each of this.#points) each.visible = shown;
+  /** Anchors, and handles with their lines. */
+  setPointsShown(anchors: boolean, handles: boolean): void {
+    const [lines, knobs, dots] = this.#points;
+    dots.visible = anchors;
+    lines.visible = knobs.visible = handles;
   }
 
   posed(): void {

@@ -171,7 +171,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
         }}
       >
         <Legend at={at} view={ui.view} />
-        {!isSplit && boxes.stage.width > 420 && <StageLooks />}
+        {!isSplit && boxes.stage.width > 420 && !at.document.character.drawing && <StageLooks />}
         {view && <PointRings at={at} view={view} />}
         {view && <CommentPins at={at} view={view} />}
         <TroubleCard at={at} />

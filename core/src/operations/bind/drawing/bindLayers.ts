@@ -1,4 +1,4 @@
-import { handleOwners, type Drawing } from '../../../drawing/index.ts';
+import { anchorsOfPoints, type Drawing } from '../../../drawing/index.ts';
 import { apply, type Delta } from '../../../weights/delta.ts';
 import { rewritePoints, type RewriteRules } from '../../../weights/rewritePoints.ts';
 import { copyRows } from '../../../weights/rows.ts';
@@ -90,16 +90,8 @@ function withHandles(
     [rows],
     bound.map((delta) => ({ ...delta, part: 0 })),
   );
-  const { vertexPoint, vertexCount, pointCount } = parts[part];
-  const anchorOf = Int32Array.from({ length: pointCount }, (_, p) => p);
-  const isAnchor = new Uint8Array(pointCount);
-  const owners = handleOwners(layers[part], vertexCount);
-  owners.forEach((owner, v) => {
-    if (owner === 0) isAnchor[vertexPoint[v]] = 1;
-  });
-  owners.forEach((owner, v) => {
-    if (owner > 0 && isAnchor[vertexPoint[v]] === 0) anchorOf[vertexPoint[v]] = vertexPoint[owner - 1];
-  });
+  const { vertexPoint, pointCount } = parts[part];
+  const anchorOf = anchorsOfPoints(layers[part], vertexPoint, pointCount);
   return rewritePoints(part, before, pointsOf(skin, part, request), request, (p, candidates) => {
     const from = anchorOf[p] * rows.stride;
     for (let k = from; k < from + rows.stride && rows.values[k] !== 0; k++) {

@@ -1,0 +1,35 @@
+import { Button } from '@mantine/core';
+import type { Drawing } from '@judoka/core/drawing';
+import type { Editing } from '../../scene/Editing.ts';
+import { saveFile } from '../../ui/saveFile.ts';
+
+/** A flat character leaves as the drawing that it is, too. */
+export function DrawingExport({ at, drawing }: { at: Editing; drawing: Drawing }) {
+  return (
+    <section className="group" aria-label="Drawing">
+      <h2>Drawing</h2>
+      <p className="card-line">
+        Its layers, outlines and colours in the pose on the stage, as curves that drawing programs go on with.
+        Parts that are hidden stay out.
+      </p>
+      <Button
+        variant="default"
+        fullWidth
+        onClick={() => {
+          savePose(at, drawing).catch(at.document.notifyError);
+        }}
+      >
+        Save the pose as .svg
+      </Button>
+    </section>
+  );
+}
+
+async function savePose({ document, scene }: Editing, drawing: Drawing): Promise<void> {
+  const { writeSvg } = await import('@judoka/core/formats');
+  const layers = scene.parts.map(({ part, skin, visible }) =>
+    visible ? { vertexPoint: part.vertexPoint, rest: part.positions, posed: skin.positions } : undefined,
+  );
+  const text = writeSvg(drawing, layers);
+  saveFile(`${document.name}.svg`, new TextEncoder().encode(text), 'image/svg+xml');
+}
