@@ -1,7 +1,8 @@
+import { anchorsOfPoints, type Drawing } from '@judoka/core/drawing';
 import type { Character } from '@judoka/core/document';
 import { asGlb, exportCharacter, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
 import { addJoint, applySkeletonChange, setupOf, type Skeleton } from '@judoka/core/skeleton';
-import { createRows, type WeightRows } from '@judoka/core/weights';
+import { copyRow, createRows, type WeightRows } from '@judoka/core/weights';
 import { JOINTS, makeLamplighterDrawing, type JointName, PAGE_HEIGHT, PAGE_WIDTH } from './drawing.ts';
 
 export interface LamplighterOptions {
@@ -62,10 +63,17 @@ const SOFT = 34;
 export async function makeLamplighter({ faults }: LamplighterOptions): Promise<Uint8Array> {
   const container = openGlb(asGlb(new TextEncoder().encode(makeLamplighterDrawing(faults))));
   const character = await readCharacter(container);
-  const { scale } = character.drawing ?? { scale: 1 };
+  const { drawing } = character;
+  if (!drawing) throw new Error('The lamplighter has no drawing.');
+  const { scale } = drawing;
   const skeleton = makeSkeleton(character.skeleton, scale);
-  const rows = character.parts.map((part) => makeRows(part, FOLLOWS[part.name], scale));
-  if (faults) plantFaults(character, rows, scale);
+  const rows = character.parts.map((part, layer) => {
+    const own = makeRows(part, FOLLOWS[part.name], scale);
+    const anchors = anchorsOfPoints(drawing.layers[layer], part.vertexPoint, part.pointCount);
+    anchors.forEach((anchor, p) => copyRow(own, anchor, own, p));
+    return own;
+  });
+  if (faults) plantFaults(character, drawing, rows);
   const setups = Object.fromEntries(skeleton.joints.map((joint, j) => [j, setupOf(joint)]));
   const skinned = new Set(character.parts.keys());
   return writeGlb(exportCharacter(container, character, rows, { setups, skinned }));
@@ -145,23 +153,28 @@ function putRow(rows: WeightRows, p: number, shares: readonly (readonly [JointNa
 }
 
 /** See FAULTS.md. */
-function plantFaults({ parts }: Character, rows: readonly WeightRows[], scale: number): void {
-  const partOf = (name: string): number => parts.findIndex((part) => part.name === name);
-  const nearest = (part: number, x: number, y: number): number => {
-    const [wantedX, wantedY] = inScene(x, y, scale);
-    const { positions, pointCount } = parts[part];
-    let best = 0;
-    let least = Infinity;
-    for (let p = 0; p < pointCount; p++) {
-      const far = Math.hypot(positions[p * 3] - wantedX, positions[p * 3 + 1] - wantedY);
-      if (far < least) [best, least] = [p, far];
-    }
-    return best;
+function plantFaults({ parts }: Character, drawing: Drawing, rows: readonly WeightRows[]): void {
+  const layer = (name: string) => {
+    const part = parts.findIndex((each) => each.name === name);
+    const { vertexPoint, pointCount, positions } = parts[part];
+    const anchors = anchorsOfPoints(drawing.layers[part], vertexPoint, pointCount);
+    const nearest = (x: number, y: number, fits: (p: number) => boolean): number => {
+      const [toX, toY] = inScene(x, y, drawing.scale);
+      const far = (p: number): number => Math.hypot(positions[p * 3] - toX, positions[p * 3 + 1] - toY);
+      const found = [...anchors.keys()].filter(fits);
+      return found.reduce((best, p) => (far(p) < far(best) ? p : best), found[0]);
+    };
+    return { rows: rows[part], anchors, nearest };
   };
-  const [legFront, legBack, hand] = [partOf('leg front'), partOf('leg back'), partOf('hand front')];
-  putRow(rows[legFront], nearest(legFront, JOINTS.knee_front.x - 27, JOINTS.knee_front.y), [
-    ['hip_front', 1],
-  ]);
-  putRow(rows[legBack], nearest(legBack, JOINTS.knee_back.x + 24, JOINTS.knee_back.y + 30), [['spine', 1]]);
-  for (let p = 0; p < parts[hand].pointCount; p++) putRow(rows[hand], p, [['hips', 1]]);
+  const front = layer('leg front');
+  const { x, y } = JOINTS.knee_front;
+  const knee = front.nearest(x - 27, y, (p) => front.anchors[p] === p);
+  front.anchors.forEach((anchor, p) => {
+    if (anchor === knee) putRow(front.rows, p, [['hip_front', 1]]);
+  });
+  const back = layer('leg back');
+  const handle = back.nearest(JOINTS.knee_back.x + 24, JOINTS.knee_back.y + 30, (p) => back.anchors[p] !== p);
+  putRow(back.rows, handle, [['spine', 1]]);
+  const hand = layer('hand front').rows;
+  for (let p = 0; p < hand.pointCount; p++) putRow(hand, p, [['hips', 1]]);
 }

@@ -218,7 +218,9 @@ describe('a flat character', () => {
 
   test('is refused where its drawing names points that are not there', async () => {
     const glb = openGlb(asGlb(source));
-    const shape = drawingExtras(glb.json)?.drawing.layers[0].shapes[0] as { outlines: { first: number }[] };
+    const shape = drawingExtras(glb.json)?.drawing.layers[0].shapes[0] as unknown as {
+      outlines: { first: number }[];
+    };
     shape.outlines[0].first = 500;
     await expect(readCharacter(glb)).rejects.toThrow('names points that are not there');
   });

@@ -96,7 +96,8 @@ export class FlatDrawing {
 
   dispose(): void {
     for (const layer of this.layers) layer.dispose();
-    for (const material of Object.values(this.materials)) material.dispose();
+    const { fill, anchors, handles, lines } = this.materials;
+    for (const material of [fill, anchors, handles, lines]) material.dispose();
   }
 }
 

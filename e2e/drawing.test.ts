@@ -1,0 +1,183 @@
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, describe, expect, test } from '@jest/globals';
+import { influenceCount, influencesOf, weightOf } from '@judoka/core/weights';
+import { LAMPLIGHTER_JOINTS as JOINTS, makeLamplighterDrawing } from '@judoka/demo';
+import { By, Key } from 'selenium-webdriver';
+import { find, openBrowser, textOf, waitFor } from './browser.ts';
+import { handsOn } from './hands.ts';
+import { JudokaServer } from './judokaServer.ts';
+
+// A drawing in layers comes in, gets joints by clicks, is bound, bent, and goes out as a drawing again.
+
+const server = await JudokaServer.create();
+const browser = await openBrowser();
+const { driver, downloads } = browser;
+const hands = handsOn(server, driver);
+const { goTo, pick, click, allSaved, storedDocument, storedWeights, openKeeper, chooseJoint, editCount } =
+  hands;
+
+afterAll(async () => {
+  await browser.close();
+  await server.close();
+});
+
+/** Where a place of the page is on the screen: the pole and the hat say how the drawing lies. */
+async function onScreen(): Promise<(x: number, y: number) => { x: number; y: number }> {
+  const canvas = await find(driver, 'canvas');
+  const { x, y } = await canvas.getRect();
+  const at = async (): Promise<number[]> =>
+    ((await canvas.getAttribute('data-handles')) ?? '').split(',').map(Number);
+  await chooseJoint('ankle_front');
+  await waitFor(driver, 'its handles are placed', async () => (await at()).every(Number.isFinite));
+  const [lowX, lowY] = await at();
+  await chooseJoint('lantern');
+  await waitFor(driver, 'the handles have moved', async () => (await at())[1] !== lowY);
+  const [highX, highY] = await at();
+  const scale = (highX - lowX) / (470 - 262);
+  expect((lowY - highY) / (818 - 128)).toBeCloseTo(scale, 1);
+  return (px, py) => ({
+    x: Math.round(x + lowX + (px - 262) * scale),
+    y: Math.round(y + lowY + (py - 818) * scale),
+  });
+}
+
+async function clickAt({ x, y }: { x: number; y: number }): Promise<void> {
+  await driver.actions({ async: true }).move({ x, y, duration: 0 }).press().release().perform();
+}
+
+let place: Awaited<ReturnType<typeof onScreen>>;
+
+describe('the lamplighter', () => {
+  test('has a handle away from its anchor, which one click repairs', async () => {
+    await openKeeper('The lamplighter');
+    place = await onScreen();
+    await goTo('Check-in');
+    const finding = '//*[@role="listitem"][contains(., "Handles away from their anchors")]';
+    await driver.wait(async () => (await driver.findElements(By.xpath(finding))).length > 0, 30_000);
+    const before = await editCount();
+    await click('Repair', finding);
+    await waitFor(driver, 'it is repaired', async () => (await editCount()) === before + 1);
+    await waitFor(
+      driver,
+      'it is no longer told',
+      async () => (await driver.findElements(By.xpath(finding))).length === 0,
+    );
+  });
+
+  test('its torn knee is mended by a stroke on the layer that lies in front there', async () => {
+    await goTo('Paint');
+    await chooseJoint('knee_front');
+    const before = await storedWeights();
+    const layer = 8;
+    await hands.press('2');
+    for (let n = 0; n < 8; n++) await hands.press('=');
+    const { x, y } = place(JOINTS.knee_front.x - 14, JOINTS.knee_front.y + 6);
+    await hands.drag({ x, y }, 4, 10);
+    await allSaved();
+    expect((await hands.lastEdit()).label).toBe('Add, knee_front');
+    const now = await storedWeights();
+    const knee = 15;
+    const gained = (part: number): number => {
+      let sum = 0;
+      for (let p = 0; p < now[part].pointCount; p++)
+        sum += weightOf(now[part], p, knee) - weightOf(before[part], p, knee);
+      return sum;
+    };
+    expect(gained(layer)).toBeGreaterThan(0.3);
+    expect(now.map((_, part) => gained(part)).filter((gain) => gain !== 0)).toHaveLength(1);
+    await driver.actions().keyDown(Key.CONTROL).sendKeys('z').keyUp(Key.CONTROL).perform();
+    await waitFor(driver, 'it is undone', async () =>
+      Buffer.from((await storedWeights())[layer].values.buffer).equals(
+        Buffer.from(before[layer].values.buffer),
+      ),
+    );
+  });
+
+  test('a leg turns in the page, and the pose goes out as a drawing', async () => {
+    await goTo('Paint');
+    await chooseJoint('knee_front');
+    const cells = await driver.findElements(By.css('.strip button, .strip-cell'));
+    await cells[cells.length - 1].click();
+    await allSaved();
+    await goTo('Deliver');
+    await click('Save the pose as .svg');
+    const file = await waitFor(driver, 'the file is there', () =>
+      Promise.resolve(tryList().find((name) => name.endsWith('.svg'))),
+    );
+    const text = readFileSync(join(downloads, file), 'utf8');
+    const layer = (drawing: string, name: string): string =>
+      new RegExp(`aria-label="${name}">([^]*?)</g>`).exec(drawing)?.[1] ?? '';
+    const came = makeLamplighterDrawing(true);
+    expect(text.match(/<g /g)).toHaveLength(18);
+    // What hangs on the knee has moved, the rest has not.
+    const numbers = (drawing: string): number[] => (drawing.match(/-?\d+(\.\d+)?/g) ?? []).map(Number);
+    const [hat, boot] = ['hat band', 'boot front'].map((name) => [
+      numbers(/d="([^"]*)"/.exec(layer(text, name))?.[1] ?? ''),
+      numbers(/d="([^"]*)"/.exec(layer(came, name))?.[1] ?? ''),
+    ]);
+    expect(hat[0].slice(0, 8).every((value, k) => Math.abs(value - hat[1][k]) < 0.01)).toBe(true);
+    expect(Math.abs(boot[0][0] - boot[1][0]) + Math.abs(boot[0][1] - boot[1][1])).toBeGreaterThan(100);
+  });
+});
+
+const tryList = (): string[] => {
+  try {
+    return readdirSync(downloads);
+  } catch {
+    return [];
+  }
+};
+
+describe('a drawing that is dropped', () => {
+  test('comes in with its layers as parts; what is no drawing is refused in a sentence', async () => {
+    const bad = join(downloads, '..', 'bad.svg');
+    writeFileSync(bad, '<svg xmlns="http://www.w3.org/2000/svg"><text>Hello</text></svg>');
+    const good = join(downloads, '..', 'puppet.svg');
+    writeFileSync(good, makeLamplighterDrawing());
+    await driver.get(`${server.address}/`);
+    await (await find(driver, '[aria-label="Character file"]')).sendKeys(bad);
+    await waitFor(driver, 'it is refused', async () =>
+      (await textOf(driver, '[role="alert"]')).includes('nothing to bend'),
+    );
+    await (await find(driver, '[aria-label="Character file"]')).sendKeys(good);
+    await find(driver, 'canvas[data-frames]');
+    const { rows } = await storedDocument();
+    expect(rows).toHaveLength(18);
+    expect(rows.every((own) => influenceCount(own, 0) === 0)).toBe(true);
+  });
+
+  test('gets joints by clicks anywhere on the page, and is bound layer by layer', async () => {
+    await goTo('Bind');
+    await pick('Page of Bind', 'Joints');
+    await click('Add joints by clicking');
+    for (const [x, y] of [
+      [292, 500],
+      [268, 600],
+      [268, 676],
+      [262, 818],
+    ])
+      await clickAt(place(x, y));
+    await allSaved();
+    const joints = await driver.executeScript<string[]>(
+      `return [...document.querySelectorAll('[data-joint]')].map((each) => each.dataset.joint)`,
+    );
+    expect(joints).toHaveLength(4);
+    await pick('Page of Bind', 'Binding');
+    await click('Bind', '//section[.//h2="First binding"]');
+    await click('Keep');
+    await allSaved();
+    const rows = await storedWeights();
+    // The boot hangs on the last joint as a whole; the leg is shared softly.
+    const held = (part: number): Set<number> =>
+      new Set(
+        Array.from({ length: rows[part].pointCount }, (_, p) =>
+          influencesOf(rows[part], p).map(({ joint }) => joint),
+        ).flat(),
+      );
+    const names: string[] = makeLamplighterDrawing().match(/aria-label="(?!lamplighter)[^"]*"/g) ?? [];
+    const part = (name: string): number => names.indexOf(`aria-label="${name}"`);
+    expect([...held(part('boot front'))]).toEqual([3]);
+    expect(held(part('leg front')).size).toBeGreaterThan(1);
+  });
+});
