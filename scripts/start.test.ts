@@ -115,6 +115,7 @@ describe('a first start that is interrupted', () => {
     expect(made.map(({ name }) => name)).toEqual([
       'The ferry-keeper',
       'The ferry-keeper, fine',
+      'The lamplighter',
       'The porter',
     ]);
     await second.end();

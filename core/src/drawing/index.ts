@@ -15,6 +15,6 @@ export {
   type Stroke,
 } from './drawing.ts';
 export { isInside, type ClosedLines } from './inside.ts';
-export { fillShape, type FillMesh } from './fillMesh.ts';
-export { solveMembrane } from './membrane.ts';
-export { mixSamples, placeSamples, sampleShape, type Samples } from './samples.ts';
+export { LayerMesh, type LayerPart, type MeshPiece } from './layerMesh.ts';
+export type { PageScale } from './paints.ts';
+export { placeSamples, sampleShape } from './samples.ts';

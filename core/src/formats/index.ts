@@ -8,6 +8,7 @@ export {
 } from './gltf/container.ts';
 export { decodeGltf, readCharacter, type Decoders, type Progress } from './gltf/readCharacter.ts';
 export { exportCharacter, type ExportOptions } from './gltf/exportCharacter.ts';
+export { deliverDrawing } from './svg/deliverDrawing.ts';
 export { asGlb } from './svg/drawingGlb.ts';
 export { writeSvg, type PosedLayer } from './svg/writeSvg.ts';
 export { MAX_BVH_BYTES, readBvh, writeBvh } from './bvh.ts';

@@ -133,6 +133,7 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
       skinned: skinnedParts,
       welds,
       exactSums: request.query.sums === 'exact',
+      asMeshes: request.query.as === 'meshes',
       motions: await Promise.all(
         added.map(async ({ name, follows, attachment }) => ({
           name,

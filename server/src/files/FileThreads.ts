@@ -31,6 +31,8 @@ export interface ExportJob {
   readonly setups: JointSetups;
   /** Parts that have weights though the file gives them none. */
   readonly skinned: ReadonlySet<number>;
+  /** Of a drawing: its fills as meshes, rather than the points of its outlines. */
+  readonly asMeshes: boolean;
   /** See core's ExportOptions. */
   readonly exactSums: boolean;
   readonly welds: Readonly<Record<number, number>>;

@@ -10,9 +10,17 @@ import {
   skinnedRows,
 } from '@judoka/core/analysis/checkUp';
 import { createPlainMemory } from '@judoka/core/memory';
-import { drawPicture } from '@judoka/core/analysis/picture';
+import { drawDrawing, drawPicture } from '@judoka/core/analysis/picture';
 import { putMotion, type Clip } from '@judoka/core/animation';
-import { asGlb, exportCharacter, openGlb, readBvh, readCharacter, writeGlb } from '@judoka/core/formats';
+import {
+  asGlb,
+  deliverDrawing,
+  exportCharacter,
+  openGlb,
+  readBvh,
+  readCharacter,
+  writeGlb,
+} from '@judoka/core/formats';
 import { withJointSetups, type Character } from '@judoka/core/document';
 import { weightedJoints, type WeightRows } from '@judoka/core/weights';
 import { decoders } from './decoders.ts';
@@ -47,9 +55,11 @@ async function read(bytes: Uint8Array): Promise<Imported> {
 
 /** The character at rest as a PNG. */
 function picture(character: Character): Uint8Array {
+  const { drawing, parts } = character;
+  if (drawing) return encodePng(drawDrawing(drawing, parts, PICTURE_WIDTH, PICTURE_HEIGHT));
   const memory = createPlainMemory();
   const world = restWorld(character.skeleton);
-  const meshes = character.parts.map((part, index) => {
+  const meshes = parts.map((part, index) => {
     const palette = new Float32Array(world.length + 16);
     buildPalette(world, part.inverseBinds, palette);
     const positions = new Float32Array(part.positions.length);
@@ -69,11 +79,13 @@ function picture(character: Character): Uint8Array {
 }
 
 async function write(job: ExportJob): Promise<Uint8Array> {
-  const { source, weights, setups, skinned, exactSums, welds, motions } = job;
+  const { source, weights, setups, skinned, exactSums, asMeshes, welds, motions } = job;
   const container = openGlb(source);
   const character = await readCharacter(container, decoders);
   const rows = decodeRows(weights);
-  const clips = clipsOf(withJointSetups(character, setups), rows, motions);
+  const now = withJointSetups(character, setups);
+  const clips = clipsOf(now, rows, motions);
+  if (asMeshes && character.drawing) return writeGlb(await deliverDrawing(now, rows, clips));
   return writeGlb(exportCharacter(container, character, rows, { setups, skinned, exactSums, welds, clips }));
 }
 

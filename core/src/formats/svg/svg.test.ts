@@ -1,13 +1,25 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { segmentsOf, type Shape } from '../../drawing/drawing.ts';
-import { openGlb } from '../gltf/container.ts';
+import { withJointSetups } from '../../document/withJointSetups.ts';
+import type { JointSetup } from '../../skeleton/skeletonChange.ts';
+import { createRows, influencesOf, rowSum } from '../../weights/rows.ts';
+import { openGlb, writeGlb } from '../gltf/container.ts';
 import { readCharacter } from '../gltf/readCharacter.ts';
 import { encodeText } from '../text.ts';
+import { deliverDrawing } from './deliverDrawing.ts';
 import { asGlb } from './drawingGlb.ts';
 import { drawingExtras } from './drawingJson.ts';
 import { readSvg } from './readSvg.ts';
 import { writeSvg } from './writeSvg.ts';
+
+const JOINT: JointSetup = {
+  ...{ id: 'a', name: 'root', parent: -1 },
+  offset: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
+  translation: [0, 0, 0],
+  rotation: [0, 0, 0, 1],
+  scale: [1, 1, 1],
+};
 
 const svg = (inside: string, attributes = 'viewBox="0 0 100 200"'): Uint8Array =>
   encodeText(`<svg xmlns="http://www.w3.org/2000/svg" ${attributes}>${inside}</svg>`);
@@ -275,5 +287,36 @@ describe('a flat character', () => {
       ),
       { numRuns: 20 },
     );
+  });
+
+  test('is delivered as meshes that move as its outlines do', async () => {
+    const read = await readCharacter(openGlb(asGlb(source)));
+    const tip: JointSetup = { ...JOINT, id: 'b', name: 'tip', parent: 0, translation: [0.1, 0.2, 0] };
+    const character = withJointSetups(read, { 0: JOINT, 1: tip });
+    const rows = character.parts.map(({ pointCount, positions }) => {
+      const own = createRows(pointCount);
+      for (let p = 0; p < pointCount; p++) {
+        const share = Math.max(0, Math.min(1, positions[p * 3 + 1] - 1.4));
+        own.joints.set(share > 0.5 ? [1, 0] : [0, 1], p * own.stride);
+        own.values.set(share > 0.5 ? [share, 1 - share] : [1 - share, share], p * own.stride);
+      }
+      return own;
+    });
+    const glb = openGlb(writeGlb(await deliverDrawing(character, rows)));
+    const out = await readCharacter(glb);
+    expect(out.parts.map(({ name }) => name)).toEqual(['arm', 'line']);
+    expect(out.skeleton.joints.map(({ name }) => name)).toEqual(['root', 'tip']);
+    expect(out.drawing).toBeUndefined();
+    // Later layers lie nearer to who looks, by equal steps.
+    expect(out.parts[1].positions[2]).toBeGreaterThan(out.parts[0].positions[2]);
+    out.rows.forEach((own, part) => {
+      for (let p = 0; p < own.pointCount; p++) {
+        expect(rowSum(own, p)).toBeCloseTo(1, 5);
+        const y = out.parts[part].positions[p * 3 + 1];
+        const tip = influencesOf(own, p).find(({ joint }) => joint === 1)?.weight ?? 0;
+        // Weights of the outline are even in the height, and so are those that are spread from it.
+        expect(Math.abs(tip - Math.max(0, Math.min(1, y - 1.4)))).toBeLessThan(0.06);
+      }
+    });
   });
 });

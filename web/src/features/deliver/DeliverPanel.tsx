@@ -17,26 +17,30 @@ export function DeliverPanel({ at }: { at: At }) {
   const [busy, setBusy] = useState(false);
   const [exact, setExact] = useState(false);
   const [withMotions, setWithMotions] = useState(false);
+  const [asPoints, setAsPoints] = useState(false);
   const motions = at.document.settings.motions.length;
   const inexact = useMemo(
     () => at.document.parts.reduce((sum, { index }) => sum + countInexact(at.document.character, index), 0),
     [at],
   );
+  const { drawing } = at.document.character;
   const saved = at.document.saveState.kind === 'saved';
   const run = (): void => {
     setBusy(true);
-    exportGlb(at, { exact, withMotions: withMotions && motions > 0 })
+    exportGlb(at, {
+      ...{ exact, withMotions: withMotions && motions > 0 },
+      asMeshes: drawing !== undefined && !asPoints,
+    })
       .catch((error: unknown) => at.document.notify(`The export failed. ${messageOf(error)}`))
       .finally(() => setBusy(false));
   };
-  const { drawing } = at.document.character;
   return (
     <>
       <section className="group">
         <h2>Export</h2>
         <p className="card-line">
           {drawing
-            ? 'Your weights and joints, on the points of the outlines; the drawing lies in it as it came.'
+            ? 'Its layers as filled meshes, one behind the other, with your weights, joints and clips.'
             : 'The file as it came, with your weights and joints: materials, textures, other nodes, clips and extras are kept.'}
         </p>
         {inexact > 0 && (
@@ -46,6 +50,15 @@ export function DeliverPanel({ at }: { at: At }) {
             onChange={(event) => setExact(event.currentTarget.checked)}
             label={`Sums to one, exactly, of ${counted(inexact, 'vertex', 'vertices')} that nobody edited`}
             description="They are off by some millionths, which validators of the format refuse."
+          />
+        )}
+        {drawing && (
+          <Switch
+            mb={8}
+            checked={asPoints}
+            onChange={(event) => setAsPoints(event.currentTarget.checked)}
+            label="As points of the outlines"
+            description="To be brought in here again; other programs do not know what to do with them."
           />
         )}
         {motions > 0 && (
@@ -70,11 +83,12 @@ export function DeliverPanel({ at }: { at: At }) {
 /** Fetches the export and hands it to the browser as a download. */
 export async function exportGlb(
   at: At,
-  { exact = false, withMotions = false }: { exact?: boolean; withMotions?: boolean } = {},
+  { exact = false, withMotions = false, asMeshes = at.document.character.drawing !== undefined } = {},
 ): Promise<void> {
   const how = new URLSearchParams({
     ...(exact && { sums: 'exact' }),
     ...(withMotions && { motions: 'all' }),
+    ...(asMeshes && { as: 'meshes' }),
   });
   const bytes = await requestBytes(`/api/characters/${at.document.id}/export.glb?${how}`);
   const address = URL.createObjectURL(new Blob([bytes], { type: 'model/gltf-binary' }));

@@ -1,4 +1,4 @@
-import { anchorsOfPoints, type Layer } from '@judoka/core/drawing';
+import { anchorsOfPoints, LayerMesh, type Layer, type PageScale } from '@judoka/core/drawing';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -11,8 +11,6 @@ import {
 } from 'three';
 import { dynamic } from '../drawings/PartDrawing.ts';
 import type { ScenePart } from '../ScenePart.ts';
-import type { PageScale } from './fillColours.ts';
-import { LayerMesh } from './LayerMesh.ts';
 
 /** How layers, their outlines and their points lie over one another. */
 const FIRST_LAYER = -2000;

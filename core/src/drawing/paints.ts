@@ -1,5 +1,5 @@
-import type { FillMesh, Gradient, Paint } from '@judoka/core/drawing';
-import { rgbOf } from '../../ui/theme/rgbOf.ts';
+import type { Gradient, Paint } from './drawing.ts';
+import type { FillMesh } from './fillMesh.ts';
 
 /** What paints need: where the drawing's own places are in the scene. */
 export interface PageScale {
@@ -59,4 +59,10 @@ export function colourFill(
     const colour = colourAt(paint, rest[k * 2], rest[k * 2 + 1], page);
     for (let c = 0; c < 4; c++) out[(from + k) * 4 + c] = Math.round(colour[c] * 255);
   }
+}
+
+/** A colour written as `#rrggbb`, as its three values from 0 to 1. */
+function rgbOf(hex: string): [number, number, number] {
+  const value = Number.parseInt(hex.slice(1), 16);
+  return [(value >> 16) / 255, ((value >> 8) & 255) / 255, (value & 255) / 255];
 }

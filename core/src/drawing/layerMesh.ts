@@ -1,22 +1,23 @@
-import {
-  fillShape,
-  mixSamples,
-  placeSamples,
-  sampleShape,
-  solveMembrane,
-  type FillMesh,
-  type Layer,
-  type Samples,
-  type Shape,
-  type Stroke,
-} from '@judoka/core/drawing';
-import { colourAt, colourFill, type PageScale } from './fillColours.ts';
+import type { Layer, Paint, Shape, Stroke } from './drawing.ts';
+import { fillShape, type FillMesh } from './fillMesh.ts';
+import { solveMembrane } from './membrane.ts';
+import { colourAt, colourFill, type PageScale } from './paints.ts';
+import { mixSamples, placeSamples, sampleShape, type Samples } from './samples.ts';
 
 /** What a layer's part gives: its vertices are the anchors and handles of the outlines. */
 export interface LayerPart {
   readonly positions: Float32Array;
   readonly vertexPoint: Uint32Array;
   readonly vertexCount: number;
+}
+
+/** What is drawn with one paint: its places and triangles among those of the mesh. */
+export interface MeshPiece {
+  readonly paint: Paint;
+  readonly from: number;
+  readonly count: number;
+  readonly firstTriangle: number;
+  readonly triangleCount: number;
 }
 
 /** A filled shape: its places come first in the mesh at `from`. */
@@ -49,6 +50,8 @@ export class LayerMesh {
   readonly triangles: Uint32Array;
   /** 4 bytes a place: the drawing's own colours. */
   readonly colours: Uint8Array;
+  /** In drawing order. */
+  readonly pieces: readonly MeshPiece[];
   readonly #fills: Fill[] = [];
   readonly #lines: Line[] = [];
   readonly #places: Float32Array;
@@ -61,7 +64,12 @@ export class LayerMesh {
     const spacing = Math.max(smallest, sizeOf(rest) / ACROSS);
     const triangles: number[] = [];
     const colours: number[] = [];
+    const pieces: MeshPiece[] = [];
     let count = 0;
+    const piece = (paint: Paint, from: number, firstIndex: number): void => {
+      const triangleCount = (triangles.length - firstIndex) / 3;
+      pieces.push({ paint, from, count: count - from, firstTriangle: firstIndex / 3, triangleCount });
+    };
     for (const shape of layer.shapes) {
       if (shape.fill) {
         const mesh = ofPoints(fillShape(shape, rest, spacing), part.vertexPoint);
@@ -71,11 +79,16 @@ export class LayerMesh {
         for (const corner of mesh.triangles) triangles.push(corner + count);
         this.#fills.push({ from: count, mesh });
         count += mesh.count;
+        piece(shape.fill, count - mesh.count, triangles.length - mesh.triangles.length);
       }
-      if (shape.stroke)
+      if (shape.stroke) {
+        const [from, first] = [count, triangles.length];
         count = this.#addLine(shape, shape.stroke, rest, part, page, spacing, triangles, colours, count);
+        piece(shape.stroke.paint, from, first);
+      }
     }
     this.count = count;
+    this.pieces = pieces;
     this.triangles = Uint32Array.from(triangles);
     this.colours = Uint8Array.from(colours);
     this.#places = new Float32Array(count * 2);

@@ -1,0 +1,94 @@
+import { LayerMesh, type Drawing, type LayerPart } from '../../drawing/index.ts';
+import type { Picture } from './drawPicture.ts';
+
+/** Samples a pixel side; the picture is averaged down from them. */
+const SAMPLES = 2;
+const MARGIN = 0.04;
+/** Sides of triangles are at least this share of the page's height. */
+const SMALLEST = 1 / 200;
+
+/**
+ * A picture of a drawing in its own colours on a clear ground, whole: for cards and reports, without a graphics card.
+ *
+ * @param parts one a layer, with where the points are
+ */
+export function drawDrawing(
+  drawing: Drawing,
+  parts: readonly LayerPart[],
+  width: number,
+  height: number,
+): Picture {
+  const [w, h] = [width * SAMPLES, height * SAMPLES];
+  const [, , pageWidth, pageHeight] = drawing.page.map((length) => length * drawing.scale);
+  const scale = (1 - 2 * MARGIN) * Math.min(w / pageWidth, h / pageHeight);
+  const colours = new Float32Array(w * h * 4);
+  drawing.layers.forEach((layer, i) => {
+    const mesh = new LayerMesh(layer, parts[i], drawing, pageHeight * SMALLEST);
+    const places = new Float32Array(mesh.count * 3);
+    mesh.place(parts[i].positions, places);
+    for (let t = 0; t < mesh.triangles.length; t += 3) {
+      const corners = mesh.triangles.subarray(t, t + 3);
+      const x = Array.from(corners, (p) => places[p * 3] * scale + w / 2);
+      const y = Array.from(corners, (p) => h / 2 - (places[p * 3 + 1] - pageHeight / 2) * scale);
+      layTriangle(x, y, mesh.colours.subarray(corners[0] * 4, corners[0] * 4 + 4), w, h, colours);
+    }
+  });
+  return averaged(colours, width, height);
+}
+
+/** Lays a colour over what is there; samples on an edge between two triangles belong to one of them. */
+function layTriangle(
+  x: readonly number[],
+  y: readonly number[],
+  colour: Uint8Array,
+  w: number,
+  h: number,
+  out: Float32Array,
+): void {
+  const area = (x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0]);
+  if (area === 0 || !Number.isFinite(area)) return;
+  const top = Math.max(0, Math.ceil(Math.min(...y) - 0.5));
+  const low = Math.min(h - 1, Math.floor(Math.max(...y) - 0.5));
+  const share = colour[3] / 255;
+  for (let py = top; py <= low; py++) {
+    const [from, to] = spanAt(x, y, py + 0.5);
+    for (let px = Math.max(0, Math.ceil(from - 0.5)); px < Math.min(w, Math.ceil(to - 0.5)); px++) {
+      const at = (py * w + px) * 4;
+      for (let k = 0; k < 3; k++) out[at + k] += share * (colour[k] - out[at + k]);
+      out[at + 3] += share * (1 - out[at + 3]);
+    }
+  }
+}
+
+/** Where a line across meets a triangle. */
+function spanAt(x: readonly number[], y: readonly number[], line: number): [number, number] {
+  let [from, to] = [Infinity, -Infinity];
+  for (let k = 0; k < 3; k++) {
+    const next = (k + 1) % 3;
+    if (y[k] > line === y[next] > line) continue;
+    const at = x[k] + ((line - y[k]) / (y[next] - y[k])) * (x[next] - x[k]);
+    from = Math.min(from, at);
+    to = Math.max(to, at);
+  }
+  return [from, to];
+}
+
+function averaged(colours: Float32Array, width: number, height: number): Picture {
+  const pixels = new Uint8Array(width * height * 4);
+  const w = width * SAMPLES;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const sum = [0, 0, 0, 0];
+      for (let s = 0; s < SAMPLES * SAMPLES; s++) {
+        const at = ((y * SAMPLES + Math.floor(s / SAMPLES)) * w + x * SAMPLES + (s % SAMPLES)) * 4;
+        // What is laid over nothing is as dark as it is clear.
+        for (let k = 0; k < 3; k++) sum[k] += colours[at + k];
+        sum[3] += colours[at + 3];
+      }
+      if (sum[3] === 0) continue;
+      const to = (y * width + x) * 4;
+      for (let k = 0; k < 3; k++) pixels[to + k] = Math.round(Math.min(255, sum[k] / sum[3]));
+      pixels[to + 3] = Math.round((255 * sum[3]) / (SAMPLES * SAMPLES));
+    }
+  return { width, height, pixels };
+}
