@@ -88,20 +88,17 @@ const answers = async (address: string): Promise<boolean> =>
   );
 
 describe('a first start that is interrupted', () => {
-  test.each([0, 300, 700, 1200])(
-    '%d ms into the making of the database goes on where it stopped',
-    async (pause) => {
-      const first = start(data);
-      await until(() => existsSync(join(data, 'postgres.json')), 60_000, 5);
-      await new Promise((resolve) => setTimeout(resolve, pause));
-      await first.end('SIGKILL');
-      const second = start(data);
-      await second.address();
-      await second.end();
-      const left = readdirSync(data).filter((name) => /making|password|broken/.test(name));
-      expect(left).toEqual([]);
-    },
-  );
+  test.each([0, 700])('%d ms into the making of the database goes on where it stopped', async (pause) => {
+    const first = start(data);
+    await until(() => existsSync(join(data, 'postgres.json')), 60_000, 5);
+    await new Promise((resolve) => setTimeout(resolve, pause));
+    await first.end('SIGKILL');
+    const second = start(data);
+    await second.address();
+    await second.end();
+    const left = readdirSync(data).filter((name) => /making|password|broken/.test(name));
+    expect(left).toEqual([]);
+  });
 
   test('in the making of the demo, makes the rest and nothing twice', async () => {
     const first = start(data, { env: { JUDOKA_DEMO: '1' } });

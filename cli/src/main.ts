@@ -14,14 +14,14 @@ import type { MirrorOptions, PruneOptions, SmoothOptions, WeightOptions } from '
 const UNREADABLE = 2;
 
 const program = new Command('judoka')
-  .description('Checks, repairs, binds and converts bound characters (.glb, .gltf).')
+  .description('Checks, repairs, binds and converts bound characters (.glb, .gltf, .svg).')
   .exitOverride();
 // Misuse is one sentence, like every other refusal.
 program.configureOutput({ writeErr: () => undefined });
 
 program
   .command('info')
-  .argument('<file>', 'a .glb or .gltf file')
+  .argument('<file>', 'a .glb, .gltf or .svg file')
   .option('--json', 'print the figures as JSON')
   .description(
     'Tells parts, points, joints and the state of the weights. Exit 1 if there is something wrong.',
@@ -33,7 +33,7 @@ program
 
 program
   .command('convert')
-  .argument('<in>', 'a .glb or .gltf file')
+  .argument('<in>', 'a .glb, .gltf or .svg file')
   .argument('<out>', 'where to write: a .glb or .gltf file')
   .description(
     'Passes a file through import and export: weights are normalized, everything else stays as it is.',
@@ -45,7 +45,7 @@ program
 
 program
   .command('check')
-  .argument('<file>', 'a .glb or .gltf file')
+  .argument('<file>', 'a .glb, .gltf or .svg file')
   .option('--json', 'print the findings as JSON')
   .option('--profile <name>', 'the limits to check against: everyday, phone, console or film')
   .description('Lists everything that is wrong, or may be. Exit 1 if there is an error.')
@@ -56,7 +56,7 @@ program
 
 program
   .command('repair')
-  .argument('<in>', 'a .glb or .gltf file')
+  .argument('<in>', 'a .glb, .gltf or .svg file')
   .argument('<out>', 'where to write: a .glb or .gltf file')
   .option('--only <codes>', 'repair these findings only, with commas between')
   .option('--profile <name>', 'the limits to repair to: everyday, phone, console or film')
@@ -69,7 +69,7 @@ program
 
 program
   .command('bind')
-  .argument('<in>', 'a .glb or .gltf file')
+  .argument('<in>', 'a .glb, .gltf or .svg file')
   .argument('<out>', 'where to write: a .glb or .gltf file')
   .requiredOption('--method <method>', 'nearest, heat or volume')
   .option('--max-influences <n>', 'largest number of influences a vertex', '4')
@@ -91,7 +91,7 @@ program
 
 program
   .command('transfer')
-  .argument('<from>', 'a .glb or .gltf file with the weights to take')
+  .argument('<from>', 'a .glb, .gltf or .svg file with the weights to take')
   .argument('<into>', 'the .glb or .gltf file that gets them')
   .argument('<out>', 'where to write: a .glb or .gltf file')
   .option('--joints <table.csv>', 'counterparts of joints: lines of source,target; the others are found')
@@ -113,7 +113,7 @@ program
 function weightCommand(name: string, does: string): Command {
   return program
     .command(name)
-    .argument('<in>', 'a .glb or .gltf file')
+    .argument('<in>', 'a .glb, .gltf or .svg file')
     .argument('<out>', 'where to write: a .glb or .gltf file')
     .option('--max-influences <n>', 'largest number of influences a vertex')
     .option('--lock <joints>', 'joints whose weights stay, with commas between')
@@ -160,7 +160,7 @@ weightCommand('smooth', 'Smooths weights over the whole surface.')
 
 program
   .command('trial')
-  .argument('<file>', 'a .glb or .gltf file')
+  .argument('<file>', 'a .glb, .gltf or .svg file')
   .option('--json', 'print the figures as JSON')
   .option('--clip <name>', 'measure a clip of the file instead of the range of motion')
   .option('--bvh <file>', 'measure a .bvh motion, mapped by names, instead')
@@ -178,7 +178,7 @@ program
 
 program
   .command('motion')
-  .argument('<file>', 'a .glb or .gltf file')
+  .argument('<file>', 'a .glb, .gltf or .svg file')
   .argument('<motion>', 'a .bvh file')
   .argument('<out>', 'the file to write: .glb or .gltf')
   .option('--map <table>', 'a .csv file: joints, and the motion’s joints that they follow, a line each')
@@ -194,7 +194,7 @@ program
 
 program
   .command('strays')
-  .argument('<file>', 'a .glb or .gltf file')
+  .argument('<file>', 'a .glb, .gltf or .svg file')
   .option('--json', 'print the strays as JSON')
   .option('--remove <out>', 'write a file without them: .glb or .gltf')
   .option('--all', 'also what lies on both sides alike, which may be meant')

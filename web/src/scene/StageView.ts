@@ -99,9 +99,9 @@ export class StageView {
     this.#ghost = new GhostDrawing(at, tokens);
     this.#ground = new GroundDrawing(at, tokens);
     this.#marks = new MarkDrawing(at, tokens);
-    this.#beside = new BesideDrawing(at, this.#clay);
     this.#flat = drawing && new FlatDrawing(drawing, this.#parts, this.#clay, tokens);
     this.#strip = new StripDrawing(at, this.#clay, this.#flat);
+    this.#beside = new BesideDrawing(at, this.#clay, this.#flat);
     if (this.#flat) this.#scene.add(this.#flat.group);
     this.#scene.add(
       ...this.#parts.map(({ mesh }) => mesh),

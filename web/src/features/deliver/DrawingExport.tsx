@@ -1,5 +1,6 @@
 import { Button } from '@mantine/core';
 import type { Drawing } from '@judoka/core/drawing';
+import { writeSvg } from '@judoka/core/formats';
 import type { Editing } from '../../scene/Editing.ts';
 import { saveFile } from '../../ui/saveFile.ts';
 
@@ -12,21 +13,14 @@ export function DrawingExport({ at, drawing }: { at: Editing; drawing: Drawing }
         Its layers, outlines and colours in the pose on the stage, as curves that drawing programs go on with.
         Parts that are hidden stay out.
       </p>
-      <Button
-        variant="default"
-        fullWidth
-        onClick={() => {
-          savePose(at, drawing).catch(at.document.notifyError);
-        }}
-      >
+      <Button variant="default" fullWidth onClick={() => savePose(at, drawing)}>
         Save the pose as .svg
       </Button>
     </section>
   );
 }
 
-async function savePose({ document, scene }: Editing, drawing: Drawing): Promise<void> {
-  const { writeSvg } = await import('@judoka/core/formats');
+function savePose({ document, scene }: Editing, drawing: Drawing): void {
   const layers = scene.parts.map(({ part, skin, visible }) =>
     visible ? { vertexPoint: part.vertexPoint, rest: part.positions, posed: skin.positions } : undefined,
   );

@@ -16,6 +16,8 @@ import type { ScenePart } from '../ScenePart.ts';
 import { prepareStrain } from '../strainView.ts';
 import type { Beside } from '../../settings/uiSettings.ts';
 import type { Editing } from '../Editing.ts';
+import { FlatPicture } from '../flat/FlatPicture.ts';
+import type { FlatDrawing } from '../flat/FlatDrawing.ts';
 import type { Figure } from './PartDrawing.ts';
 
 type At = Editing;
@@ -34,14 +36,18 @@ function strainInto(part: ScenePart, positions: Float32Array, out: Float32Array)
 export class BesideDrawing {
   readonly #at: At;
   readonly #material: ShaderMaterial;
+  readonly #flat: FlatDrawing | undefined;
+  #layers: FlatPicture | undefined;
   readonly #scene = new Scene();
   readonly #camera = new PerspectiveCamera();
   #meshes: { readonly part: ScenePart; readonly mesh: Mesh }[] = [];
   mode: Beside = 'none';
   #figure: Figure = 'weight';
 
-  constructor(at: At, material: ShaderMaterial) {
+  /** @param flat of a drawing: the layers that are shown */
+  constructor(at: At, material: ShaderMaterial, flat?: FlatDrawing) {
     this.#at = at;
+    this.#flat = flat;
     this.#material = material;
   }
 
@@ -67,7 +73,8 @@ export class BesideDrawing {
     // These arrays are not in the kernels' memory.
     const plain = deformerOf(deformer.skinning, PLAIN_MEMORY);
     for (const { part, mesh } of this.#meshes) {
-      mesh.visible = part.visible;
+      mesh.visible = part.visible && !this.#layers;
+      this.#layers?.setShown(part.index, part.visible);
       if (!part.visible) continue;
       const { position, normal, weight } = mesh.geometry.attributes as Record<string, BufferAttribute>;
       const rows = besideRows?.[part.index] ?? character.rows[part.index];
@@ -87,6 +94,7 @@ export class BesideDrawing {
       else if (this.#figure === 'amounts')
         column.set(amounts?.[part.index] ?? new Float32Array(column.length));
       else for (let p = 0; p < column.length; p++) column[p] = joint < 0 ? 0 : weightOf(rows, p, joint);
+      this.#layers?.place(part.index, position.array as Float32Array, column);
       for (const attribute of [position, normal, weight]) attribute.needsUpdate = true;
     }
   }
@@ -120,10 +128,15 @@ export class BesideDrawing {
       mesh.frustumCulled = false;
       return { part, mesh };
     });
+    if (this.#flat) {
+      this.#layers = new FlatPicture(this.#flat, new Set(this.#meshes.map(({ part }) => part.index)), true);
+      this.#scene.add(this.#layers.group);
+    }
     this.#scene.add(...this.#meshes.map(({ mesh }) => mesh));
   }
 
   dispose(): void {
     for (const { mesh } of this.#meshes) mesh.geometry.dispose();
+    this.#layers?.dispose();
   }
 }

@@ -36,6 +36,8 @@ export class StripDrawing {
   readonly #material: ShaderMaterial;
   readonly #flat: FlatDrawing | undefined;
   #layers: FlatPicture[] = [];
+  /** Of a drawing, by part: where its points begin among the pictures', and how many they are. */
+  readonly #regions = new Map<number, readonly [number, number]>();
   readonly camera = new OrthographicCamera();
   readonly scenes: Scene[] = [];
   #version = -1;
@@ -62,7 +64,10 @@ export class StripDrawing {
     if (strip.version !== this.#version) this.#rebuild();
     this.#version = strip.version;
     for (const attribute of this.#moving) attribute.needsUpdate = true;
-    this.#layers.forEach((layers, i) => layers.place(strip.positions[i]));
+    this.#layers.forEach((layers, i) => {
+      for (const [part, [from, count]] of this.#regions)
+        layers.place(part, strip.positions[i].subarray(from * 3, (from + count) * 3));
+    });
     if (strained) strip.figures();
     this.#geometries.forEach((geometry, i) => {
       const looks = this.#looks[i] ?? this.#stageLooks;
@@ -126,13 +131,14 @@ export class StripDrawing {
   #rebuild(): void {
     this.dispose();
     const { strip } = this.#at.scene;
-    if (this.#flat && strip.isWhole) {
-      const regions = new Map<number, readonly [number, number]>();
-      strip.forEachRegion((part, points, from) => regions.set(part.index, [from, points.length]));
+    const flat = this.#flat;
+    if (flat && strip.isWhole) {
+      this.#regions.clear();
+      strip.forEachRegion((part, points, from) => this.#regions.set(part.index, [from, points.length]));
       this.#stageLooks = createLooks(strip.count);
       this.#looks = [];
       this.#moving = [];
-      this.#layers = strip.pictures.map(() => new FlatPicture(this.#flat as FlatDrawing, regions));
+      this.#layers = strip.pictures.map(() => new FlatPicture(flat, new Set(this.#regions.keys())));
       this.scenes.push(...this.#layers.map(({ group }) => new Scene().add(group)));
       return;
     }

@@ -1,46 +1,51 @@
-import { BufferGeometry, Group, Mesh, Sphere } from 'three';
+import { BufferGeometry, Group, Mesh, Sphere, type BufferAttribute } from 'three';
 import { dynamic } from '../drawings/PartDrawing.ts';
 import type { FlatDrawing } from './FlatDrawing.ts';
 
-/** The layers in another pose, for the bend strip: what they look like is the stage's, where they are is their own. */
+/** The layers in another pose: in a picture of the bend strip, or beside the stage. What they look like is the stage's. */
 export class FlatPicture {
   readonly group = new Group();
   readonly #flat: FlatDrawing;
-  readonly #regions: ReadonlyMap<number, readonly [number, number]>;
-  readonly #geometries = new Map<number, BufferGeometry>();
+  readonly #meshes = new Map<number, Mesh>();
 
-  /** @param regions by part: where its points begin among the picture's, and how many they are */
-  constructor(flat: FlatDrawing, regions: ReadonlyMap<number, readonly [number, number]>) {
+  /** @param indices of the parts that are shown; @param hasWeights whether it has weights of its own */
+  constructor(flat: FlatDrawing, indices: ReadonlySet<number>, hasWeights = false) {
     this.#flat = flat;
-    this.#regions = regions;
     for (const { index, geometry, mesh, order } of flat.layers) {
-      if (!regions.has(index)) continue;
+      if (!indices.has(index)) continue;
       const own = new BufferGeometry();
       own.setIndex(geometry.index);
       for (const name of ['weight', 'tint', 'own']) own.setAttribute(name, geometry.getAttribute(name));
       own.setAttribute('position', dynamic(new Float32Array(mesh.count * 3), 3));
+      if (hasWeights) own.setAttribute('weight', dynamic(new Float32Array(mesh.count), 1));
       own.boundingSphere = new Sphere(undefined, Infinity);
       const drawn = new Mesh(own, flat.materials.fill);
       drawn.frustumCulled = false;
       drawn.renderOrder = order;
       this.group.add(drawn);
-      this.#geometries.set(index, own);
+      this.#meshes.set(index, drawn);
     }
   }
 
-  /** @param positions Float32Array, 3 a point of the regions, in the picture's pose */
-  place(positions: Float32Array): void {
-    for (const { index, mesh } of this.#flat.layers) {
-      const region = this.#regions.get(index);
-      const position = this.#geometries.get(index)?.getAttribute('position');
-      if (!region || !position) continue;
-      const [from, count] = region;
-      mesh.place(positions.subarray(from * 3, (from + count) * 3), position.array as Float32Array);
-      position.needsUpdate = true;
-    }
+  /** @param positions Float32Array, 3 a point of the part; @param values one a point, where it has weights of its own */
+  place(index: number, positions: Float32Array, values?: Float32Array): void {
+    const layer = this.#flat.layers.find((each) => each.index === index);
+    const drawn = this.#meshes.get(index);
+    if (!layer || !drawn) return;
+    const { position, weight } = drawn.geometry.attributes as Record<string, BufferAttribute>;
+    layer.mesh.place(positions, position.array as Float32Array);
+    position.needsUpdate = true;
+    if (!values) return;
+    layer.mesh.spread(values, weight.array as Float32Array);
+    weight.needsUpdate = true;
+  }
+
+  setShown(index: number, shown: boolean): void {
+    const drawn = this.#meshes.get(index);
+    if (drawn) drawn.visible = shown;
   }
 
   dispose(): void {
-    for (const geometry of this.#geometries.values()) geometry.dispose();
+    for (const { geometry } of this.#meshes.values()) geometry.dispose();
   }
 }
