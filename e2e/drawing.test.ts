@@ -1,8 +1,11 @@
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
+import { openGlb, readCharacter } from '@judoka/core/formats';
 import { influenceCount, influencesOf, weightOf } from '@judoka/core/weights';
 import { LAMPLIGHTER_JOINTS as JOINTS, makeLamplighterDrawing } from '@judoka/demo';
+import { unzipSync } from 'fflate';
+import { validateBytes } from 'gltf-validator';
 import { By, Key } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
@@ -94,6 +97,25 @@ describe('the lamplighter', () => {
     );
   });
 
+  test('a hand that hides behind the coat is painted while the layers are pulled apart', async () => {
+    await chooseJoint('wrist_front');
+    await (await find(driver, '[role="slider"][aria-label="Layers apart"]')).sendKeys(Key.END);
+    await hands.press('2');
+    const before = await storedWeights();
+    const hand = 7;
+    // So far each layer goes to its side: two and a half pages for all of them.
+    const aside = (hand / 17 - 0.5) * 2.5 * 600;
+    const { x, y } = place(JOINTS.wrist_front.x + 2 + aside, JOINTS.wrist_front.y + 10);
+    await hands.drag({ x, y }, 3, 8);
+    await allSaved();
+    const now = await storedWeights();
+    now.forEach((rows, part) => {
+      const isSame = Buffer.from(rows.values.buffer).equals(Buffer.from(before[part].values.buffer));
+      expect(isSame).toBe(part !== hand);
+    });
+    await (await find(driver, '[role="slider"][aria-label="Layers apart"]')).sendKeys(Key.HOME);
+  });
+
   test('a leg turns in the page, and the pose goes out as a drawing', async () => {
     await goTo('Paint');
     await chooseJoint('knee_front');
@@ -118,6 +140,32 @@ describe('the lamplighter', () => {
     ]);
     expect(hat[0].slice(0, 8).every((value, k) => Math.abs(value - hat[1][k]) < 0.01)).toBe(true);
     expect(Math.abs(boot[0][0] - boot[1][0]) + Math.abs(boot[0][1] - boot[1][1])).toBeGreaterThan(100);
+  });
+
+  test('a clip goes out as numbered drawings, the .glb as filled meshes that validate', async () => {
+    await goTo('Trial');
+    await pick('Page of Trial', 'Clips');
+    await click('walk');
+    await find(driver, '[aria-label="Timeline"]');
+    await goTo('Deliver');
+    await click('Save the clip as numbered .svg');
+    const file = await waitFor(driver, 'the file is there', () =>
+      Promise.resolve(tryList().find((name) => name.endsWith('.zip'))),
+    );
+    const frames = unzipSync(new Uint8Array(readFileSync(join(downloads, file))));
+    const names = Object.keys(frames).sort();
+    expect(names).toHaveLength(37);
+    expect(names[0]).toBe('0001.svg');
+    const [first, middle, last] = [0, 9, 36].map((k) => Buffer.from(frames[names[k]]).toString());
+    expect(middle).not.toBe(first);
+    expect(last).toBe(first);
+    const bytes = await hands.exportedBytes('as=meshes');
+    const { issues } = (await validateBytes(bytes)) as { issues: { numErrors: number; numWarnings: number } };
+    expect(issues).toMatchObject({ numErrors: 0, numWarnings: 0 });
+    const { parts, clips, drawing } = await readCharacter(openGlb(bytes));
+    expect(parts.length).toBeGreaterThan(18);
+    expect(clips.map(({ name }) => name)).toEqual(['walk']);
+    expect(drawing).toBeUndefined();
   });
 });
 

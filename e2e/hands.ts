@@ -160,8 +160,8 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
   }
 
   /** The file that the character is exported as, by the page's own session. */
-  const exportedBytes = async (): Promise<Uint8Array> =>
-    fetched(`/api/characters/${await characterId()}/export.glb`);
+  const exportedBytes = async (how = ''): Promise<Uint8Array> =>
+    fetched(`/api/characters/${await characterId()}/export.glb?${how}`);
   const exported = async (): Promise<Character> => readCharacter(openGlb(await exportedBytes()));
 
   async function press(keys: string): Promise<void> {

@@ -3,6 +3,7 @@ import type { Character } from '@judoka/core/document';
 import { asGlb, exportCharacter, openGlb, readCharacter, writeGlb } from '@judoka/core/formats';
 import { addJoint, applySkeletonChange, setupOf, type Skeleton } from '@judoka/core/skeleton';
 import { copyRow, createRows, type WeightRows } from '@judoka/core/weights';
+import { makeWalk } from './walk.ts';
 import { JOINTS, makeLamplighterDrawing, type JointName, PAGE_HEIGHT, PAGE_WIDTH } from './drawing.ts';
 
 export interface LamplighterOptions {
@@ -76,7 +77,7 @@ export async function makeLamplighter({ faults }: LamplighterOptions): Promise<U
   if (faults) plantFaults(character, drawing, rows);
   const setups = Object.fromEntries(skeleton.joints.map((joint, j) => [j, setupOf(joint)]));
   const skinned = new Set(character.parts.keys());
-  return writeGlb(exportCharacter(container, character, rows, { setups, skinned }));
+  return writeGlb(exportCharacter(container, character, rows, { setups, skinned, clips: [makeWalk(NAMES)] }));
 }
 
 /** A place of the page in the scene. */

@@ -40,6 +40,9 @@ export interface Ghost {
   readonly triangles: Uint32Array;
 }
 
+/** Pulled apart, the layers of a drawing take so many widths of its page. */
+const SPREAD = 2.5;
+
 export const NO_MARKS: Marks = { points: new Map(), joints: [] };
 
 /** A pose that rests for this long is an edit. */
@@ -56,6 +59,8 @@ export class Scene {
   readonly palette: JointPalette;
   /** By part, what is drawn of each point where amounts are looked at: 0..1; undefined while they are not known. */
   amounts: readonly Float32Array[] | undefined;
+  /** How far the layers of a drawing are pulled apart: 0..1. */
+  apart = 0;
   /** Another surface that is drawn over the character, in bound space. */
   ghost: readonly Ghost[] = [];
   /** Rows that stand beside the stage, one a part; as the file came where undefined. */
@@ -321,6 +326,24 @@ export class Scene {
   /** Lays a part's palette out for world matrices. */
   preparePart({ index, skin, dual }: ScenePart, world: Float32Array): void {
     this.document.bound.palette(index, world, skin.palette);
+    const aside = this.asideOf(index);
+    // Every matrix leads to the layer's place aside: what is skinned, picked and painted is there.
+    if (aside !== 0) for (let k = 12; k < skin.palette.length; k += 16) skin.palette[k] += aside;
     this.deformer.prepare(skin.palette, dual);
+  }
+
+  /** Pulls the layers of a drawing apart, in their order, to either side. @param amount 0..1 */
+  setApart(amount: number): void {
+    if (amount === this.apart || !this.document.character.drawing) return;
+    this.apart = amount;
+    this.#deform();
+  }
+
+  /** How far to the side a layer stands, in scene units. */
+  asideOf(part: number): number {
+    const { drawing } = this.document.character;
+    if (!drawing || this.apart === 0 || this.parts.length < 2) return 0;
+    const order = part / (this.parts.length - 1) - 0.5;
+    return this.apart * order * SPREAD * drawing.page[2] * drawing.scale;
   }
 }

@@ -1,4 +1,4 @@
-import { Select } from '@mantine/core';
+import { Group, Select, Slider } from '@mantine/core';
 import { UP_DIRECTIONS, UP_PATH } from '@judoka/core/document';
 import { useEvent } from '../document/useEvent.ts';
 import type { Workspace } from './Workspace.ts';
@@ -33,6 +33,7 @@ export function ViewPanel({ at }: { at: Workspace }) {
         allowDeselect={false}
         onChange={(value) => dispatch(settingsChanged({ view: value as WeightView }))}
       />
+      {at.document.character.drawing && <LayersApart at={at} />}
       <SettingSwitch setting="edges" mt={6} label="Edges" />
       <SettingSwitch setting="seeThrough" mt={6} label="See through" />
       <SettingSwitch setting="showJoints" mt={6} label="Joints" />
@@ -47,5 +48,26 @@ export function ViewPanel({ at }: { at: Workspace }) {
         onChange={(value) => at.document.changeSettings({ [UP_PATH]: value === 'y' ? null : value })}
       />
     </section>
+  );
+}
+
+/** Layers that lie over one another, side by side: each still hangs on its place by a thin line. */
+function LayersApart({ at }: { at: Workspace }) {
+  useEvent(at.scene.events, 'pose');
+  return (
+    <Group wrap="nowrap" gap="sm" mt={8} mb={4}>
+      <span style={{ whiteSpace: 'nowrap' }}>Layers apart</span>
+      <Slider
+        flex={1}
+        size="sm"
+        min={0}
+        max={1}
+        step={0.01}
+        label={null}
+        value={at.scene.apart}
+        thumbLabel="Layers apart"
+        onChange={(amount) => at.scene.setApart(amount)}
+      />
+    </Group>
   );
 }

@@ -6,9 +6,9 @@ import { requestBytes } from '../../api/http.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { messageOf } from '@judoka/core/errors';
-import { DrawingExport } from './DrawingExport.tsx';
+import { type ClipSource, DrawingExport } from './DrawingExport.tsx';
 
-type At = Editing;
+type At = Editing & ClipSource;
 
 /** Export, once everything is saved: the file is made from what the server has. */
 export function DeliverPanel({ at }: { at: At }) {
@@ -82,7 +82,7 @@ export function DeliverPanel({ at }: { at: At }) {
 
 /** Fetches the export and hands it to the browser as a download. */
 export async function exportGlb(
-  at: At,
+  at: Editing,
   { exact = false, withMotions = false, asMeshes = at.document.character.drawing !== undefined } = {},
 ): Promise<void> {
   const how = new URLSearchParams({

@@ -1,5 +1,5 @@
 import { segmentsOf, type Drawing } from '@judoka/core/drawing';
-import { GLSL3, Group, ShaderMaterial } from 'three';
+import { BufferAttribute, BufferGeometry, GLSL3, Group, LineSegments, ShaderMaterial } from 'three';
 import type { Tokens } from '../../ui/theme/tokens.ts';
 import { BASE_COLOUR, srgb } from '../drawings/clay.ts';
 import type { PartDrawing } from '../drawings/PartDrawing.ts';
@@ -13,6 +13,15 @@ const ANCHOR_PX = [4, 9] as const;
 const HANDLE_SHARE = 0.65;
 /** Handles are drawn once neighbours on an outline are so far apart. */
 const HANDLES_FROM_PX = 34;
+
+/** Over all layers, under their points. */
+const TIES_OVER = -20;
+
+/** What is asked of the scene: how far its layers are pulled apart. */
+interface ApartScene {
+  readonly apart: number;
+  asideOf(part: number): number;
+}
 
 interface Points {
   readonly anchors: ShaderMaterial;
@@ -32,9 +41,18 @@ export class FlatDrawing {
   #showsPoints = true;
   /** How far neighbours on an outline are apart, in scene units, in the middle. */
   readonly #spacing: number;
+  readonly #scene: ApartScene;
+  readonly #ties: LineSegments;
 
-  constructor(drawing: Drawing, parts: readonly PartDrawing[], clay: ShaderMaterial, tokens: Tokens) {
+  constructor(
+    drawing: Drawing,
+    parts: readonly PartDrawing[],
+    scene: ApartScene,
+    clay: ShaderMaterial,
+    tokens: Tokens,
+  ) {
     this.#parts = parts;
+    this.#scene = scene;
     this.materials = {
       fill: createFlatMaterial(clay, tokens),
       anchors: pointMaterial(clay, tokens),
@@ -55,7 +73,11 @@ export class FlatDrawing {
       );
     });
     this.#spacing = middleSpacing(drawing, parts);
-    this.group.add(...this.layers.map(({ group }) => group));
+    const ends = new BufferAttribute(new Float32Array(parts.length * 6), 3);
+    this.#ties = new LineSegments(new BufferGeometry().setAttribute('position', ends), this.materials.lines);
+    this.#ties.frustumCulled = false;
+    this.#ties.renderOrder = TIES_OVER;
+    this.group.add(this.#ties, ...this.layers.map(({ group }) => group));
   }
 
   setPointsShown(shown: boolean): void {
@@ -74,6 +96,26 @@ export class FlatDrawing {
 
   posed(): void {
     for (const layer of this.layers) layer.posed();
+    this.#layTies();
+  }
+
+  /** From the middle of each layer that is pulled aside to its place. */
+  #layTies(): void {
+    const places = this.#ties.geometry.getAttribute('position');
+    this.#ties.visible = this.#scene.apart > 0;
+    if (!this.#ties.visible) return;
+    this.#parts.forEach(({ part }, i) => {
+      const { positions } = part.skin;
+      const count = part.visible ? positions.length / 3 : 0;
+      let [x, y] = [0, 0];
+      for (let p = 0; p < count; p++) {
+        x += positions[p * 3] / count;
+        y += positions[p * 3 + 1] / count;
+      }
+      places.setXYZ(i * 2, x, y, 0);
+      places.setXYZ(i * 2 + 1, count > 0 ? x - this.#scene.asideOf(part.index) : x, y, 0);
+    });
+    places.needsUpdate = true;
   }
 
   /** What the view tells of the points of a part, or of all, is another. */
@@ -96,6 +138,7 @@ export class FlatDrawing {
 
   dispose(): void {
     for (const layer of this.layers) layer.dispose();
+    this.#ties.geometry.dispose();
     const { fill, anchors, handles, lines } = this.materials;
     for (const material of [fill, anchors, handles, lines]) material.dispose();
   }
