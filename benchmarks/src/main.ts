@@ -1,4 +1,5 @@
 import { benchGrowth } from './growth.ts';
+import { benchDrawing } from './drawing.ts';
 import { benchExact } from './exact.ts';
 import { benchPainting } from './painting.ts';
 import { benchBindGrowth, benchBinding } from './binding.ts';
@@ -24,6 +25,7 @@ await benchExact();
 section('Trial, per 100k points');
 await benchTrial(surface, unit);
 await benchRescue();
+await benchDrawing();
 await benchFiles();
 await benchBinding();
 await benchBindGrowth();

@@ -29,9 +29,15 @@ const CLEAR = 0.55;
  *
  * @param positions Float32Array, 3 a vertex: the layer at rest
  * @param spacing   sides of the triangles, in units of the positions
+ * @param tolerance how far their outline may leave the curves
  */
-export function fillShape(shape: Shape, positions: Float32Array, spacing: number): FillMesh {
-  const samples = sampleShape(shape, positions, spacing);
+export function fillShape(
+  shape: Shape,
+  positions: Float32Array,
+  spacing: number,
+  tolerance?: number,
+): FillMesh {
+  const samples = sampleShape(shape, positions, spacing, tolerance);
   const outline = new Float32Array(samples.count * 2);
   placeSamples(samples, positions, outline);
   const lines = { places: outline, lines: samples.lines };

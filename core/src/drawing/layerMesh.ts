@@ -37,6 +37,8 @@ interface Line {
 
 /** A layer has about so many triangles across its longer side. */
 const ACROSS = 26;
+/** Outlines leave their curves by at most this share of the smallest side. */
+const FLAT = 0.03;
 /** At a sharp corner a stroke reaches at most so many of its half widths out. */
 const MITER = 2.5;
 
@@ -62,6 +64,7 @@ export class LayerMesh {
     for (let v = 0; v < part.vertexCount; v++)
       rest.set(part.positions.subarray(part.vertexPoint[v] * 3, part.vertexPoint[v] * 3 + 3), v * 3);
     const spacing = Math.max(smallest, sizeOf(rest) / ACROSS);
+    const tolerance = smallest * FLAT;
     const triangles: number[] = [];
     const colours: number[] = [];
     const pieces: MeshPiece[] = [];
@@ -72,7 +75,7 @@ export class LayerMesh {
     };
     for (const shape of layer.shapes) {
       if (shape.fill) {
-        const mesh = ofPoints(fillShape(shape, rest, spacing), part.vertexPoint);
+        const mesh = ofPoints(fillShape(shape, rest, spacing, tolerance), part.vertexPoint);
         const own = new Uint8Array(mesh.count * 4);
         colourFill(shape.fill, mesh, page, own, 0);
         for (const value of own) colours.push(value);
@@ -83,7 +86,18 @@ export class LayerMesh {
       }
       if (shape.stroke) {
         const [from, first] = [count, triangles.length];
-        count = this.#addLine(shape, shape.stroke, rest, part, page, spacing, triangles, colours, count);
+        count = this.#addLine(
+          shape,
+          shape.stroke,
+          rest,
+          part,
+          page,
+          spacing,
+          tolerance,
+          triangles,
+          colours,
+          count,
+        );
         piece(shape.stroke.paint, from, first);
       }
     }
@@ -102,11 +116,12 @@ export class LayerMesh {
     part: LayerPart,
     page: PageScale,
     spacing: number,
+    tolerance: number,
     triangles: number[],
     colours: number[],
     from: number,
   ): number {
-    const own = sampleShape(shape, rest, spacing);
+    const own = sampleShape(shape, rest, spacing, tolerance);
     const places = new Float32Array(own.count * 2);
     placeSamples(own, rest, places);
     const closed = shape.outlines.map((outline) => outline.closed);

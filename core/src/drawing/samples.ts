@@ -14,9 +14,9 @@ export interface Samples {
 }
 
 /** A curve has at least so many places and at most so many. */
-const MIN_STEPS = 4;
+const MIN_STEPS = 2;
 const MAX_STEPS = 48;
-/** How far the places' line may leave the curve, as a share of the spacing. */
+/** How far the places' line may leave the curve, as a share of the spacing, unless something else is asked for. */
 const FLATNESS = 0.04;
 
 /**
@@ -24,13 +24,19 @@ const FLATNESS = 0.04;
  *
  * @param positions Float32Array, 3 a vertex: how curved and how long the segments are at rest
  * @param spacing   the greatest distance between places, in units of the positions
+ * @param tolerance how far the line through them may leave the curve
  */
-export function sampleShape(shape: Shape, positions: Float32Array, spacing: number): Samples {
+export function sampleShape(
+  shape: Shape,
+  positions: Float32Array,
+  spacing: number,
+  tolerance = FLATNESS * spacing,
+): Samples {
   const vertices: number[] = [];
   const shares: number[] = [];
   const lines = [0];
   for (const outline of shape.outlines) {
-    sampleOutline(outline, positions, spacing, vertices, shares);
+    sampleOutline(outline, positions, spacing, tolerance, vertices, shares);
     lines.push(vertices.length / 4);
   }
   return {
@@ -45,11 +51,12 @@ function sampleOutline(
   outline: Outline,
   positions: Float32Array,
   spacing: number,
+  tolerance: number,
   vertices: number[],
   shares: number[],
 ): void {
   for (const of of segmentsOf(outline)) {
-    const steps = stepsOf(of, positions, spacing);
+    const steps = stepsOf(of, positions, spacing, tolerance);
     const [a, b, c, d] = of.length === 4 ? of : [of[0], of[0], of[0], of[1]];
     for (let k = 0; k < steps; k++) {
       const t = k / steps;
@@ -64,7 +71,7 @@ function sampleOutline(
   shares.push(1, 0, 0, 0);
 }
 
-function stepsOf(of: readonly number[], positions: Float32Array, spacing: number): number {
+function stepsOf(of: readonly number[], positions: Float32Array, spacing: number, tolerance: number): number {
   let length = 0;
   for (let k = 1; k < of.length; k++) length += distance(positions, of[k - 1], of[k]);
   const even = Math.ceil(length / spacing);
@@ -74,7 +81,7 @@ function stepsOf(of: readonly number[], positions: Float32Array, spacing: number
     secondDifference(positions, of[0], of[1], of[2]),
     secondDifference(positions, of[1], of[2], of[3]),
   );
-  const round = Math.ceil(Math.sqrt((0.75 * bend) / (FLATNESS * spacing)));
+  const round = Math.ceil(Math.sqrt((0.75 * bend) / tolerance));
   return Math.max(MIN_STEPS, Math.min(MAX_STEPS, Math.max(even, round)));
 }
 

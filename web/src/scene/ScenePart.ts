@@ -5,6 +5,7 @@ import {
   type PaintWorkspace,
   type FootprintWorkspace,
 } from '@judoka/core/operations/paint';
+import { anchorsOfPoints } from '@judoka/core/drawing';
 import type { CharacterPart } from '@judoka/core/document';
 import type { KernelMemory } from '@judoka/core/memory';
 import type { PointMask } from '@judoka/core/mesh';
@@ -28,6 +29,8 @@ export interface ScenePart {
   /** Uint8Array, pointCount: 1 where the chosen joint's weight strays, as last found. */
   readonly strays: Uint8Array;
   readonly tree: SerializedBVH;
+  /** Of a layer of a drawing: of each point the anchor that it is the handle of; itself for an anchor. */
+  readonly anchors: Uint32Array | undefined;
   visible: boolean;
   /** 1 for points of pieces that are hidden; undefined where none is. */
   hidden?: PointMask;
@@ -69,6 +72,7 @@ export function createScenePart(
   bound: BoundCharacter,
 ): ScenePart {
   const part = bound.character.parts[index];
+  const { drawing } = bound.character;
   const found = read.neighbours[index];
   const laid = layPart(memory, part, rows.stride, bound.jointCapacity, found.points.length);
   const { skin, neighbours, edges, lengths, strains, pointStrains } = laid;
@@ -92,6 +96,7 @@ export function createScenePart(
     jointWeights: laid.column,
     strays: new Uint8Array(part.pointCount),
     tree: read.trees[index],
+    anchors: drawing && anchorsOfPoints(drawing.layers[index], part.vertexPoint, part.pointCount),
     visible: true,
   };
 }

@@ -39,6 +39,11 @@ export interface BrushSettings {
   readonly mask?: PointMask;
   /** Where confined joints may be given weight; what they have elsewhere they may keep. */
   readonly areas?: Areas;
+  /**
+   * Of a layer of a drawing: Uint32Array, pointCount: the anchor that each point is the handle of, itself for an anchor.
+   * Handles that have what their anchor has go on having it.
+   */
+  readonly anchors?: Uint32Array;
 }
 
 /** What a stroke could not do, in points, each counted once a stroke. */
@@ -111,6 +116,7 @@ export class Stroke {
   readonly #met = new Map<number, number>();
   #saved: WeightRows;
   readonly #told = new Map<number, number>();
+  readonly #handles: FollowingHandles | undefined;
 
   /** @throws CoreError joint-locked if the brush's joint is locked */
   constructor(
@@ -131,6 +137,7 @@ export class Stroke {
     this.#settings = settings;
     this.#locks = locks;
     this.#saved = createRows(256, rows.stride);
+    this.#handles = settings.anchors && new FollowingHandles(settings.anchors, rows);
   }
 
   /**
@@ -161,7 +168,24 @@ export class Stroke {
     }
     for (let i = 0; i < open; i++)
       if (status[i] > 1) this.#told.set(points[i], (this.#told.get(points[i]) ?? 0) | status[i]);
-    return open;
+    return this.#takeHandlesAlong(open);
+  }
+
+  /** Gives handles what their anchors have now; they come behind the points of the dab. @returns how many points now */
+  #takeHandlesAlong(open: number): number {
+    const handles = this.#handles;
+    if (!handles) return open;
+    const { points } = this.#workspace;
+    const { mask } = this.#settings;
+    let count = open;
+    for (let i = 0; i < open; i++)
+      for (const handle of handles.of(points[i])) {
+        if (mask && !mask[handle]) continue;
+        this.#rememberPoint(handle);
+        copyRow(this.#rows, points[i], this.#rows, handle);
+        points[count++] = handle;
+      }
+    return count;
   }
 
   /**
@@ -218,14 +242,16 @@ export class Stroke {
     return this.#weightOf(point, joint) < 1 ? OTHERS : NEIGHBOURS;
   }
 
-  /** Sorts out points that the mask does not let through. */
+  /** Sorts out points that the mask does not let through, and handles that go along with their anchors. */
   #letThrough(count: number): number {
     const { mask } = this.#settings;
-    if (!mask) return count;
+    const handles = this.#handles;
+    if (!mask && !handles) return count;
     const { points, amounts } = this.#workspace;
     let open = 0;
     for (let i = 0; i < count; i++) {
-      if (!mask[points[i]]) continue;
+      if (mask && !mask[points[i]]) continue;
+      if (handles?.follows(points[i])) continue;
       points[open] = points[i];
       amounts[open++] = amounts[i];
     }
@@ -451,4 +477,31 @@ function grown(rows: WeightRows): WeightRows {
   larger.joints.set(rows.joints);
   larger.values.set(rows.values);
   return larger;
+}
+
+/** Handles of a layer that had the same weights as their anchors when the stroke began. */
+class FollowingHandles {
+  readonly #anchors: Uint32Array;
+  readonly #following: Uint8Array;
+  readonly #ofAnchor = new Map<number, number[]>();
+
+  constructor(anchors: Uint32Array, rows: WeightRows) {
+    this.#anchors = anchors;
+    this.#following = new Uint8Array(anchors.length);
+    anchors.forEach((anchor, p) => {
+      if (anchor === p || !rowsEqual(rows, p, rows, anchor)) return;
+      this.#following[p] = 1;
+      const held = this.#ofAnchor.get(anchor);
+      if (held) held.push(p);
+      else this.#ofAnchor.set(anchor, [p]);
+    });
+  }
+
+  follows(point: number): boolean {
+    return this.#following[point] === 1 && this.#anchors[point] !== point;
+  }
+
+  of(anchor: number): readonly number[] {
+    return this.#ofAnchor.get(anchor) ?? [];
+  }
 }

@@ -151,3 +151,33 @@ describe('points that touch come together', () => {
     expect([...delta.points]).toEqual([0]);
   });
 });
+
+describe('handles of a drawing', () => {
+  // 0 is an anchor, 1 its handle, 2 a handle of it that was set apart.
+  const anchors = Uint32Array.of(0, 0, 0);
+  const layer = (): WeightRows => rowsFrom([{ 0: 0.2, 1: 0.8 }, { 0: 0.2, 1: 0.8 }, { 3: 1 }]);
+
+  test('go along with their anchor, once, and are a part of the stroke; one that was set apart is painted by itself', () => {
+    const rows = layer();
+    const { delta } = paint(rows, { anchors }, [
+      [[0], 0.25],
+      [[0, 1], 0.25],
+    ]);
+    expect(weightOf(rows, 0, 0)).toBeCloseTo(0.7, 6);
+    expect(weightOf(rows, 1, 0)).toBeCloseTo(0.7, 6);
+    expect(weightOf(rows, 2, 3)).toBe(1);
+    expect([...delta.points]).toEqual([0, 1]);
+    apply([rows], invert([delta]));
+    expect(rows).toEqual(layer());
+    paint(rows, { anchors }, [[[2], 0.5]]);
+    expect(weightOf(rows, 2, 0)).toBeCloseTo(0.5, 6);
+  });
+
+  test('are not painted without their anchor, nor where the mask leaves them out', () => {
+    const rows = layer();
+    paint(rows, { anchors }, [[[1], 0.5]]);
+    expect(rows).toEqual(layer());
+    paint(rows, { anchors, mask: Uint8Array.of(1, 0, 1) }, [[[0], 0.5]]);
+    expect([weightOf(rows, 0, 0), weightOf(rows, 1, 0)].map((w) => w.toFixed(3))).toEqual(['0.700', '0.200']);
+  });
+});

@@ -157,7 +157,10 @@ export class StrokeRun {
     const known = this.#strokes.get(part.index);
     if (known) return known;
     const areas = areasOf(confinesOf(this.#at), part.index);
-    const settings = { ...this.settings, mask: this.#maskOf(part), areas, past: this.#past?.[part.index] };
+    const settings = {
+      ...{ ...this.settings, mask: this.#maskOf(part), areas, anchors: part.anchors },
+      past: this.#past?.[part.index],
+    };
     const stroke = new Stroke(part.index, part.skin.rows, part.paint, settings, this.#at.document.locks);
     this.#strokes.set(part.index, stroke);
     return stroke;

@@ -7,7 +7,7 @@ import { createFlatMaterial } from './flatMaterial.ts';
 import { LayerDrawing, type LayerMaterials } from './LayerDrawing.ts';
 
 /** Sides of triangles are at least this share of the page's height. */
-const SMALLEST = 1 / 400;
+const SMALLEST = 1 / 150;
 /** Anchors have at least and at most so many pixels; handles are smaller. */
 const ANCHOR_PX = [4, 9] as const;
 const HANDLE_SHARE = 0.65;

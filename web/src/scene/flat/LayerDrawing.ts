@@ -33,6 +33,8 @@ export class LayerDrawing {
   readonly #position: BufferAttribute;
   readonly #weight: BufferAttribute;
   readonly #tint: BufferAttribute;
+  /** Where the points were when the mesh was last laid: most layers stay in most poses. */
+  readonly #laid: Float32Array;
   readonly #channel: Float32Array;
   readonly #spread: Float32Array;
   readonly #points: readonly { visible: boolean }[];
@@ -54,6 +56,7 @@ export class LayerDrawing {
     this.#position = dynamic(new Float32Array(count * 3), 3);
     this.#weight = dynamic(new Float32Array(count), 1);
     this.#tint = dynamic(new Uint8Array(count * 3), 3, true);
+    this.#laid = new Float32Array(part.part.pointCount * 3).fill(Number.NaN);
     this.#channel = new Float32Array(part.part.pointCount);
     this.#spread = new Float32Array(count);
     this.geometry.setIndex(new BufferAttribute(triangles, 1));
@@ -112,7 +115,10 @@ export class LayerDrawing {
   posed(): void {
     this.group.visible = this.#part.visible;
     if (!this.#part.visible) return;
-    this.mesh.place(this.#part.skin.positions, this.#position.array as Float32Array);
+    const { positions } = this.#part.skin;
+    if (sameNumbers(positions, this.#laid)) return;
+    this.#laid.set(positions);
+    this.mesh.place(positions, this.#position.array as Float32Array);
     this.#position.needsUpdate = true;
   }
 
@@ -136,4 +142,9 @@ export class LayerDrawing {
       if (each instanceof Points || each instanceof LineSegments) (each.geometry as BufferGeometry).dispose();
     });
   }
+}
+
+function sameNumbers(a: Float32Array, b: Float32Array): boolean {
+  for (let k = 0; k < a.length; k++) if (a[k] !== b[k]) return false;
+  return true;
 }

@@ -1,0 +1,3 @@
+import { benchDrawing } from './drawing.ts';
+
+await benchDrawing();
