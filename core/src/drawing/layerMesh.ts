@@ -38,7 +38,7 @@ interface Line {
 /** A layer has about so many triangles across its longer side. */
 const ACROSS = 26;
 /** Outlines leave their curves by at most this share of the smallest side. */
-const FLAT = 0.03;
+const FLAT = 0.008;
 /** At a sharp corner a stroke reaches at most so many of its half widths out. */
 const MITER = 2.5;
 

@@ -1,4 +1,8 @@
-import { parse, walk, generate } from 'css-tree';
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- rooms that use core have to find these types too
+/// <reference path="./cssTree.d.ts" />
+import generate from 'css-tree/generator';
+import parse from 'css-tree/parser';
+import walk from 'css-tree/walker';
 import type { SvgElement } from './svgTree.ts';
 
 /** What an element looks like: presentation properties by name, inherited ones included. */
