@@ -1,5 +1,5 @@
 import Delaunator from 'delaunator';
-import { segmentsOf, type Layer, type Shape } from './drawing.ts';
+import { outlinesOfShape, segmentsOf, type Layer, type Shape } from './drawing.ts';
 import { isInside } from './inside.ts';
 import { placeSamples, sampleShape } from './samples.ts';
 
@@ -13,7 +13,9 @@ export function controlTriangles(layer: Layer, positions: Float32Array): Uint32A
   const triangles: number[] = [];
   for (const shape of layer.shapes) {
     joinAnchors(shape, positions, triangles);
-    for (const outline of shape.outlines)
+    if (shape.clip)
+      joinAnchors({ outlines: shape.clip.outlines, fillRule: shape.clip.rule }, positions, triangles);
+    for (const outline of outlinesOfShape(shape))
       for (const of of segmentsOf(outline))
         if (of.length === 4) {
           pushUpright(triangles, positions, of[0], of[1], of[2]);

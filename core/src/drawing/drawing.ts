@@ -24,7 +24,18 @@ export interface Shape {
   readonly fillRule: FillRule;
   readonly fill?: Paint;
   readonly stroke?: Stroke;
+  /** What of the fill is seen: within these alone. Their vertices are points of the layer too. */
+  readonly clip?: Clipping;
 }
+
+export interface Clipping {
+  readonly outlines: readonly Outline[];
+  readonly rule: FillRule;
+}
+
+/** All outlines of a shape, those that clip it behind its own. */
+export const outlinesOfShape = ({ outlines, clip }: Shape): readonly Outline[] =>
+  clip ? [...outlines, ...clip.outlines] : outlines;
 
 export interface Stroke {
   readonly paint: Paint;
@@ -96,7 +107,7 @@ export function vertexCountOf({ segments, closed }: Outline): number {
 export function handleOwners(layer: Layer, vertexCount: number): Uint32Array {
   const owners = new Uint32Array(vertexCount);
   for (const shape of layer.shapes)
-    for (const outline of shape.outlines)
+    for (const outline of outlinesOfShape(shape))
       for (const vertices of segmentsOf(outline)) {
         if (vertices.length === 2) continue;
         owners[vertices[1]] = vertices[0] + 1;

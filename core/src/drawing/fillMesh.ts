@@ -1,5 +1,5 @@
 import Delaunator from 'delaunator';
-import type { Shape } from './drawing.ts';
+import { outlinesOfShape, type Shape } from './drawing.ts';
 import { isInside } from './inside.ts';
 import { planMembrane, type Membrane } from './membrane.ts';
 import { placeSamples, sampleShape, type Samples } from './samples.ts';
@@ -37,11 +37,11 @@ export function fillShape(
   spacing: number,
   tolerance?: number,
 ): FillMesh {
-  const samples = sampleShape(shape, positions, spacing, tolerance);
+  const samples = sampleShape({ outlines: outlinesOfShape(shape) }, positions, spacing, tolerance);
   const outline = new Float32Array(samples.count * 2);
   placeSamples(samples, positions, outline);
-  const lines = { places: outline, lines: samples.lines };
-  const inner = placesInside(outline, spacing, (x, y) => isInside(lines, x, y, shape.fillRule));
+  const inside = insideOf(shape, outline, samples.lines);
+  const inner = placesInside(outline, spacing, inside);
   const rest = new Float32Array(outline.length + inner.length);
   rest.set(outline);
   rest.set(inner, outline.length);
@@ -51,7 +51,7 @@ export function fillShape(
     const [a, b, c] = [found[t], found[t + 1], found[t + 2]];
     const x = (rest[a * 2] + rest[b * 2] + rest[c * 2]) / 3;
     const y = (rest[a * 2 + 1] + rest[b * 2 + 1] + rest[c * 2 + 1]) / 3;
-    if (isInside(lines, x, y, shape.fillRule)) kept.push(a, b, c);
+    if (inside(x, y)) kept.push(a, b, c);
   }
   const triangles = Uint32Array.from(kept);
   return {
@@ -61,6 +61,17 @@ export function fillShape(
     triangles,
     membrane: planMembrane(triangles, samples.count, rest.length / 2),
   };
+}
+
+/** Whether a place is filled, and not clipped away. */
+function insideOf(
+  { outlines, fillRule, clip }: Shape,
+  places: Float32Array,
+  lines: readonly number[],
+): (x: number, y: number) => boolean {
+  const own = { places, lines: lines.slice(0, outlines.length + 1) };
+  const around = { places, lines: lines.slice(outlines.length) };
+  return (x, y) => isInside(own, x, y, fillRule) && (!clip || isInside(around, x, y, clip.rule));
 }
 
 /** Rows of places, each second one moved by half, that are inside and clear of the outline. */

@@ -2,6 +2,7 @@ export { anchorsOfPoints } from './anchors.ts';
 export { controlTriangles } from './controlMesh.ts';
 export {
   handleOwners,
+  outlinesOfShape,
   segmentsOf,
   vertexCountOf,
   type Drawing,

@@ -27,7 +27,7 @@ const FLATNESS = 0.04;
  * @param tolerance how far the line through them may leave the curve
  */
 export function sampleShape(
-  shape: Shape,
+  shape: Pick<Shape, 'outlines'>,
   positions: Float32Array,
   spacing: number,
   tolerance = FLATNESS * spacing,

@@ -1,4 +1,11 @@
-import { segmentsOf, vertexCountOf, type Drawing, type Layer, type Shape } from '../../drawing/drawing.ts';
+import {
+  outlinesOfShape,
+  segmentsOf,
+  vertexCountOf,
+  type Drawing,
+  type Layer,
+  type Shape,
+} from '../../drawing/drawing.ts';
 import { CoreError } from '../../errors.ts';
 import type { GltfJson } from '../gltf/gltfJson.ts';
 
@@ -62,11 +69,12 @@ export function readDrawing(
 }
 
 function fits({ shapes }: Layer, vertexCount: number): boolean {
-  return shapes.every(({ outlines, fill, stroke }: Shape) => {
+  return shapes.every((shape: Shape) => {
+    const { fill, stroke } = shape;
     const paints = [fill, stroke?.paint].filter((paint) => paint !== undefined);
     return (
       paints.every(({ colour, opacity }) => /^#[0-9a-f]{6}$/i.test(colour) && Number.isFinite(opacity)) &&
-      outlines.every(
+      outlinesOfShape(shape).every(
         (outline) =>
           /^[LC]+$/.test(outline.segments) &&
           outline.first >= 0 &&

@@ -1,9 +1,16 @@
 import { counted } from '../../document/finding.ts';
-import { vertexCountOf, type Drawing, type Layer, type Outline, type Shape } from '../../drawing/drawing.ts';
+import {
+  type FillRule,
+  vertexCountOf,
+  type Drawing,
+  type Layer,
+  type Outline,
+  type Shape,
+} from '../../drawing/drawing.ts';
 import { CoreError } from '../../errors.ts';
 import { readLength } from './svgLengths.ts';
 import { readTransform, SAME, times, type SvgMatrix } from './svgMatrix.ts';
-import { outlinesOf, SHAPES } from './svgOutlines.ts';
+import { outlinesOf, type ReadOutlines, SHAPES } from './svgOutlines.ts';
 import { opacityOf, paintOf, strokeOf, type PaintSource } from './svgPaint.ts';
 import { StyleSheet, styleOf, type SvgStyle } from './svgStyle.ts';
 import { readSvgTree, type SvgElement } from './svgTree.ts';
@@ -46,6 +53,14 @@ interface Surroundings {
   readonly style: SvgStyle;
   readonly opacity: number;
   readonly uses: readonly SvgElement[];
+  readonly clip?: Clip;
+}
+
+/** What clips, on the page. */
+interface Clip {
+  readonly outlines: readonly Outline[];
+  readonly places: readonly number[];
+  readonly rule: FillRule;
 }
 
 interface Pile {
@@ -135,13 +150,62 @@ class SvgReader implements PaintSource {
       return undefined;
     }
     for (const [property, what] of [
-      ['clip-path', 'a clip path'],
       ['mask', 'a mask'],
       ['filter', 'a filter'],
     ])
       if (style[property] && style[property] !== 'none') this.leaveOut(what);
     const own = element === this.#root ? this.#pageMatrix() : readTransform(element.attributes.transform);
-    return { ...outer, style, matrix: times(outer.matrix, own), opacity: outer.opacity * opacityOf(style) };
+    const inner = {
+      ...outer,
+      style,
+      matrix: times(outer.matrix, own),
+      opacity: outer.opacity * opacityOf(style),
+    };
+    const clip = this.#clipOf(style['clip-path'], inner);
+    if (clip && outer.clip) this.leaveOut('a clip path around another one');
+    return clip ? { ...inner, clip } : inner;
+  }
+
+  /** The outlines of a clip path, in the units of what it clips. */
+  #clipOf(value: string | undefined, { matrix, style }: Surroundings): Clip | undefined {
+    if (!value || value === 'none') return undefined;
+    const id = /^url\(\s*["']?#([^"')]+)["']?\s*\)/.exec(value)?.[1];
+    const element = id === undefined ? undefined : this.byId.get(id);
+    const { clipPathUnits, transform } = element?.attributes ?? {};
+    if (element?.name !== 'clipPath' || clipPathUnits === 'objectBoundingBox') {
+      this.leaveOut('a clip path');
+      return undefined;
+    }
+    const outlines: Outline[] = [];
+    const places: number[] = [];
+    let rule: FillRule = 'nonzero';
+    for (const child of element.children) {
+      if (!SHAPES.has(child.name)) {
+        if (!UNSEEN.has(child.name)) this.leaveOut('a part of a clip path');
+        continue;
+      }
+      const own = styleOf(child, style, this.sheet);
+      if (own['clip-rule'] === 'evenodd') rule = 'evenodd';
+      const step = times(readTransform(transform), readTransform(child.attributes.transform));
+      const read = this.#outlines(child);
+      const first = places.length / 2;
+      for (const outline of read.outlines) outlines.push({ ...outline, first: outline.first + first });
+      places.push(...moved(read.places, times(matrix, step)));
+    }
+    return { outlines, places, rule };
+  }
+
+  #outlines(element: SvgElement): ReadOutlines {
+    const [, , width, height] = this.#page;
+    const read = outlinesOf(element, { width, height });
+    if (read.broken) this.leaveOut('the end of a path that cannot be read');
+    this.#points += read.places.length / 2;
+    if (this.#points > MAX_POINTS)
+      throw new CoreError(
+        'file-too-large',
+        `The drawing has more than ${MAX_POINTS} points. Simplify its paths, or leave the background out.`,
+      );
+    return read;
   }
 
   /** The page's own units are those of its viewBox; nothing need be moved. */
@@ -187,34 +251,25 @@ class SvgReader implements PaintSource {
     } else this.#draw(target, within, shapes);
   }
 
-  #drawShape(element: SvgElement, { matrix, style, opacity }: Surroundings, shapes: Drawn[]): void {
-    const [, , width, height] = this.#page;
-    const { outlines, places, broken } = outlinesOf(element, { width, height });
-    if (broken) this.leaveOut('the end of a path that cannot be read');
+  #drawShape(element: SvgElement, { matrix, style, opacity, clip }: Surroundings, shapes: Drawn[]): void {
+    const { outlines, places } = this.#outlines(element);
     if (outlines.length === 0) return;
     if (!places.every(Number.isFinite)) {
       this.leaveOut('a path with places that are no numbers');
       return;
     }
-    this.#points += places.length / 2;
-    if (this.#points > MAX_POINTS)
-      throw new CoreError(
-        'file-too-large',
-        `The drawing has more than ${MAX_POINTS} points. Simplify its paths, or leave the background out.`,
-      );
     const place = { matrix, box: boxOf(places) };
     const fill = paintOf(style, 'fill', opacity, place, this);
     const stroke = strokeOf(style, opacity, place, this);
     if (!fill && !stroke) return;
-    const moved: number[] = [];
-    const [a, b, c, d, e, f] = matrix;
-    for (let k = 0; k < places.length; k += 2)
-      moved.push(a * places[k] + c * places[k + 1] + e, b * places[k] + d * places[k + 1] + f);
     const fillRule = style['fill-rule'] === 'evenodd' ? 'evenodd' : 'nonzero';
-    shapes.push({
-      shape: { outlines, fillRule, ...(fill && { fill }), ...(stroke && { stroke }) },
-      places: moved,
-    });
+    const shape = { outlines, fillRule, ...(fill && { fill }), ...(stroke && { stroke }) } as const;
+    const own = moved(places, matrix);
+    if (!clip) shapes.push({ shape, places: own });
+    else {
+      if (stroke) this.leaveOut('the clipping of a line');
+      shapes.push({ shape: { ...shape, clip }, places: [...own, ...clip.places] });
+    }
   }
 
   /** Puts the layers' vertices one behind another, into the scene. */
@@ -236,12 +291,16 @@ class SvgReader implements PaintSource {
       return {
         name: freeName(names, name),
         shapes: shapes.map(({ shape }) => {
-          const outlines = shape.outlines.map((outline): Outline => {
+          const lay = (outline: Outline): Outline => {
             const own = { ...outline, first };
             first += vertexCountOf(outline);
             return own;
-          });
-          return { ...shape, outlines };
+          };
+          const outlines = shape.outlines.map(lay);
+          const { clip } = shape;
+          return clip
+            ? { ...shape, outlines, clip: { rule: clip.rule, outlines: clip.outlines.map(lay) } }
+            : { ...shape, outlines };
         }),
       };
     });
@@ -325,6 +384,14 @@ function freeName(names: Set<string>, wished: string): string {
   for (let n = 2; names.has(name); n++) name = `${wished} ${n}`;
   names.add(name);
   return name;
+}
+
+/** Places moved by a matrix. */
+function moved(places: readonly number[], [a, b, c, d, e, f]: SvgMatrix): number[] {
+  const out: number[] = [];
+  for (let k = 0; k < places.length; k += 2)
+    out.push(a * places[k] + c * places[k + 1] + e, b * places[k] + d * places[k + 1] + f);
+  return out;
 }
 
 function boxOf(places: readonly number[]): [number, number, number, number] {

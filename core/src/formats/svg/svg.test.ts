@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { segmentsOf, type Shape } from '../../drawing/drawing.ts';
+import { LayerMesh } from '../../drawing/layerMesh.ts';
 import { withJointSetups } from '../../document/withJointSetups.ts';
 import type { JointSetup } from '../../skeleton/skeletonChange.ts';
 import { createRows, influencesOf, rowSum } from '../../weights/rows.ts';
@@ -165,6 +166,38 @@ describe('what a drawing holds', () => {
       [25, 16],
       [25, 36],
     ]);
+  });
+
+  test('a clip path is a part of what it clips: its points are points too, and it goes out again', () => {
+    const bytes = svg(
+      `<clipPath id="c"><rect transform="translate(1 0)" width="4" height="8"/></clipPath>
+      <g transform="scale(2)"><rect width="10" height="4" fill="red" clip-path="url(#c)"/></g>`,
+    );
+    const { drawing, positions, notes } = readSvg(bytes);
+    expect(notes).toEqual([]);
+    const [{ clip }] = drawing.layers[0].shapes;
+    expect(clip?.outlines).toEqual([{ first: 4, segments: 'LLLL', closed: true }]);
+    near(placesOf(bytes).slice(4), [
+      [2, 0],
+      [10, 0],
+      [10, 16],
+      [2, 16],
+    ]);
+    const vertexPoint = Uint32Array.from({ length: 8 }, (_, v) => v);
+    const mesh = new LayerMesh(
+      drawing.layers[0],
+      { positions: positions[0], vertexPoint, vertexCount: 8 },
+      drawing,
+      0.01,
+    );
+    const places = new Float32Array(mesh.count * 3);
+    mesh.place(positions[0], places);
+    const drawn = [...mesh.triangles].map((v) => places[v * 3] / drawing.scale + 50);
+    expect(Math.min(...drawn)).toBeCloseTo(2, 1);
+    expect(Math.max(...drawn)).toBeCloseTo(10, 1);
+    const layer = { vertexPoint, rest: positions[0], posed: positions[0] };
+    const again = readSvg(encodeText(writeSvg(drawing, [layer])));
+    expect(again.drawing.layers[0].shapes).toEqual(drawing.layers[0].shapes);
   });
 
   test('what is left out is told', () => {

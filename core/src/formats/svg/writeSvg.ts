@@ -1,4 +1,5 @@
 import {
+  type Clipping,
   segmentsOf,
   type Drawing,
   type Gradient,
@@ -52,8 +53,8 @@ class SvgWriter {
     return `<g aria-label="${escaped(name)}">\n${paths.join('\n')}\n</g>`;
   }
 
-  #path({ outlines, fillRule, fill, stroke }: Shape, layer: PosedLayer, moved: SvgMatrix): string {
-    const d = outlines.map((outline) => this.#outline(outline, layer)).join('');
+  #path({ outlines, fillRule, fill, stroke, clip }: Shape, layer: PosedLayer, moved: SvgMatrix): string {
+    const d = this.#outlines(outlines, layer);
     const attributes = [`d="${d}"`, ...this.#paint('fill', fill, moved)];
     if (fillRule === 'evenodd') attributes.push('fill-rule="evenodd"');
     if (stroke) {
@@ -64,7 +65,19 @@ class SvgWriter {
       if (stroke.cap !== 'butt') attributes.push(`stroke-linecap="${stroke.cap}"`);
       if (stroke.join !== 'miter') attributes.push(`stroke-linejoin="${stroke.join}"`);
     }
+    if (clip) attributes.push(`clip-path="url(#${this.#clip(clip, layer)})"`);
     return `<path ${attributes.join(' ')}/>`;
+  }
+
+  #clip({ outlines, rule }: Clipping, layer: PosedLayer): string {
+    const id = `clip-${this.defs.length + 1}`;
+    const how = rule === 'evenodd' ? ' clip-rule="evenodd"' : '';
+    this.defs.push(`<clipPath id="${id}"><path d="${this.#outlines(outlines, layer)}"${how}/></clipPath>`);
+    return id;
+  }
+
+  #outlines(outlines: readonly Outline[], layer: PosedLayer): string {
+    return outlines.map((outline) => this.#outline(outline, layer)).join('');
   }
 
   #outline(outline: Outline, { vertexPoint, posed }: PosedLayer): string {
