@@ -30,31 +30,38 @@ export function drawDrawing(
       const corners = mesh.triangles.subarray(t, t + 3);
       const x = Array.from(corners, (p) => places[p * 3] * scale + w / 2);
       const y = Array.from(corners, (p) => h / 2 - (places[p * 3 + 1] - pageHeight / 2) * scale);
-      layTriangle(x, y, mesh.colours.subarray(corners[0] * 4, corners[0] * 4 + 4), w, h, colours);
+      const own = Array.from(corners, (p) => mesh.colours.subarray(p * 4, p * 4 + 4));
+      layTriangle(x, y, own, w, h, colours);
     }
   });
   return averaged(colours, width, height);
 }
 
-/** Lays a colour over what is there; samples on an edge between two triangles belong to one of them. */
+/** Lays the colours of three corners over what is there; samples on an edge between two triangles belong to one of them. */
 function layTriangle(
   x: readonly number[],
   y: readonly number[],
-  colour: Uint8Array,
+  colours: readonly Uint8Array[],
   w: number,
   h: number,
   out: Float32Array,
 ): void {
   const area = (x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0]);
   if (area === 0 || !Number.isFinite(area)) return;
+  const [first, second, third] = colours;
   const top = Math.max(0, Math.ceil(Math.min(...y) - 0.5));
   const low = Math.min(h - 1, Math.floor(Math.max(...y) - 0.5));
-  const share = colour[3] / 255;
   for (let py = top; py <= low; py++) {
-    const [from, to] = spanAt(x, y, py + 0.5);
+    const sy = py + 0.5;
+    const [from, to] = spanAt(x, y, sy);
     for (let px = Math.max(0, Math.ceil(from - 0.5)); px < Math.min(w, Math.ceil(to - 0.5)); px++) {
+      const sx = px + 0.5;
+      const a = ((x[1] - sx) * (y[2] - sy) - (x[2] - sx) * (y[1] - sy)) / area;
+      const b = ((x[2] - sx) * (y[0] - sy) - (x[0] - sx) * (y[2] - sy)) / area;
+      const mix = (k: number): number => a * first[k] + b * second[k] + (1 - a - b) * third[k];
+      const share = mix(3) / 255;
       const at = (py * w + px) * 4;
-      for (let k = 0; k < 3; k++) out[at + k] += share * (colour[k] - out[at + k]);
+      for (let k = 0; k < 3; k++) out[at + k] += share * (mix(k) - out[at + k]);
       out[at + 3] += share * (1 - out[at + 3]);
     }
   }
