@@ -34,11 +34,15 @@ export class JudokaServer {
   static async create(): Promise<JudokaServer> {
     const admin = process.env.DATABASE_URL;
     if (!admin) throw new Error('DATABASE_URL is not set: run these tests with npm test -- e2e.');
+    await makeTemplate(admin);
     const name = `e2e_${randomUUID().replaceAll('-', '')}`;
-    await inDatabase(admin, `create database ${name}`);
-    const url = new URL(admin);
-    url.pathname = `/${name}`;
-    const server = new JudokaServer(url.href, await freePort());
+    await inDatabase(admin, `create database ${name} template ${TEMPLATE}`);
+    return JudokaServer.on(databaseUrl(admin, name));
+  }
+
+  /** Starts it on a database that is there. */
+  static async on(url: string): Promise<JudokaServer> {
+    const server = new JudokaServer(url, await freePort());
     await server.start();
     return server;
   }
@@ -92,6 +96,32 @@ export class JudokaServer {
   async query<T extends pg.QueryResultRow>(sql: string, values: unknown[] = []): Promise<T[]> {
     return (await inDatabase<T>(this.#databaseUrl, sql, values)).rows;
   }
+}
+
+/** The database of a place that has just begun, with the demo on its shelf; made once for all test files. */
+const TEMPLATE = 'e2e_template';
+
+async function makeTemplate(admin: string): Promise<void> {
+  const { rows } = await inDatabase(admin, 'select 1 from pg_database where datname = $1', [TEMPLATE]);
+  if (rows.length > 0) return;
+  const making = `${TEMPLATE}_making`;
+  await inDatabase(admin, `drop database if exists ${making} with (force)`);
+  await inDatabase(admin, `create database ${making}`);
+  const server = await JudokaServer.on(databaseUrl(admin, making));
+  await server.close();
+  // Nobody may be connected to what is copied.
+  await inDatabase(
+    admin,
+    'select pg_terminate_backend(pid) from pg_stat_activity where datname = $1 and pid <> pg_backend_pid()',
+    [making],
+  );
+  await inDatabase(admin, `alter database ${making} rename to ${TEMPLATE}`);
+}
+
+function databaseUrl(admin: string, name: string): string {
+  const url = new URL(admin);
+  url.pathname = `/${name}`;
+  return url.href;
 }
 
 async function inDatabase<T extends pg.QueryResultRow>(url: string, sql: string, values: unknown[] = []) {

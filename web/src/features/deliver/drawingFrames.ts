@@ -39,7 +39,7 @@ export async function drawFrames(
     signal.throwIfAborted();
     begun = performance.now();
   }
-  return zipSync(files, { level: 6 }) as Uint8Array<ArrayBuffer>;
+  return zipSync(files, { level: 6 });
 }
 
 /** The layers that are shown, in a frame; computed beside the stage, which stays as it is. */
