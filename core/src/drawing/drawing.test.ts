@@ -4,6 +4,7 @@ import { controlTriangles } from './controlMesh.ts';
 import { handleOwners, segmentsOf, vertexCountOf, type Layer, type Shape } from './drawing.ts';
 import { fillShape } from './fillMesh.ts';
 import { isInside } from './inside.ts';
+import { LayerMesh } from './layerMesh.ts';
 import { solveMembrane } from './membrane.ts';
 import { placeSamples, sampleShape } from './samples.ts';
 
@@ -111,5 +112,53 @@ describe('filled shapes', () => {
         (ringPlaces[c] - ringPlaces[a]) * (ringPlaces[b + 1] - ringPlaces[a + 1]);
       expect(area).toBeGreaterThanOrEqual(0);
     }
+  });
+});
+
+describe('strokes', () => {
+  const paint = { colour: '#123456', opacity: 1 };
+  const page = { page: [0, 0, 10, 10], scale: 1 } as const;
+  const areaOfStroke = (
+    places: number[],
+    segments: string,
+    closed: boolean,
+    cap: 'butt' | 'square',
+  ): number => {
+    const positions = Float32Array.from(places);
+    const vertexCount = positions.length / 3;
+    const layer: Layer = {
+      name: 'line',
+      shapes: [
+        {
+          outlines: [{ first: 0, segments, closed }],
+          fillRule: 'nonzero',
+          stroke: { paint, width: 0.5, cap, join: 'miter' },
+        },
+      ],
+    };
+    const part = {
+      positions,
+      vertexCount,
+      vertexPoint: Uint32Array.from({ length: vertexCount }, (_, v) => v),
+    };
+    const mesh = new LayerMesh(layer, part, page, 0.1);
+    const laid = new Float32Array(mesh.count * 3);
+    mesh.place(positions, laid);
+    expect(mesh.pieces).toEqual([
+      { paint, from: 0, count: mesh.count, firstTriangle: 0, triangleCount: mesh.triangles.length / 3 },
+    ]);
+    expect([...mesh.colours.subarray(0, 4)]).toEqual([0x12, 0x34, 0x56, 255]);
+    const flat = Float32Array.from({ length: mesh.count * 2 }, (_, k) => laid[(k >> 1) * 3 + (k % 2)]);
+    return areaOf(flat, mesh.triangles);
+  };
+
+  test('a straight line is as wide as it says, and reaches on where its ends are square', () => {
+    expect(areaOfStroke([0, 0, 0, 3, 4, 0], 'L', false, 'butt')).toBeCloseTo(2.5, 5);
+    expect(areaOfStroke([0, 0, 0, 3, 4, 0], 'L', false, 'square')).toBeCloseTo(2.75, 5);
+  });
+
+  test('a closed square keeps its sides parallel at the corners', () => {
+    const square = [0, 0, 0, 4, 0, 0, 4, 4, 0, 0, 4, 0];
+    expect(areaOfStroke(square, 'LLLL', true, 'butt')).toBeCloseTo(4.5 ** 2 - 3.5 ** 2, 4);
   });
 });

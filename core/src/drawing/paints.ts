@@ -1,5 +1,4 @@
 import type { Gradient, Paint } from './drawing.ts';
-import type { FillMesh } from './fillMesh.ts';
 
 /** What paints need: where the drawing's own places are in the scene. */
 export interface PageScale {
@@ -45,20 +44,6 @@ function spreadOut(at: number, spread: Gradient['spread']): number {
   if (spread === 'pad') return Math.max(0, Math.min(1, at));
   const turn = at - Math.floor(at);
   return spread === 'repeat' || Math.floor(at) % 2 === 0 ? turn : 1 - turn;
-}
-
-/** Writes a paint's colours for a filled mesh: 4 bytes a place, from place `from` on. */
-export function colourFill(
-  paint: Paint,
-  { rest, count }: FillMesh,
-  page: PageScale,
-  out: Uint8Array,
-  from: number,
-): void {
-  for (let k = 0; k < count; k++) {
-    const colour = colourAt(paint, rest[k * 2], rest[k * 2 + 1], page);
-    for (let c = 0; c < 4; c++) out[(from + k) * 4 + c] = Math.round(colour[c] * 255);
-  }
 }
 
 /** A colour written as `#rrggbb`, as its three values from 0 to 1. */

@@ -132,7 +132,7 @@ async function report(
 }
 
 async function bind(
-  { parts, skeleton, rows }: Character,
+  { parts, skeleton, rows, drawing }: Character,
   settings: DocumentSettings,
   { selections }: WorkSubject,
   { method, softness, limit }: Extract<AskedWork, { kind: 'bind' }>,
@@ -144,7 +144,7 @@ async function bind(
   if (bound.length === 0)
     throw new CoreError('bind-impossible', 'No part of this character can be bound: all are rigid or fixed.');
   const { change, report: said } = await bindSkin(
-    { parts, skeleton, rows },
+    { parts, skeleton, rows, drawing },
     {
       ...{ method, softness, limit, parts: bound },
       deforming: Uint8Array.from(skeleton.joints, ({ removed }, joint) =>

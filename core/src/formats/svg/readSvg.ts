@@ -154,7 +154,8 @@ class SvgReader implements PaintSource {
       ['filter', 'a filter'],
     ])
       if (style[property] && style[property] !== 'none') this.leaveOut(what);
-    const own = element === this.#root ? this.#pageMatrix() : readTransform(element.attributes.transform);
+    // The page's own units are those of its viewBox: the root moves nothing.
+    const own = element === this.#root ? SAME : readTransform(element.attributes.transform);
     const inner = {
       ...outer,
       style,
@@ -190,7 +191,7 @@ class SvgReader implements PaintSource {
       const read = this.#outlines(child);
       const first = places.length / 2;
       for (const outline of read.outlines) outlines.push({ ...outline, first: outline.first + first });
-      places.push(...moved(read.places, times(matrix, step)));
+      for (const value of moved(read.places, times(matrix, step))) places.push(value);
     }
     return { outlines, places, rule };
   }
@@ -206,11 +207,6 @@ class SvgReader implements PaintSource {
         `The drawing has more than ${MAX_POINTS} points. Simplify its paths, or leave the background out.`,
       );
     return read;
-  }
-
-  /** The page's own units are those of its viewBox; nothing need be moved. */
-  #pageMatrix(): SvgMatrix {
-    return SAME;
   }
 
   #draw(element: SvgElement, outer: Surroundings, shapes: Drawn[]): void {
