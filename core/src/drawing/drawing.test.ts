@@ -141,7 +141,8 @@ describe('strokes', () => {
       vertexCount,
       vertexPoint: Uint32Array.from({ length: vertexCount }, (_, v) => v),
     };
-    const mesh = new LayerMesh(layer, part, page, 0.1);
+    // Longer sides than the stroke is wide: nearer to a corner strips would lie over one another.
+    const mesh = new LayerMesh(layer, part, page, 1);
     const laid = new Float32Array(mesh.count * 3);
     mesh.place(positions, laid);
     expect(mesh.pieces).toEqual([
