@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Builder, By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
@@ -98,6 +98,17 @@ export async function waitFor<T>(
     `waited in vain until ${what}`,
   );
   return answer as T;
+}
+
+/** Waits until a file with this ending has come down whole. @returns its path */
+export function downloaded({ driver, downloads }: Browser, ending: string): Promise<string> {
+  return waitFor(driver, `a file ${ending} is there`, () => {
+    const names = existsSync(downloads) ? readdirSync(downloads) : [];
+    const file = names.find((name) => name.endsWith(ending));
+    const isWhole = file !== undefined && !names.some((name) => name.endsWith('.crdownload'));
+    const path = join(downloads, file ?? '');
+    return Promise.resolve(isWhole && statSync(path).size > 0 ? path : undefined);
+  });
 }
 
 export async function textOf(driver: WebDriver, css: string): Promise<string> {

@@ -1,4 +1,4 @@
-import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { openGlb, readCharacter } from '@judoka/core/formats';
@@ -7,7 +7,7 @@ import { LAMPLIGHTER_JOINTS as JOINTS, makeLamplighterDrawing } from '@judoka/de
 import { unzipSync } from 'fflate';
 import { validateBytes } from 'gltf-validator';
 import { By, Key } from 'selenium-webdriver';
-import { find, openBrowser, textOf, waitFor } from './browser.ts';
+import { downloaded, find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
@@ -124,10 +124,8 @@ describe('the lamplighter', () => {
     await allSaved();
     await goTo('Deliver');
     await click('Save the pose as .svg');
-    const file = await waitFor(driver, 'the file is there', () =>
-      Promise.resolve(tryList().find((name) => name.endsWith('.svg'))),
-    );
-    const text = readFileSync(join(downloads, file), 'utf8');
+    const file = await downloaded(browser, '.svg');
+    const text = readFileSync(file, 'utf8');
     const layer = (drawing: string, name: string): string =>
       new RegExp(`aria-label="${name}">([^]*?)</g>`).exec(drawing)?.[1] ?? '';
     const came = makeLamplighterDrawing(true);
@@ -149,10 +147,8 @@ describe('the lamplighter', () => {
     await find(driver, '[aria-label="Timeline"]');
     await goTo('Deliver');
     await click('Save the clip as numbered .svg');
-    const file = await waitFor(driver, 'the file is there', () =>
-      Promise.resolve(tryList().find((name) => name.endsWith('.zip'))),
-    );
-    const frames = unzipSync(new Uint8Array(readFileSync(join(downloads, file))));
+    const file = await downloaded(browser, '.zip');
+    const frames = unzipSync(new Uint8Array(readFileSync(file)));
     const names = Object.keys(frames).sort();
     expect(names).toHaveLength(37);
     expect(names[0]).toBe('0001.svg');
@@ -172,14 +168,6 @@ describe('the lamplighter', () => {
     expect(drawing).toBeUndefined();
   });
 });
-
-const tryList = (): string[] => {
-  try {
-    return readdirSync(downloads);
-  } catch {
-    return [];
-  }
-};
 
 describe('a drawing that is dropped', () => {
   test('comes in with its layers as parts; what is no drawing is refused in a sentence', async () => {

@@ -1,10 +1,9 @@
-import { readdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { weightOf, type WeightRows } from '@judoka/core/weights';
 import { JOINT_NAMES } from '@judoka/demo';
 import { By, Key } from 'selenium-webdriver';
-import { find, openBrowser, textOf, waitFor } from './browser.ts';
+import { downloaded, find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
@@ -12,7 +11,7 @@ import { JudokaServer } from './judokaServer.ts';
 
 const server = await JudokaServer.create();
 const browser = await openBrowser();
-const { driver, downloads } = browser;
+const { driver } = browser;
 const hands = handsOn(server, driver);
 const {
   allSaved,
@@ -54,20 +53,6 @@ async function openLine(label: string): Promise<void> {
   await waitFor(driver, `“${label}” is listed`, async () => (await lines()).includes(label));
   await (await find(driver, `.history-row:has([title="${label}"])`)).click();
 }
-
-const downloaded = (ending: string): Promise<string> =>
-  waitFor(driver, `a file ${ending} is there`, () =>
-    Promise.resolve(
-      (() => {
-        try {
-          const name = readdirSync(downloads).find((each) => each.endsWith(ending));
-          return name && join(downloads, name);
-        } catch {
-          return undefined;
-        }
-      })(),
-    ),
-  );
 
 describe('the history', () => {
   let good: WeightRows[];
@@ -265,7 +250,7 @@ describe('what differs', () => {
 
   test('is saved as a page for people', async () => {
     await click('Save as a page');
-    const page = readFileSync(await downloaded('.html'), 'utf8');
+    const page = readFileSync(await downloaded(browser, '.html'), 'utf8');
     expect(page).toContain('“As the file came” against “Now”');
     expect(page).toContain('neck_3');
   });
@@ -277,7 +262,7 @@ describe('a moment as a file', () => {
     await click('As the file came');
     expect(await driver.findElements(TAKE_ALL)).toHaveLength(1);
     await click('Save as a file');
-    const file = await downloaded('.moment');
+    const file = await downloaded(browser, '.moment');
     await (await find(driver, 'input[aria-label="Moment file"]')).sendKeys(file);
     await find(driver, '[aria-label="Proposal"]');
     expect(await storedWeights()).toEqual(ruined);
