@@ -11,6 +11,7 @@ import {
   RowStatus,
   type Candidates,
 } from '../../weights/normalize.ts';
+import { FollowingHandles } from './followingHandles.ts';
 import { createRows, createRowsIn, weightOf, type WeightRows } from '../../weights/rows.ts';
 import { weightKernels } from '../../weights/weightKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
@@ -477,31 +478,4 @@ function grown(rows: WeightRows): WeightRows {
   larger.joints.set(rows.joints);
   larger.values.set(rows.values);
   return larger;
-}
-
-/** Handles of a layer that had the same weights as their anchors when the stroke began. */
-class FollowingHandles {
-  readonly #anchors: Uint32Array;
-  readonly #following: Uint8Array;
-  readonly #ofAnchor = new Map<number, number[]>();
-
-  constructor(anchors: Uint32Array, rows: WeightRows) {
-    this.#anchors = anchors;
-    this.#following = new Uint8Array(anchors.length);
-    anchors.forEach((anchor, p) => {
-      if (anchor === p || !rowsEqual(rows, p, rows, anchor)) return;
-      this.#following[p] = 1;
-      const held = this.#ofAnchor.get(anchor);
-      if (held) held.push(p);
-      else this.#ofAnchor.set(anchor, [p]);
-    });
-  }
-
-  follows(point: number): boolean {
-    return this.#following[point] === 1 && this.#anchors[point] !== point;
-  }
-
-  of(anchor: number): readonly number[] {
-    return this.#ofAnchor.get(anchor) ?? [];
-  }
 }
