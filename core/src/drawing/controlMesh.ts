@@ -33,6 +33,7 @@ function joinAnchors(shape: Shape, positions: Float32Array, triangles: number[])
     return outline.closed || last === undefined ? own : [...own, last];
   });
   if (anchors.length < 3) return;
+  const before = triangles.length;
   const samples = sampleShape(shape, positions, sizeOf(anchors, positions) / 12 || 1);
   const places = new Float32Array(samples.count * 2);
   placeSamples(samples, positions, places);
@@ -45,6 +46,10 @@ function joinAnchors(shape: Shape, positions: Float32Array, triangles: number[])
     const y = (positions[a * 3 + 1] + positions[b * 3 + 1] + positions[c * 3 + 1]) / 3;
     if (isInside(lines, x, y, shape.fillRule)) pushUpright(triangles, positions, a, b, c);
   }
+  if (triangles.length > before) return;
+  // A line that encloses nothing holds together along itself.
+  for (let k = 0; k + 2 < anchors.length; k++)
+    pushUpright(triangles, positions, anchors[k], anchors[k + 1], anchors[k + 2]);
 }
 
 function sizeOf(vertices: readonly number[], positions: Float32Array): number {

@@ -4,6 +4,7 @@ import {
   vertexCountOf,
   type Drawing,
   type Layer,
+  type Paint,
   type Shape,
 } from '../../drawing/drawing.ts';
 import { CoreError } from '../../errors.ts';
@@ -68,12 +69,27 @@ export function readDrawing(
   }
 }
 
+const isColour = (colour: unknown, opacity: unknown): boolean =>
+  typeof colour === 'string' && /^#[0-9a-f]{6}$/i.test(colour) && Number.isFinite(opacity);
+
+function isPaint({ colour, opacity, gradient }: Paint): boolean {
+  if (!isColour(colour, opacity)) return false;
+  return (
+    gradient === undefined ||
+    (gradient.place.length === 6 &&
+      gradient.place.every(Number.isFinite) &&
+      gradient.stops.length > 0 &&
+      gradient.stops.every((stop) => Number.isFinite(stop.at) && isColour(stop.colour, stop.opacity)))
+  );
+}
+
 function fits({ shapes }: Layer, vertexCount: number): boolean {
   return shapes.every((shape: Shape) => {
     const { fill, stroke } = shape;
+    if (stroke && !(stroke.width > 0 && Number.isFinite(stroke.width))) return false;
     const paints = [fill, stroke?.paint].filter((paint) => paint !== undefined);
     return (
-      paints.every(({ colour, opacity }) => /^#[0-9a-f]{6}$/i.test(colour) && Number.isFinite(opacity)) &&
+      paints.every(isPaint) &&
       outlinesOfShape(shape).every(
         (outline) =>
           /^[LC]+$/.test(outline.segments) &&

@@ -270,6 +270,24 @@ describe('a flat character', () => {
     await expect(readCharacter(glb)).rejects.toThrow('names points that are not there');
   });
 
+  test.each([
+    '<line x1="1" y1="1" x2="9" y2="9" stroke="red"/>',
+    '<polyline points="1,1 5,5 9,9" fill="none" stroke="red"/>',
+    '<path d="M0 0L5 0Z" fill="red"/>',
+  ])('of a line that encloses nothing has all its points joined: %s', async (line) => {
+    const { parts } = await readCharacter(openGlb(asGlb(svg(line))));
+    expect(new Set(parts[0].triangles).size).toBe(parts[0].pointCount);
+  });
+
+  test('is refused where its colours are none', async () => {
+    const glb = openGlb(asGlb(source));
+    const fill = drawingExtras(glb.json)?.drawing.layers[0].shapes[0].fill as unknown as {
+      gradient: { stops: unknown[] };
+    };
+    fill.gradient.stops = [];
+    await expect(readCharacter(glb)).rejects.toThrow('drawing in this file is damaged');
+  });
+
   test('goes out as the same drawing, and comes in again as it was', async () => {
     const { parts, drawing } = await readCharacter(openGlb(asGlb(source)));
     if (!drawing) throw new Error('There is no drawing.');

@@ -183,10 +183,19 @@ class OutlineBuilder {
   }
 
   #end(closed: boolean): void {
-    if (this.#segments !== '')
+    if (this.#places.length - this.#from === 4 && this.#segments !== '') this.#bow();
+    else if (this.#segments !== '')
       this.#outlines.push({ first: this.#from / 2, segments: this.#segments, closed });
     else this.#places.length = this.#from;
     this.#segments = '';
     this.#from = this.#places.length;
+  }
+
+  /** A line between two points becomes a curve on itself: there is nothing to take hold of in two points alone. */
+  #bow(): void {
+    const [x, y, endX, endY] = this.#places.splice(this.#from);
+    for (const share of [0, 1 / 3, 2 / 3, 1])
+      this.#places.push(x + share * (endX - x), y + share * (endY - y));
+    this.#outlines.push({ first: this.#from / 2, segments: 'C', closed: false });
   }
 }
