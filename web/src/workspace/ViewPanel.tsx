@@ -38,15 +38,17 @@ export function ViewPanel({ at }: { at: Workspace }) {
       <SettingSwitch setting="seeThrough" mt={6} label="See through" />
       <SettingSwitch setting="showJoints" mt={6} label="Joints" />
       <SettingSwitch setting="ground" mt={6} label="Ground under a motion" />
-      <Select
-        label="Up is"
-        size="xs"
-        mt={6}
-        data={UP_DIRECTIONS.map((value) => ({ value, label: value.replace('-', '−') }))}
-        value={at.document.settings.up}
-        allowDeselect={false}
-        onChange={(value) => at.document.changeSettings({ [UP_PATH]: value === 'y' ? null : value })}
-      />
+      {!at.document.character.drawing && (
+        <Select
+          label="Up is"
+          size="xs"
+          mt={6}
+          data={UP_DIRECTIONS.map((value) => ({ value, label: value.replace('-', '−') }))}
+          value={at.document.settings.up}
+          allowDeselect={false}
+          onChange={(value) => at.document.changeSettings({ [UP_PATH]: value === 'y' ? null : value })}
+        />
+      )}
     </section>
   );
 }
