@@ -2,7 +2,8 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { openGlb, readCharacter } from '@judoka/core/formats';
-import { influenceCount, influencesOf, weightOf } from '@judoka/core/weights';
+import type { LayerOutlines } from '@judoka/core/drawing';
+import { influenceCount, influencesOf, rowsEqual, weightOf, type WeightRows } from '@judoka/core/weights';
 import { LAMPLIGHTER_JOINTS as JOINTS, makeLamplighterDrawing } from '@judoka/demo';
 import { unzipSync } from 'fflate';
 import { validateBytes } from 'gltf-validator';
@@ -168,6 +169,129 @@ describe('the lamplighter', () => {
     expect(drawing).toBeUndefined();
   });
 });
+
+describe('outlines', () => {
+  const arm = 17;
+  const pointCount = async (): Promise<number> => (await storedWeights())[arm].pointCount;
+  const undo = (): Promise<void> =>
+    driver.actions().keyDown(Key.CONTROL).sendKeys('z').keyUp(Key.CONTROL).perform();
+  /** The stage is laid out anew once the points are saved. */
+  const laidOut = async (points: number): Promise<void> => {
+    await waitFor(driver, 'the points are kept', async () => (await pointCount()) === points);
+    await waitFor(driver, 'the stage knows them', async () =>
+      driver.executeScript<boolean>(
+        `return document.querySelector('canvas[data-frames]')?.dataset.points === arguments[0]`,
+        String((await storedWeights()).reduce((sum, rows) => sum + rows.pointCount, 0)),
+      ),
+    );
+  };
+  let came = 0;
+
+  test('get points at an elbow on both sides, with weights; they are painted, undone, and done again', async () => {
+    await goTo('Bind');
+    await pick('Page of Bind', 'Outlines');
+    await chooseJoint('elbow_front');
+    came = await pointCount();
+    await click('Add at elbow_front');
+    await laidOut(came + 18);
+    const before = await storedWeights();
+    for (let p = came; p < came + 18; p++) expect(influenceCount(before[arm], p)).toBeGreaterThan(0);
+    await goTo('Paint');
+    await hands.press('2');
+    const { x, y } = place(JOINTS.elbow_front.x + 14, JOINTS.elbow_front.y);
+    await hands.drag({ x, y }, 4, 10);
+    await allSaved();
+    const painted = await storedWeights();
+    const changed = Array.from({ length: 18 }, (_, k) => came + k).filter(
+      (p) => !rowsEqual(painted[arm], p, before[arm], p),
+    );
+    expect(changed.length).toBeGreaterThan(0);
+    await undo();
+    await waitFor(
+      driver,
+      'the stroke is undone',
+      async () => rowsOfAll(await storedWeights()) === rowsOfAll(before),
+    );
+    await undo();
+    await laidOut(came);
+    await driver
+      .actions()
+      .keyDown(Key.CONTROL)
+      .keyDown(Key.SHIFT)
+      .sendKeys('z')
+      .keyUp(Key.SHIFT)
+      .keyUp(Key.CONTROL)
+      .perform();
+    await laidOut(came + 18);
+    expect(rowsOfAll(await storedWeights())).toBe(rowsOfAll(before));
+  });
+
+  test('go out with what was added, as points and as meshes', async () => {
+    for (const query of ['', 'as=meshes']) {
+      const bytes = await hands.exportedBytes(query);
+      const { issues } = (await validateBytes(bytes)) as { issues: { numErrors: number } };
+      expect(issues.numErrors).toBe(0);
+      const { parts, drawing, rows } = await readCharacter(openGlb(bytes));
+      expect(drawing === undefined).toBe(query !== '');
+      if (drawing) {
+        expect(parts[arm].pointCount).toBe(came + 18);
+        expect(rowsOfAll(rows.slice(arm, arm + 1)).length).toBeGreaterThan(100);
+      }
+    }
+  });
+
+  test('get a point by a click, are dragged into shape, and lose a point with Shift', async () => {
+    await goTo('Bind');
+    await pick('Page of Bind', 'Outlines');
+    await click('Shape outlines');
+    const pole = 1;
+    const poleCount = async (): Promise<number> => (await storedWeights())[pole].pointCount;
+    const before = await poleCount();
+    // The left edge of the pole, between lantern and hand.
+    const edge = place(458, 220);
+    await clickAt(edge);
+    await waitFor(driver, 'a point is added', async () => (await poleCount()) > before);
+    await allSaved();
+    const added = await poleCount();
+    await waitFor(driver, 'the stage knows it', async () =>
+      driver.executeScript<boolean>(
+        `return Number(document.querySelector('canvas[data-frames]')?.dataset.points) > arguments[0]`,
+        (await storedWeights()).reduce((sum, rows) => sum + rows.pointCount, 0) - 1,
+      ),
+    );
+    const { head } = await storedDocument();
+    await driver
+      .actions({ async: true })
+      .move({ ...edge, duration: 0 })
+      .press()
+      .move({ x: edge.x + 12, y: edge.y, duration: 20 })
+      .move({ x: edge.x + 24, y: edge.y, duration: 20 })
+      .release()
+      .perform();
+    await waitFor(driver, 'it is moved', async () => (await storedDocument()).head > head);
+    await allSaved();
+    const { values, done } = await storedDocument();
+    const { places } = values[`parts/${pole}/outlines`] as unknown as LayerOutlines;
+    expect(Object.keys(places).length).toBeGreaterThan(0);
+    expect(done[0].label).toBe('Shape pole');
+    expect(await poleCount()).toBe(added);
+    await driver.actions().keyDown(Key.SHIFT).perform();
+    await clickAt({ x: edge.x + 24, y: edge.y });
+    await driver.actions().keyUp(Key.SHIFT).perform();
+    await waitFor(
+      driver,
+      'it is taken out',
+      async () => (await storedDocument()).done[0].label === 'Take out 1 point',
+    );
+  });
+});
+
+const rowsOfAll = (rows: readonly WeightRows[]): string =>
+  rows
+    .map(
+      ({ values, joints }) => `${Buffer.from(values.slice().buffer).toString('base64')} ${joints.join(',')}`,
+    )
+    .join('|');
 
 describe('a drawing that is dropped', () => {
   test('comes in with its layers as parts; what is no drawing is refused in a sentence', async () => {

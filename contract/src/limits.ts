@@ -12,6 +12,7 @@ export const MAX_EDITS_A_REQUEST = 200;
 /** What goes with a saved selection, pose or motion. */
 export const MAX_ATTACHMENT_BYTES = 64 * 1024 * 1024;
 export const MAX_JOINTS = 4096;
+export const MAX_LAYER_POINTS = 1_000_000;
 export const MAX_PARTS = 4096;
 export const MAX_NAME_LENGTH = 120;
 export const MAX_LABEL_LENGTH = 200;

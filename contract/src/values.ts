@@ -1,7 +1,8 @@
+import { MAX_ADDED_POINTS } from '@judoka/core/drawing';
 import { UP_DIRECTIONS, type Json, type ValueLine } from '@judoka/core/document';
 import { z } from 'zod';
 import { jointNumber, jointPose, numberKey, pose } from './joints.ts';
-import { MAX_JOINTS, MAX_PARTS } from './limits.ts';
+import { MAX_JOINTS, MAX_LAYER_POINTS, MAX_PARTS } from './limits.ts';
 import { givenName } from './text.ts';
 
 const amount = z.number().min(0).max(1);
@@ -55,11 +56,34 @@ const BY_ID = {
   motions: z.object({ name: givenName, attachment, follows: z.record(numberKey, partner), savedAt }),
 };
 
+const place = z.number().min(-1e9).max(1e9);
+const pointNumber = z.number().int().min(0).max(MAX_LAYER_POINTS);
+const outlines = z
+  .object({
+    from: pointNumber,
+    points: pointNumber,
+    outlines: z.record(
+      numberKey,
+      z.object({
+        segments: z
+          .string()
+          .regex(/^[LC]+$/)
+          .max(MAX_LAYER_POINTS),
+        points: z.array(pointNumber).max(MAX_LAYER_POINTS),
+      }),
+    ),
+    places: z.record(numberKey, z.tuple([place, place])),
+  })
+  .refine(({ from, points }) => points >= from && points <= from + MAX_ADDED_POINTS, {
+    message: `a layer takes at most ${MAX_ADDED_POINTS} added points`,
+  });
+
 const piece = z.object({ name: givenName, seeds: points.max(20_000), savedAt: savedAt.optional() });
 const PART_FIELDS = {
   name: givenName,
   role: z.enum(['rigid', 'skinned']),
   weld: z.number().positive().max(1e9),
+  outlines,
 };
 
 /** The schema of what may stand at a path; undefined for a path that does not exist. */

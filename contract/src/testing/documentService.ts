@@ -195,6 +195,48 @@ export function describeDocumentService(name: string, start: () => Promise<Docum
       expect([again.done, again.undone]).toEqual([[{ id, label: 'Give' }], []]);
     });
 
+    test('points that an edit adds are there with their weights, are painted, and go with it', async () => {
+      const [{ rows }, from] = [at, at.rows[0].pointCount];
+      const path = 'parts/0/outlines';
+      const outlines = {
+        from,
+        points: from + 2,
+        outlines: {},
+        places: { [from]: [1, 2], [from + 1]: [1, 3] },
+      };
+      const roomy = { ...createRows(from + 2, rows[0].stride) };
+      const add = {
+        ...{ id: uuid(), label: 'Add points', values: [{ path, before: null, after: outlines }] },
+        weights: giveTo(roomy, from + 1, 1),
+      };
+      const stroke = { id: uuid(), label: 'Stroke', weights: giveTo(roomy, from, 0) };
+      const early = await client.send(0, stroke);
+      expect(early.json.error.code).toBe('edit-refused');
+      expect((await client.send(0, add)).json).toEqual({ head: 1 });
+      expect((await client.send(1, stroke)).json).toEqual({ head: 2 });
+      const grown = await client.open();
+      expect(grown.rows[0].pointCount).toBe(from + 2);
+      expect([weightOf(grown.rows[0], from, 0), weightOf(grown.rows[0], from + 1, 1)]).toEqual([1, 1]);
+      const line = (kind: 'undo' | 'redo', { id, label }: typeof stroke) => ({
+        id: uuid(),
+        kind,
+        label,
+        target: id,
+      });
+      await client.send(2, line('undo', stroke), line('undo', add));
+      const back = await client.open();
+      expect([back.rows, back.values]).toEqual([at.rows, at.values]);
+      await client.send(4, line('redo', add), line('redo', stroke));
+      const again = await client.open();
+      expect([again.rows, again.values]).toEqual([grown.rows, grown.values]);
+      const wrong = [{ path, before: outlines, after: { ...outlines, points: from + 60_000 } }];
+      expect((await client.send(6, { id: uuid(), label: 'Too many', values: wrong })).status).toBe(422);
+      const other = [{ path: 'parts/1/outlines', before: null, after: { ...outlines, from: 1, points: 1 } }];
+      const { json } = await client.send(6, { id: uuid(), label: 'Another', values: other });
+      expect(json.error.message).toMatch(/other outlines/);
+      expect((await client.open()).head).toBe(6);
+    });
+
     test('a long way back and forth stays in step', async () => {
       const ids = [uuid(), uuid(), uuid()];
       for (const [i, id] of ids.entries()) await client.send(i, { id, label: `${i}`, values: lock(i) });

@@ -5,8 +5,12 @@ import { apply, checkChange, type Change } from '../weights/delta.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import type { Edit } from './edit.ts';
 import { applyValues, type DocumentValues } from './values.ts';
+import { pointCounts, withPointCount, withRoom } from './withOutlines.ts';
 
-/** Everything that belongs to a character and can be edited. Rows are written in place; the rest is replaced. */
+/**
+ * Everything that belongs to a character and can be edited. Rows are written in place, unless a part gets points or loses
+ * some; the rest is replaced.
+ */
 export interface DocumentState {
   readonly rows: readonly WeightRows[];
   readonly skeleton: Skeleton;
@@ -15,13 +19,29 @@ export interface DocumentState {
 
 /**
  * Does an edit.
- * @returns the document after it; `rows` are the same arrays, written
+ * @returns the document after it; `rows` are the same arrays, written, but of parts that have other points now
  * @throws CoreError as {@link checkEdit} does; nothing is changed then
  */
 export function applyEdit(document: DocumentState, edit: Edit): DocumentState {
   const { skeleton, values } = checkEdit(document, edit);
-  apply(document.rows, edit.weights);
-  return { rows: document.rows, skeleton, values };
+  return { rows: applyWeights(document.rows, edit), skeleton, values };
+}
+
+/**
+ * The rows after an edit's weights, where others have checked that all of it fits.
+ * @returns the same arrays, written, but of parts that have other points now
+ * @throws CoreError delta-mismatch; nothing is written then
+ */
+export function applyWeights(
+  rows: readonly WeightRows[],
+  { weights, values }: Pick<Edit, 'weights' | 'values'>,
+): readonly WeightRows[] {
+  const counts = pointCounts(values);
+  const room = withRoom(rows, counts);
+  apply(room, weights);
+  return counts.size === 0
+    ? rows
+    : room.map((own, i) => withPointCount(own, counts.get(i)?.after ?? own.pointCount));
 }
 
 /**
@@ -37,7 +57,7 @@ export function checkEdit(
   const after = edit.joints.length > 0 ? applySkeletonChange(skeleton, edit.joints) : skeleton;
   const next = applyValues(values, edit.values);
   checkJoints(edit.weights, after.joints.length);
-  checkChange(rows, edit.weights);
+  checkChange(withRoom(rows, pointCounts(edit.values)), edit.weights);
   return { skeleton: after, values: next };
 }
 

@@ -1,7 +1,7 @@
 // What belongs to a character, and how it changes; in reading order.
 export type { Character, CharacterPart, PartSource, SourceWeights } from './character.ts';
 export { NO_SEAMS, putSeamMeans, seamDifference, seamsAsCame, type SeamWeights } from './seamWeights.ts';
-export { applyEdit, checkEdit, type DocumentState } from './document.ts';
+export { applyEdit, applyWeights, checkEdit, type DocumentState } from './document.ts';
 export { composeEdits, EMPTY_EDIT, editOf, invertEdit, isEmptyEdit, type Edit } from './edit.ts';
 export {
   applyValues,
@@ -41,6 +41,7 @@ export {
   type StrayPoints,
   type WithId,
 } from './settings.ts';
+export { pointCounts, withOutlines, withPointCount } from './withOutlines.ts';
 export { describeValue } from './describeValues.ts';
 export { rebaseEdit, type RebasedEdit } from './rebase.ts';
 export { renumberJoints, type JointNumbers } from './renumberJoints.ts';
@@ -59,7 +60,7 @@ export {
 export { countInexact } from './inexactSums.ts';
 export { findBodyPlane } from './space/bodyPlane.ts';
 export { withJointSetups, withSkeleton } from './withJointSetups.ts';
-export { withWelds } from './withWelds.ts';
+export { FILE_SHAPES, shapesOf, withShapes, type ShapeSettings } from './withShapes.ts';
 export { withSkinnedParts } from './withSkinnedParts.ts';
 export { gatherMirrorSpace, partAt, type MirrorSpace } from './space/mirrorSpace.ts';
 export {

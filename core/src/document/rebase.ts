@@ -7,13 +7,14 @@ import {
   type JointChange,
   type SkeletonChange,
 } from '../skeleton/skeletonChange.ts';
-import type { Change } from '../weights/delta.ts';
+import { cutDelta, type Change } from '../weights/delta.ts';
 import { rebaseWeights } from '../weights/rebase.ts';
-import { locksOf } from './paths.ts';
+import { locksOf, partPath } from './paths.ts';
 import type { DocumentState } from './document.ts';
 import type { Edit } from './edit.ts';
 import { matchJoints, renumberJoints, type JointNumbers } from './renumberJoints.ts';
 import { rebaseValues } from './values.ts';
+import { pointCounts, withRoom } from './withOutlines.ts';
 
 /** An edit put on top of a document that others have changed meanwhile. */
 export interface RebasedEdit {
@@ -36,14 +37,40 @@ export function rebaseEdit(document: DocumentState, edit: Edit, numbers: JointNu
   matchJoints(document.skeleton, edit.joints, numbers);
   const own = renumberJoints(edit, numbers);
   const joints = rebaseJoints(document.skeleton, own.joints);
-  const values = rebaseValues(document.values, own.values);
-  const weights = rebaseWeights(document.rows, own.weights, locksOf(document.values));
+  const { values, weights: wanted, lost } = withoutOthersOutlines(document, own);
+  const rows = withRoom(document.rows, pointCounts(values.change));
+  const weights = rebaseWeights(rows, wanted, locksOf(document.values));
   return {
     edit: { joints: joints.change, values: values.change, weights: weights.change },
-    overlapping: joints.overlapping + values.overlapping.length + weights.overlapping,
-    wanted: own.weights,
+    overlapping: joints.overlapping + values.overlapping.length + weights.overlapping + lost,
+    wanted,
     notTaken: weights.notTaken,
   };
+}
+
+/**
+ * Outlines that others have changed too stay theirs, with the points that they have: points of two people's cannot be told
+ * apart by their numbers.
+ */
+function withoutOthersOutlines(
+  { rows, values }: DocumentState,
+  edit: Edit,
+): { values: ReturnType<typeof rebaseValues>; weights: Change; lost: number } {
+  const rebased = rebaseValues(values, edit.values);
+  const counts = pointCounts(edit.values);
+  const theirs = new Set(
+    [...counts.keys()].filter((part) => rebased.overlapping.includes(partPath(part, 'outlines'))),
+  );
+  if (theirs.size === 0) return { values: rebased, weights: edit.weights, lost: 0 };
+  const change = rebased.change.filter(
+    ({ path }) => ![...theirs].some((part) => path === partPath(part, 'outlines')),
+  );
+  const weights = edit.weights.flatMap((delta) => {
+    if (!theirs.has(delta.part)) return [delta];
+    const kept = cutDelta(delta, Math.min(rows[delta.part].pointCount, counts.get(delta.part)?.before ?? 0));
+    return kept.points.length > 0 ? [kept] : [];
+  });
+  return { values: { ...rebased, change }, weights, lost: theirs.size };
 }
 
 function rebaseJoints(

@@ -1,4 +1,5 @@
 import type { Limits } from '../animation/motionRange.ts';
+import type { LayerOutlines } from '../drawing/layerOutlines.ts';
 import type { Falloff } from '../math/falloff.ts';
 import type { JointPose, Pose } from '../skeleton/pose.ts';
 import type { Json } from './json.ts';
@@ -88,6 +89,8 @@ export interface DocumentSettings {
   readonly skinnedParts: ReadonlySet<number>;
   /** By part: the distance, in part space, within which its points are one. */
   readonly welds: Readonly<Record<number, number>>;
+  /** By layer of a drawing, how its outlines differ from the file's. */
+  readonly outlines: Readonly<Record<number, LayerOutlines | undefined>>;
   /** By part. */
   readonly pieces: Readonly<Record<number, readonly PartPiece[]>>;
   readonly skinning: 'linear' | 'dual';
@@ -108,6 +111,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
   const skinnedParts = new Set<number>();
   const partNames: Record<number, string> = {};
   const welds: Record<number, number> = {};
+  const outlines: Record<number, LayerOutlines> = {};
   const pieces: Record<number, PartPiece[]> = {};
   const byJoint = { pairs: {}, confines: {}, reaches: {}, ranges: {}, pose: {} } as Record<
     string,
@@ -130,6 +134,8 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     else if (section === 'parts' && field === 'name') {
       if (typeof value === 'string') partNames[Number(key)] = value;
     } else if (section === 'parts' && field === 'weld') welds[Number(key)] = value as number;
+    else if (section === 'parts' && field === 'outlines')
+      outlines[Number(key)] = value as unknown as LayerOutlines;
     else if (section === 'parts') (value === 'skinned' ? skinnedParts : rigidParts).add(Number(key));
     else if (section in byJoint) byJoint[section][Number(key)] = value;
     else if (section in items) items[section].push({ ...(value as Readonly<Record<string, Json>>), id: key });
@@ -144,6 +150,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     skinnedParts,
     partNames,
     welds,
+    outlines,
     pieces,
     skinning,
     up,

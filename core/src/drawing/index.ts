@@ -1,4 +1,5 @@
 export { anchorsOfPoints } from './anchors.ts';
+export { nearestOn, placeOn, sharesAt, splitCurve, type CurvePlaces } from './curves.ts';
 export { controlTriangles } from './controlMesh.ts';
 export {
   handleOwners,
@@ -16,6 +17,8 @@ export {
   type Stroke,
 } from './drawing.ts';
 export { isInside, type ClosedLines } from './inside.ts';
+export { MAX_ADDED_POINTS, outlinesOfLayer, withLayerOutlines, type LayerOutlines } from './layerOutlines.ts';
 export { LayerMesh, type LayerPart, type MeshPiece } from './layerMesh.ts';
+export { OutlineEditor, type OutlineCut } from './OutlineEditor.ts';
 export type { PageScale } from './paints.ts';
 export { placeSamples, sampleShape } from './samples.ts';

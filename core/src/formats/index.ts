@@ -9,6 +9,7 @@ export {
 export { decodeGltf, readCharacter, type Decoders, type Progress } from './gltf/readCharacter.ts';
 export { exportCharacter, type ExportOptions } from './gltf/exportCharacter.ts';
 export { deliverDrawing } from './svg/deliverDrawing.ts';
+export { relaidDrawing } from './svg/relaidDrawing.ts';
 export { asGlb } from './svg/drawingGlb.ts';
 export { writeSvg, type PosedLayer } from './svg/writeSvg.ts';
 export { MAX_BVH_BYTES, readBvh, writeBvh } from './bvh.ts';

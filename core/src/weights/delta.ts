@@ -224,6 +224,16 @@ function rowsOf(pointCount: number, stride: number): WeightRows {
   };
 }
 
+/** A delta without the points from a number on. */
+export function cutDelta(delta: Delta, pointCount: number): Delta {
+  const { part, points, before, after } = delta;
+  if (points.length === 0 || points[points.length - 1] < pointCount) return delta;
+  const builder = new DeltaBuilder(part, before.stride, points.length);
+  for (let i = 0; i < points.length && points[i] < pointCount; i++)
+    builder.push(points[i], before, i, after, i);
+  return builder.finish();
+}
+
 /** One delta out of several of the same part and stride whose points rise from one to the next. */
 export function joinDeltas(deltas: readonly Delta[]): Delta {
   const [{ part, before }] = deltas;

@@ -27,6 +27,7 @@ export {
   compose,
   countPoints,
   copyRow,
+  cutDelta,
   DeltaBuilder,
   invert,
   isEmpty,

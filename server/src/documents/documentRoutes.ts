@@ -18,7 +18,7 @@ import {
 } from '@judoka/contract';
 import express, { type Request, type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
-import { readSettings } from '@judoka/core/document';
+import { readSettings, shapesOf } from '@judoka/core/document';
 import { readSource } from '../characters/sources.queries.ts';
 import type { Database } from '../database.ts';
 import { bodyOf, found, missing, rawBody, sendBytes } from '../http/bodies.ts';
@@ -124,14 +124,14 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
   routes.get('/characters/:id/export.glb', async (request, response) => {
     const asking = question(request);
     const { name, weights, setups, values } = await threads.snapshot(asking);
-    const { skinnedParts, welds, motions } = readSettings(values);
+    const { skinnedParts, motions } = readSettings(values);
     const added = request.query.motions === 'all' ? motions : [];
     const glb = await jobs.exportFile({
       source: await readSource(database, asking.character),
       weights,
       setups,
       skinned: skinnedParts,
-      welds,
+      shapes: shapesOf(values),
       exactSums: request.query.sums === 'exact',
       asMeshes: request.query.as === 'meshes',
       motions: await Promise.all(

@@ -9,7 +9,7 @@ import {
   type TouchedLine,
 } from '@judoka/contract';
 import type { Json } from '@judoka/core/document';
-import { apply, copyRows, influencesOf, type WeightRows } from '@judoka/core/weights';
+import { apply, copyRows, createRows, influencesOf, type WeightRows } from '@judoka/core/weights';
 import { makeFerryKeeper } from '@judoka/demo';
 import { giveTo, ServiceClient } from '../../../contract/src/testing/documentService.ts';
 import { startTestServer, type Client, type TestServer } from '../testServer.ts';
@@ -159,9 +159,24 @@ describe('a moment', () => {
       });
       await note();
     }
-    await service.send(10, { id: randomUUID(), label: 'edit 9', kind: 'undo', target: ids[9] });
+    const { rows } = await service.open();
+    const from = rows[0].pointCount;
+    const outlines = { from, points: from + 1, outlines: {}, places: { [from]: [0, 0] } };
+    ids.push(randomUUID());
+    await service.send(10, {
+      ...{
+        id: ids[10],
+        label: 'Points',
+        values: [{ path: 'parts/0/outlines', before: null, after: outlines }],
+      },
+      weights: giveTo(createRows(from + 1, rows[0].stride), from, 1),
+    });
     await note();
-    await service.send(11, { id: randomUUID(), label: 'edit 9', kind: 'redo', target: ids[9] });
+    await service.send(11, { id: randomUUID(), label: 'Points', kind: 'undo', target: ids[10] });
+    await note();
+    await service.send(12, { id: randomUUID(), label: 'edit 9', kind: 'undo', target: ids[9] });
+    await note();
+    await service.send(13, { id: randomUUID(), label: 'edit 9', kind: 'redo', target: ids[9] });
     await note();
     expect(opened.head).toBe(0);
     for (const [seq, state] of states.entries()) {
@@ -174,7 +189,7 @@ describe('a moment', () => {
   });
 
   test.each([
-    ['13', 404],
+    ['15', 404],
     [randomUUID(), 404],
     ['yesterday', 400],
     ['-1', 400],

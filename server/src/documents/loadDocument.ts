@@ -1,13 +1,13 @@
-import type { DocumentState } from '@judoka/core/document';
+import { applyWeights, invertEdit, editOf, type DocumentState } from '@judoka/core/document';
 import { readCharacter, openGlb } from '@judoka/core/formats';
 import { withSetups, type Joint } from '@judoka/core/skeleton';
-import { apply, invert, type WeightRows } from '@judoka/core/weights';
+import type { WeightRows } from '@judoka/core/weights';
 import { readSource } from '../characters/sources.queries.ts';
 import type { Queryable } from '../database.ts';
 import { decoders } from '../files/decoders.ts';
 import { findCheckpoint } from './checkpoints.queries.ts';
 import { readStoredWeights } from './storedWeights.ts';
-import { eachEdit } from './edits.queries.ts';
+import { eachEdit, type LaterEdit } from './edits.queries.ts';
 import { findValues, keepSkeleton, type Head } from './heads.queries.ts';
 
 /** A character's document at its head, and how much there is to replay from its last checkpoint. */
@@ -42,18 +42,27 @@ export async function loadRows(
   db: Queryable,
   character: string,
   head: number,
-): Promise<{ rows: WeightRows[]; checkpoint: number; bytesSince: number }> {
+): Promise<{ rows: readonly WeightRows[]; checkpoint: number; bytesSince: number }> {
   const checkpoint = await findCheckpoint(db, character, head);
   if (!checkpoint) throw new Error(`Character ${character} has no checkpoint.`);
-  const { rows } = checkpoint;
+  let rows: readonly WeightRows[] = checkpoint.rows;
   let bytesSince = 0;
-  for await (const { kind, delta } of eachEdit(db, character, checkpoint.seq, head)) {
-    if (!delta) continue;
-    const change = readStoredWeights(delta);
-    apply(rows, kind === 'undo' ? invert(change) : change);
-    bytesSince += delta.length;
+  for await (const edit of eachEdit(db, character, checkpoint.seq, head)) {
+    rows = replay(rows, edit, edit.kind === 'undo');
+    bytesSince += edit.delta?.length ?? 0;
   }
   return { rows, checkpoint: checkpoint.seq, bytesSince };
+}
+
+/** Rows after a line of the log, or before it where they are those after it. */
+export function replay(
+  rows: readonly WeightRows[],
+  { delta, values }: Pick<LaterEdit, 'delta' | 'values'>,
+  isBack: boolean,
+): readonly WeightRows[] {
+  if (!delta && values.length === 0) return rows;
+  const edit = editOf({ weights: delta ? readStoredWeights(delta) : [], values });
+  return applyWeights(rows, isBack ? invertEdit(edit) : edit);
 }
 
 /** Of a character that came before skeletons were kept: read from its file, and kept from now on. */

@@ -1,12 +1,12 @@
 import type { DocumentValues, Json } from '@judoka/core/document';
 import type { JointSetups } from '@judoka/core/skeleton';
-import { apply, invert, type WeightRows } from '@judoka/core/weights';
+import type { WeightRows } from '@judoka/core/weights';
 import type { Queryable } from '../database.ts';
 import { findNearestCheckpoint } from './checkpoints.queries.ts';
 import { eachEdit } from './edits.queries.ts';
 import { findValues, type Head } from './heads.queries.ts';
+import { replay } from './loadDocument.ts';
 import { eachQuietChange } from './log.queries.ts';
-import { readStoredWeights } from './storedWeights.ts';
 
 /** A character as it was after a line of its log; 0 is as the file came. */
 export interface Moment {
@@ -33,16 +33,13 @@ export async function loadMoment(db: Queryable, character: string, head: Head, s
   return { seq, rows, setups, values: Object.fromEntries(held) };
 }
 
-async function replayRows(db: Queryable, character: string, seq: number): Promise<WeightRows[]> {
+async function replayRows(db: Queryable, character: string, seq: number): Promise<readonly WeightRows[]> {
   const checkpoint = await findNearestCheckpoint(db, character, seq);
   if (!checkpoint) throw new Error(`Character ${character} has no checkpoint.`);
-  const { rows } = checkpoint;
+  let rows: readonly WeightRows[] = checkpoint.rows;
   const isForward = checkpoint.seq <= seq;
   const [from, to] = isForward ? [checkpoint.seq, seq] : [seq, checkpoint.seq];
-  for await (const { kind, delta } of eachEdit(db, character, from, to, isForward ? 'asc' : 'desc')) {
-    if (!delta) continue;
-    const change = readStoredWeights(delta);
-    apply(rows, (kind === 'undo') === isForward ? invert(change) : change);
-  }
+  for await (const edit of eachEdit(db, character, from, to, isForward ? 'asc' : 'desc'))
+    rows = replay(rows, edit, (edit.kind === 'undo') === isForward);
   return rows;
 }

@@ -1,3 +1,4 @@
+import type { ShapeSettings } from '@judoka/core/document';
 import type { Joint, JointSetups } from '@judoka/core/skeleton';
 import { Piscina } from 'piscina';
 import { valueOf, type Outcome } from '../http/outcome.ts';
@@ -35,7 +36,7 @@ export interface ExportJob {
   readonly asMeshes: boolean;
   /** See core's ExportOptions. */
   readonly exactSums: boolean;
-  readonly welds: Readonly<Record<number, number>>;
+  readonly shapes: ShapeSettings;
   /** Motions that are added as clips. */
   readonly motions: readonly ExportedMotion[];
 }

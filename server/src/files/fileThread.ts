@@ -16,6 +16,7 @@ import {
   asGlb,
   deliverDrawing,
   exportCharacter,
+  relaidDrawing,
   openGlb,
   readBvh,
   readCharacter,
@@ -79,14 +80,18 @@ function picture(character: Character): Uint8Array {
 }
 
 async function write(job: ExportJob): Promise<Uint8Array> {
-  const { source, weights, setups, skinned, exactSums, asMeshes, welds, motions } = job;
-  const container = openGlb(source);
-  const character = await readCharacter(container, decoders);
-  const rows = decodeRows(weights);
+  const { source, weights, setups, skinned, exactSums, asMeshes, shapes, motions } = job;
+  const file = openGlb(source);
+  const { container, character, rows } = await relaidDrawing(
+    { container: file, character: await readCharacter(file, decoders), rows: decodeRows(weights) },
+    shapes.outlines,
+  );
   const now = withJointSetups(character, setups);
   const clips = clipsOf(now, rows, motions);
   if (asMeshes && character.drawing) return writeGlb(await deliverDrawing(now, rows, clips));
-  return writeGlb(exportCharacter(container, character, rows, { setups, skinned, exactSums, welds, clips }));
+  return writeGlb(
+    exportCharacter(container, character, rows, { setups, skinned, exactSums, welds: shapes.welds, clips }),
+  );
 }
 
 /** Motions that were brought in, on the character's joints as they are now. */

@@ -11,7 +11,7 @@ import {
   readSettings,
   withJointSetups,
   withSkinnedParts,
-  withWelds,
+  withShapes,
   type Character,
   type DocumentSettings,
   type DocumentValues,
@@ -106,7 +106,7 @@ async function open(subject: WorkSubject): Promise<{ character: Character; setti
   const read = await readCharacter(openGlb(subject.source), decoders);
   const settings = readSettings(subject.values);
   const set = withSkinnedParts(
-    withWelds(withJointSetups(read, subject.setups), settings.welds),
+    withShapes(withJointSetups(read, subject.setups), settings),
     settings.skinnedParts,
   );
   const parts = set.parts.map((part, i) => ({ ...part, name: settings.partNames[i] ?? part.name }));

@@ -21,6 +21,8 @@ import {
   type History,
   type JointNumbers,
   sameJson,
+  shapesOf,
+  withPointCount,
   type Json,
   type RebasedEdit,
 } from '@judoka/core/document';
@@ -41,6 +43,7 @@ import {
   apply,
   copyRows,
   countPoints,
+  cutDelta,
   createRowBatch,
   DEFAULT_STRIDE,
   DeltaBuilder,
@@ -147,6 +150,8 @@ export class OpenDocument implements LogHost {
   leftOut: Edit['weights'] = [];
   /** What is on the stage and not in the log. */
   shown: Shown | undefined;
+  /** By part, how many points its file has. */
+  readonly #filePoints: readonly number[];
   readonly #readers: OtherReaders;
   #pairs: JointPairs | undefined;
   #sides: { readonly of: JointPairs; readonly sides: readonly Side[] } | undefined;
@@ -167,6 +172,8 @@ export class OpenDocument implements LogHost {
     this.bound = bound;
     this.memory = memory;
     this.parts = parts;
+    const { outlines } = readSettings(header.values);
+    this.#filePoints = parts.map(({ rows, index }) => outlines[index]?.from ?? rows.pointCount);
     this.batch = createRowBatch(memory, DEFAULT_STRIDE);
     this.locks = memory.u8(bound.jointCapacity);
     this.values = header.values;
@@ -406,13 +413,14 @@ export class OpenDocument implements LogHost {
   // ---- what the log does -----------------------------------------------------------------------------------------
 
   apply(edit: Edit): void {
-    const next = checkEdit(this.#state(), edit);
+    const weights = this.#onStage(edit.weights);
+    const next = checkEdit(this.#state(), { ...edit, weights });
     this.bound.checkCapacity(next.skeleton);
     if (edit.joints.length > 0) this.#setJoints(next.skeleton);
     if (edit.values.length > 0) this.#putValues(next.values);
-    if (edit.weights.length === 0) return;
-    apply(this.rowsOfPart(), edit.weights);
-    for (const { part, points } of edit.weights) this.rowsWritten(part, points, points.length);
+    if (weights.length === 0) return;
+    apply(this.rowsOfPart(), weights);
+    for (const { part, points } of weights) this.rowsWritten(part, points, points.length);
     this.events.publish('weights');
   }
 
@@ -423,7 +431,7 @@ export class OpenDocument implements LogHost {
       return;
     }
     if (edit.values.length > 0) checkEdit(this.#state(), editOf({ values: edit.values }));
-    await applySlices(this.rowsOfPart(), edit.weights, (part, points, count) =>
+    await applySlices(this.rowsOfPart(), this.#onStage(edit.weights), (part, points, count) =>
       this.rowsWritten(part, points, count),
     );
     if (edit.values.length > 0) this.apply(editOf({ values: edit.values }));
@@ -501,7 +509,18 @@ export class OpenDocument implements LogHost {
   }
 
   #state(): DocumentState {
-    return { rows: this.rowsOfPart(), skeleton: this.skeleton, values: this.values };
+    const { outlines } = this.settings;
+    const rows = this.parts.map(({ rows, index }) =>
+      withPointCount(rows, outlines[index]?.points ?? this.#filePoints[index]),
+    );
+    return { rows, skeleton: this.skeleton, values: this.values };
+  }
+
+  /** What of a change is about points that are laid out: those that are added now are there when the character is opened anew. */
+  #onStage(change: Edit['weights']): Edit['weights'] {
+    return change
+      .map((delta) => cutDelta(delta, this.parts[delta.part]?.rows.pointCount ?? 0))
+      .filter(({ points }) => points.length > 0);
   }
 
   #setJoints(skeleton: Skeleton): void {
@@ -511,11 +530,13 @@ export class OpenDocument implements LogHost {
   }
 
   #putValues(values: DocumentValues): void {
+    const { pairs, skinnedParts } = this.settings;
+    const shapes = shapesOf(this.values);
     this.values = values;
-    const { pairs, skinnedParts, welds } = this.settings;
     this.settings = readSettings(values);
     // How parts hang together is laid out when a character is opened.
-    if (!sameJson(welds, this.settings.welds)) this.events.publish('reshaped');
+    if (!sameJson(shapes as unknown as Json, shapesOf(values) as unknown as Json))
+      this.events.publish('reshaped');
     if (!sameJson([...skinnedParts], [...this.settings.skinnedParts])) {
       this.bound.setSkinnedParts(this.settings.skinnedParts);
       this.events.publish('joints');

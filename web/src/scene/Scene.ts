@@ -323,6 +323,12 @@ export class Scene {
     this.events.publish('pose');
   }
 
+  /** Points of a part were put elsewhere at rest, for a look. */
+  restMoved(part: ScenePart): void {
+    this.deformer.skinRange(part.skin, part.dual, 0, part.part.pointCount);
+    this.events.publish('pose');
+  }
+
   /** Lays a part's palette out for world matrices. */
   preparePart({ index, skin, dual }: ScenePart, world: Float32Array): void {
     this.document.bound.palette(index, world, skin.palette);

@@ -80,6 +80,8 @@ export class StageView {
   constructor(canvas: HTMLCanvasElement, at: At, tokens: Tokens, held?: CameraPlace) {
     this.canvas = canvas;
     this.#at = at;
+    // Tests wait for a character that is opened anew.
+    canvas.dataset.points = String(at.scene.parts.reduce((sum, { part }) => sum + part.pointCount, 0));
     this.#renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
     this.#renderer.autoClear = false;
     this.#renderer.setClearColor(srgb(tokens.paper).convertSRGBToLinear(), 1);
@@ -244,6 +246,11 @@ export class StageView {
     if (mode) this.handles.mode = mode;
     this.#handlesInScene = inScene;
     this.#dirty(true, false);
+  }
+
+  /** Whether the handles of a drawing's outlines can be seen. */
+  get showsHandles(): boolean {
+    return this.#flat?.showsHandles ?? false;
   }
 
   setSkeletonShown(shown: boolean): void {

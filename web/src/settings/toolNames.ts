@@ -9,6 +9,7 @@ export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   select: 'Select',
   block: 'Block in',
   tie: 'Tie',
+  outline: 'Outline',
   gradient: 'Gradient',
   add: 'Add',
   take: 'Take away',

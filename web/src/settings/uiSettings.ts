@@ -9,12 +9,13 @@ import type { Filter, Order } from './rosterChoice.ts';
 
 /**
  * `place` moves joints at rest, `reach` drags capsules, `tie` gives a whole piece to the chosen joint and `block` the
- * selection to the bone that is clicked: they belong to Bind.
+ * selection to the bone that is clicked, `outline` changes a drawing's outlines: they belong to Bind.
  */
-export type Tool = 'pose' | 'place' | 'grow' | 'reach' | 'select' | 'block' | 'tie' | 'gradient' | BrushTool;
-const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie'];
+export type Tool =
+  'pose' | 'place' | 'grow' | 'reach' | 'select' | 'block' | 'tie' | 'outline' | 'gradient' | BrushTool;
+const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie', 'outline'];
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
-export type BindPage = 'joints' | 'binding' | 'pieces' | 'reach' | 'transfer';
+export type BindPage = 'joints' | 'outlines' | 'binding' | 'pieces' | 'reach' | 'transfer';
 export type WeightView =
   'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'sides' | 'difference' | 'plain';
 export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
@@ -102,6 +103,9 @@ export interface UiSettings {
   selectShape: 'box' | 'lasso' | 'brush';
   /** Whether selecting goes through the surface. */
   selectThrough: boolean;
+  /** How many points a bend gets on each side, and whether neighbours come along when one is moved. */
+  bendPoints: number;
+  shapeSoftly: boolean;
   /** A binding is for the selected points, or the chosen joints, only. */
   bindSelected: boolean;
   bindChosen: boolean;
@@ -158,6 +162,8 @@ const initial: UiSettings = {
   newJointName: '',
   selectShape: 'box',
   selectThrough: false,
+  bendPoints: 3,
+  shapeSoftly: false,
   bindSelected: false,
   bindChosen: false,
 };

@@ -12,11 +12,15 @@ interface SegmentsProps<Value extends string> extends Omit<
   readonly set: (value: Value) => void;
 }
 
+/** How a row is told that it is full. */
+const manyWords = (count: number): 'row' | 'rows' | undefined =>
+  count > 5 ? 'rows' : count > 4 ? 'row' : undefined;
+
 /** One of a few, side by side over the whole width. */
 export function Segments<Value extends string>({ name, choices, value, set, ...rest }: SegmentsProps<Value>) {
   return (
     <SegmentedControl
-      data-many={Object.keys(choices).length > 4 || undefined}
+      data-many={manyWords(Object.keys(choices).length)}
       fullWidth
       {...rest}
       aria-label={name}

@@ -1,7 +1,8 @@
 import type { Workspace } from './Workspace.ts';
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import { bindToolLeft, settingsChanged, type BindPage } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
+import { OutlinesPanel } from '../features/outlines/OutlinesPanel.tsx';
 import { BindPanel } from '../features/bind/BindPanel.tsx';
 import { JointsPanel } from '../features/joints/JointsPanel.tsx';
 import { PiecesPanel } from '../features/bind/PiecesPanel.tsx';
@@ -14,6 +15,7 @@ import { ReachPanel } from '../features/reach/ReachPanel.tsx';
 
 const PAGES: Readonly<Record<BindPage, string>> = {
   joints: 'Joints',
+  outlines: 'Outlines',
   binding: 'Binding',
   pieces: 'By hand',
   reach: 'Reach',
@@ -23,21 +25,28 @@ const PAGES: Readonly<Record<BindPage, string>> = {
 /** Bind: the skeleton, a first binding, and what is given to one joint whole, a page each. */
 export function BindStep({ at }: { at: Workspace }) {
   const dispatch = useAppDispatch();
-  const { bindPage } = useUiSettings('bindPage');
+  const { drawing } = at.document.character;
+  const held = useUiSettings('bindPage').bindPage;
+  const bindPage = held === 'outlines' && !drawing ? 'joints' : held;
+  const { outlines: _, ...others } = PAGES;
+  const pages = (drawing ? PAGES : others) as typeof PAGES;
+  const pageBefore = useRef(bindPage);
   useEffect(() => {
-    return () => void dispatch(bindToolLeft());
+    if (pageBefore.current !== bindPage) dispatch(bindToolLeft());
+    pageBefore.current = bindPage;
   }, [dispatch, bindPage]);
   return (
     <>
       <div className="group">
         <Segments
           name="Page of Bind"
-          choices={PAGES}
+          choices={pages}
           value={bindPage}
           set={(bindPage) => dispatch(settingsChanged({ bindPage }))}
         />
       </div>
       {bindPage === 'joints' && <JointsPanel at={at} />}
+      {bindPage === 'outlines' && <OutlinesPanel at={at} />}
       {bindPage === 'binding' && <BindPanel at={at} runs={at.bindRuns} />}
       {bindPage === 'pieces' && <PiecesPanel at={at} selecting={<SelectPanel at={at} />} />}
       {bindPage === 'reach' && <ReachPanel at={at} />}

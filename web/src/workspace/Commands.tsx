@@ -6,7 +6,7 @@ import { settingsChanged } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { useEvent } from '../document/useEvent.ts';
 import { ACTIONS, keyOf, keyWords, type ActionContext } from './actions.ts';
-import { pageName, pageOf, PANEL_ACTIONS, PANEL_PAGES } from './panelPages.ts';
+import { pageName, pageOf, pagesFor } from './panelPages.ts';
 import { openPage, runPanelAction } from './runPanelAction.ts';
 import { VIEWS } from './ViewPanel.tsx';
 
@@ -17,6 +17,7 @@ export function Commands({ context }: { context: ActionContext }) {
   const navigate = useNavigate();
   const { keys } = useUiSettings('keys');
   useEvent(at.document.events, 'joints');
+  const pages = pagesFor(at.document.character.drawing !== undefined);
   const command = (label: string, onClick: () => void, key = ''): SpotlightActionData => ({
     id: label,
     label,
@@ -33,10 +34,10 @@ export function Commands({ context }: { context: ActionContext }) {
     ...VIEWS.map(({ value, label }) =>
       command(`View: ${label}`, () => dispatch(settingsChanged({ view: value }))),
     ),
-    ...PANEL_PAGES.filter((page) => !pageName(page).startsWith('Stage:')).map((page) =>
-      command(pageName(page), () => openPage(page, context)),
-    ),
-    ...PANEL_ACTIONS.map((name) =>
+    ...pages
+      .filter((page) => !pageName(page).startsWith('Stage:'))
+      .map((page) => command(pageName(page), () => openPage(page, context))),
+    ...[...new Set(pages.flatMap((page) => page.actions))].map((name) =>
       command(name, () => void runPanelAction(name, pageOf(name, context.step), context)),
     ),
     command('Run the range of motion', () => {

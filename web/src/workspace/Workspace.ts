@@ -24,11 +24,15 @@ import { Scene } from '../scene/Scene.ts';
 import { Troubles } from './Troubles.ts';
 import type { ScenePart } from '../scene/ScenePart.ts';
 
+let opened = 0;
+
 /**
  * One character's page: its document, its scene, and what each feature keeps. This is the one place that knows them all;
  * a feature says by its own types what it needs of it.
  */
 export class Workspace implements Editing {
+  /** Tells it from another one of the same character. */
+  readonly serial = ++opened;
   readonly document: OpenDocument;
   readonly scene: Scene;
   readonly trialThreads: TrialThreads;
@@ -83,6 +87,25 @@ export class Workspace implements Editing {
     addEventListener('pagehide', this.#leaving);
   }
 
+  /** Whether it took the place of another one. */
+  goesOn = false;
+  /** Where the one that it takes the place of was looked at from. */
+  cameFrom: Workspace | undefined;
+
+  /** Takes the place of another one of the same character: what a person had chosen, selected and hidden there stays so. */
+  goOnFrom(before: Workspace): void {
+    this.goesOn = true;
+    this.cameFrom = before;
+    const { scene } = before;
+    this.scene.chooseJoint(this.document.skeleton.joints[scene.joint]?.removed ? -1 : scene.joint);
+    this.scene.chooseAlso([...scene.alsoChosen]);
+    this.scene.parts.forEach((part, i) => (part.visible = scene.parts[i].visible));
+    this.scene.setApart(scene.apart);
+    this.scene.setShowsRest(scene.showsRest);
+    this.scene.selection.choosePoints(pointsBelow(scene.selection.points(), this.scene.parts), 'replace');
+    this.scene.partsChanged();
+  }
+
   close(): void {
     removeEventListener('pagehide', this.#leaving);
     this.presence.close();
@@ -102,3 +125,10 @@ export class Workspace implements Editing {
     this.clips.close();
   }
 }
+
+/** Of points by part, those that there are. */
+const pointsBelow = (
+  points: ReadonlyMap<number, Uint32Array>,
+  parts: readonly ScenePart[],
+): ReadonlyMap<number, Uint32Array> =>
+  new Map([...points].map(([part, list]) => [part, list.filter((p) => p < parts[part].part.pointCount)]));

@@ -1,6 +1,6 @@
 import type { Workspace } from './Workspace.ts';
 import { Button, Progress, useComputedColorScheme } from '@mantine/core';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { takeBinding } from '../document/takeBinding.ts';
 import { openWorkspace } from './openWorkspace.ts';
@@ -13,17 +13,16 @@ type Opening =
   | { readonly kind: 'failed'; readonly message: string }
   | { readonly kind: 'open'; readonly at: Workspace };
 
+const OPENING = { kind: 'opening', stage: 'Fetching', share: 0 } as const;
+
 /** Opens the character of the address and shows the workspace; says plainly what it waits for or why it failed. */
 export function WorkspacePage() {
   const { id = '', stage = '' } = useParams();
-  const [attempt, setAttempt] = useState(0);
-  const opening = useCharacter(id, attempt);
+  const { opening, retry } = useCharacter(id);
   const scheme = useComputedColorScheme('light');
   useBinding(opening);
-  useReshaping(opening, () => setAttempt((n) => n + 1));
   if (!isStep(stage)) return <Problem message="There is no such stage." />;
-  if (opening.kind === 'failed')
-    return <Problem message={opening.message} retry={() => setAttempt((n) => n + 1)} />;
+  if (opening.kind === 'failed') return <Problem message={opening.message} retry={retry} />;
   if (opening.kind === 'opening') {
     return (
       <div className="centre-note" role="status">
@@ -35,61 +34,63 @@ export function WorkspacePage() {
       </div>
     );
   }
-  return <WorkspaceView key={opening.at.document.id + scheme} at={opening.at} step={stage} />;
+  return <WorkspaceView key={`${opening.at.serial} ${scheme}`} at={opening.at} step={stage} />;
 }
 
-function useCharacter(id: string, attempt: number): Opening {
-  const [opening, setOpening] = useState<Opening>({ kind: 'opening', stage: 'Fetching', share: 0 });
+/** @returns what is open, and what opens the character anew */
+function useCharacter(id: string): { opening: Opening; retry: () => void } {
+  const [opening, setOpening] = useState<Opening>(OPENING);
+  const [attempt, setAttempt] = useState(0);
   useEffect(() => {
     const stop = new AbortController();
-    let at: Workspace | undefined;
+    const { signal } = stop;
+    let shown: Workspace | undefined;
     const tell = (stage: string, share: number): void => {
-      if (!stop.signal.aborted) setOpening({ kind: 'opening', stage, share });
+      if (!signal.aborted) setOpening({ kind: 'opening', stage, share });
     };
-    tell('Fetching', 0);
-    openWorkspace(id, tell, stop.signal).then(
-      (opened) => {
-        at = opened;
-        if (stop.signal.aborted) opened.close();
-        else setOpening({ kind: 'open', at: opened });
-      },
-      (error: unknown) => {
-        if (!stop.signal.aborted) setOpening({ kind: 'failed', message: messageOf(error) });
-      },
-    );
+    const show = (opened: Workspace): void => {
+      if (signal.aborted) {
+        opened.close();
+        return;
+      }
+      const before = shown;
+      if (before) opened.goOnFrom(before);
+      shown = opened;
+      setOpening({ kind: 'open', at: opened });
+      before?.close();
+      whenReshaped(opened, signal, () =>
+        openWorkspace(id, () => undefined, signal).then(show, (error: unknown) => {
+          if (!signal.aborted) opened.document.notifyError(error);
+        }),
+      );
+    };
+    tell(OPENING.stage, 0);
+    openWorkspace(id, tell, signal).then(show, (error: unknown) => {
+      if (!signal.aborted) setOpening({ kind: 'failed', message: messageOf(error) });
+    });
     return () => {
       stop.abort();
-      at?.close();
+      shown?.close();
     };
   }, [id, attempt]);
-  return opening;
+  return { opening, retry: () => setAttempt((n) => n + 1) };
 }
 
-/** Opens the character anew when its parts hang together otherwise, as soon as that is saved. */
-function useReshaping(opening: Opening, reopen: () => void): void {
-  const again = useRef(reopen);
-  useEffect(() => {
-    again.current = reopen;
+/** Once parts hang together otherwise, that is saved, and nobody is at work on it: opens the character anew. */
+function whenReshaped({ document }: Workspace, signal: AbortSignal, reopen: () => Promise<void>): void {
+  let isWanted = false;
+  const look = (): void => {
+    const isBusy = document.saveState.kind !== 'saved' || document.writer.holder !== undefined;
+    if (!isWanted || isBusy || signal.aborted) return;
+    isWanted = false;
+    void reopen();
+  };
+  document.events.subscribe('reshaped', () => {
+    isWanted = true;
+    // The edit that says so is on its way to the log.
+    setTimeout(look);
   });
-  const document = opening.kind === 'open' ? opening.at.document : undefined;
-  useEffect(() => {
-    if (!document) return undefined;
-    let wanted = false;
-    const look = (): void => {
-      if (wanted && document.saveState.kind === 'saved') again.current();
-    };
-    const ends = [
-      document.events.subscribe('reshaped', () => {
-        wanted = true;
-        // The edit that says so is on its way to the log.
-        setTimeout(look);
-      }),
-      document.events.subscribe('saving', look),
-    ];
-    return () => {
-      for (const end of ends) end();
-    };
-  }, [document]);
+  document.events.subscribe('saving', () => setTimeout(look));
 }
 
 /** Proposes the binding that the address names, once: the browser keeps it from then on. */

@@ -1,12 +1,11 @@
 import type { Workspace } from './Workspace.ts';
-import { useState } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 import { useMantineColorScheme } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import { useNavigate } from 'react-router';
-import { useEffect } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { NO_MARKS } from '../scene/Scene.ts';
-import { toolChosen, trialLeft } from '../settings/uiSettings.ts';
+import { bindToolLeft, toolChosen, trialLeft } from '../settings/uiSettings.ts';
 import { useAppDispatch } from '../settings/store.ts';
 import type { ActionContext } from './actions.ts';
 import { BindStep } from './BindStage.tsx';
@@ -123,9 +122,15 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
 /** Marks belong to the stage on which they were asked for, and so do the tying tool and a clip that plays. */
 function useStageManners(at: Workspace, step: Step): void {
   const dispatch = useAppDispatch();
+  const isEntered = useRef(at.goesOn);
   useEffect(() => {
+    const goesOn = isEntered.current;
+    isEntered.current = false;
+    // A character that was opened anew under the hand: the tool stays in it.
+    if (goesOn) return;
     at.scene.setMarks(NO_MARKS);
-    if (step !== 'paint') dispatch(toolChosen('pose'));
+    if (step === 'paint') dispatch(bindToolLeft());
+    else dispatch(toolChosen('pose'));
     if (step !== 'trial') {
       at.clips.pause();
       dispatch(trialLeft());

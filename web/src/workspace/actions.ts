@@ -1,3 +1,4 @@
+import { selectedAnchors, takeOut } from '../features/outlines/outlineEdits.ts';
 import { LOOK_NAMES, LOOKS, stageActions } from '../scene/stageActions.ts';
 import {
   radiusSet,
@@ -61,10 +62,15 @@ const STAGE_ACTIONS: readonly Action[] = STEPS.map((step) => ({
 
 /** Looked at from where: a letter of the word. */
 const LOOK_KEYS = { front: 'f', side: 'l', back: 'b', above: 'u' } as const;
+/** A drawing is only ever seen from the front. */
+const isBody = ({ at: { document } }: Pick<ActionContext, 'at'>): boolean =>
+  document.character.drawing === undefined;
+
 export const LOOK_ACTIONS: readonly Action[] = LOOKS.map((look) => ({
   id: `look-${look}`,
   name: LOOK_NAMES[look],
   key: LOOK_KEYS[look],
+  applies: isBody,
   run: () => stageActions()?.look(look),
 }));
 
@@ -140,6 +146,7 @@ export const ACTIONS: readonly Action[] = [
     id: 'straight',
     name: 'Straight lines of sight, or perspective',
     key: 'o',
+    applies: isBody,
     run: () => store.dispatch(settingsChanged({ straight: !ui().straight })),
   },
   {
@@ -162,6 +169,14 @@ export const ACTIONS: readonly Action[] = [
       if (scene.selection.count > 0) scene.visibility.hide(scene.selection.points());
       else scene.visibility.showAll();
     },
+  },
+  {
+    id: 'take-out',
+    name: 'Outlines: take the selected points out of their outlines',
+    key: 'Delete',
+    applies: ({ at: { document, scene } }) =>
+      document.character.drawing !== undefined && ui().tool === 'outline' && scene.selection.count > 0,
+    run: ({ at }) => void takeOut(at, selectedAnchors(at)).catch(at.document.notifyError),
   },
   {
     id: 'play',
@@ -218,7 +233,7 @@ export const ACTIONS: readonly Action[] = [
 ];
 
 /** Where joints are placed or reaches dragged, the rest pose stays. */
-export const showsRest = (): boolean => ['place', 'grow', 'reach'].includes(ui().tool);
+export const showsRest = (): boolean => ['place', 'grow', 'reach', 'outline'].includes(ui().tool);
 
 /** Shows the worst trouble, then what comes next. */
 function showNextTrouble({ troubles, document }: Workspace): void {

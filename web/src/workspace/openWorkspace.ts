@@ -1,5 +1,5 @@
 import { decodeRows, documentHeader, unpackFrame, type DocumentHeader } from '@judoka/contract';
-import { readSettings } from '@judoka/core/document';
+import { readSettings, shapesOf } from '@judoka/core/document';
 import { countBytes, createKernelMemory } from '@judoka/core/memory';
 import { createPaintWorkspace } from '@judoka/core/operations/paint';
 import { createRowBatch, DEFAULT_STRIDE, type WeightRows } from '@judoka/core/weights';
@@ -53,8 +53,12 @@ export async function openWorkspace(id: string, tell: Tell, signal: AbortSignal)
   tell('Fetching', 0);
   const { source, header, weights, keptAt } = await fetchCharacter(id, tell);
   signal.throwIfAborted();
-  const { welds } = readSettings(header.values);
-  const read = await readInWorker(source, welds, (stage, share) => tell(stage, 0.3 + share * 0.6), signal);
+  const read = await readInWorker(
+    source,
+    shapesOf(header.values),
+    (stage, share) => tell(stage, 0.3 + share * 0.6),
+    signal,
+  );
   signal.throwIfAborted();
   tell('Laying out', 0.95);
   const rows = decodeRows(weights);

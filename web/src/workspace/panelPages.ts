@@ -8,6 +8,8 @@ export interface PanelPage {
   readonly settings: Partial<Pick<UiSettings, 'bindPage' | 'paintPage' | 'trialPage'>>;
   readonly label: string;
   readonly actions: readonly string[];
+  /** Only drawings have it. */
+  readonly isFlat?: boolean;
 }
 
 const SELECTION = [
@@ -27,7 +29,7 @@ const POSE = ['Rest this joint', 'Rest its chain', 'Copy the pose across', 'Rest
  * Where the buttons of the panels are, so that commands find those whose page is not open. A browser test holds this
  * against the pages themselves.
  */
-export const PANEL_PAGES: readonly PanelPage[] = [
+const PANEL_PAGES: readonly PanelPage[] = [
   { step: 'check-in', settings: {}, label: 'Check-in', actions: ['Repair all that is safe', 'Own limits'] },
   {
     step: 'bind',
@@ -38,6 +40,20 @@ export const PANEL_PAGES: readonly PanelPage[] = [
       'Remove the chosen joint',
       'Make the other side',
       'Make joints of the file’s nodes',
+      ...POSE,
+    ],
+  },
+  {
+    step: 'bind',
+    settings: { bindPage: 'outlines' },
+    label: 'Outlines',
+    isFlat: true,
+    actions: [
+      'Add points at the chosen joints',
+      'Add points at all joints',
+      'Smooth at the selected points',
+      'Corners at the selected points',
+      'Take the selected points out',
       ...POSE,
     ],
   },
@@ -148,7 +164,9 @@ export const PANEL_PAGES: readonly PanelPage[] = [
 export const pageName = ({ step, label }: PanelPage): string =>
   label === STEP_NAMES[step] ? `Stage: ${label}` : `${STEP_NAMES[step]}: ${label}`;
 
-export const PANEL_ACTIONS: readonly string[] = [...new Set(PANEL_PAGES.flatMap(({ actions }) => actions))];
+/** The pages that a character has. */
+export const pagesFor = (isDrawing: boolean): readonly PanelPage[] =>
+  PANEL_PAGES.filter(({ isFlat }) => isDrawing || !isFlat);
 
 /** Where a button is pressed: on the stage at hand if it is there, else where one paints, else wherever it is. */
 export function pageOf(action: string, step: Step): PanelPage {

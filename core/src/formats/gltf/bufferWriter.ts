@@ -11,8 +11,9 @@ import {
 export const FLOAT = 5126;
 export const UNSIGNED_BYTE = 5121;
 export const UNSIGNED_SHORT = 5123;
+export const UNSIGNED_INT = 5125;
 
-type NumberArray = Float32Array | Uint16Array | Uint8Array;
+type NumberArray = Float32Array | Uint32Array | Uint16Array | Uint8Array;
 
 /** Writes into copies of the file's buffers, made when first needed. */
 export class BufferWriter {

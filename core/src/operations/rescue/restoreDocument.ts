@@ -2,6 +2,7 @@ import type { DocumentState } from '../../document/document.ts';
 import type { Edit } from '../../document/edit.ts';
 import { sameJson, type Json } from '../../document/json.ts';
 import { changeValues } from '../../document/values.ts';
+import { withPointCount } from '../../document/withOutlines.ts';
 import { setupOf, sameSetup, type SkeletonChange } from '../../skeleton/skeletonChange.ts';
 import { DeltaBuilder, type Change } from '../../weights/delta.ts';
 
@@ -16,8 +17,11 @@ export function restoreDocument(now: DocumentState, past: DocumentState): Edit {
 function rowChange(now: DocumentState, past: DocumentState): Change {
   return now.rows
     .map((rows, part) => {
-      const builder = new DeltaBuilder(part, rows.stride, rows.pointCount);
-      for (let p = 0; p < rows.pointCount; p++) builder.push(p, rows, p, past.rows[part], p);
+      // A layer of a drawing may have had other points: those that come or go have no weights before or after.
+      const count = Math.max(rows.pointCount, past.rows[part].pointCount);
+      const [own, then] = [rows, past.rows[part]].map((each) => withPointCount(each, count));
+      const builder = new DeltaBuilder(part, rows.stride, count);
+      for (let p = 0; p < count; p++) builder.push(p, own, p, then, p);
       return builder.finish();
     })
     .filter(({ points }) => points.length > 0);

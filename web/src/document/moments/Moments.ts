@@ -9,6 +9,9 @@ import {
 } from '@judoka/contract';
 import {
   itemPath,
+  withPointCount,
+  type Character,
+  type DocumentSettings,
   type DocumentState,
   type Json,
   type SavedMoment,
@@ -16,7 +19,7 @@ import {
 } from '@judoka/core/document';
 import { readPastRows, type PastRows } from '@judoka/core/operations/rescue';
 import type { JointSetups, Skeleton } from '@judoka/core/skeleton';
-import { renumberRows, type WeightRows } from '@judoka/core/weights';
+import { copyRow, renumberRows, type WeightRows } from '@judoka/core/weights';
 import { CoreError } from '@judoka/core/errors';
 import { request, requestBytes } from '../../api/http.ts';
 import type { CommitOptions } from '../DocumentLog.ts';
@@ -47,7 +50,8 @@ export const AS_IT_CAME: MomentChoice = { at: 0, name: 'As the file came' };
 /** The document whose moments they are. */
 interface MomentsDocument {
   readonly id: string;
-  readonly settings: { readonly moments: readonly WithId<SavedMoment>[] };
+  readonly settings: Pick<DocumentSettings, 'moments' | 'outlines'>;
+  readonly character: Pick<Character, 'drawing'>;
   readonly skeleton: Skeleton;
   readonly bound: { skeletonWith(setups: JointSetups): Skeleton };
   readonly parts: readonly { readonly part: { readonly name: string }; readonly rows: WeightRows }[];
@@ -157,9 +161,19 @@ export class Moments {
       this.#past = {
         of: moment,
         skeleton,
-        rows: readPastRows(moment.state.rows, moment.state.skeleton, skeleton),
+        rows: readPastRows(this.#byPointsOfNow(moment), moment.state.skeleton, skeleton),
       };
     return this.#past.rows;
+  }
+
+  /** Points that were added since have what they have now. */
+  #byPointsOfNow({ state }: Moment): readonly WeightRows[] {
+    return state.rows.map((then, i) => {
+      const { rows } = this.#document.parts[i];
+      const own = withPointCount(then, rows.pointCount);
+      for (let p = then.pointCount; p < rows.pointCount; p++) copyRow(rows, p, own, p);
+      return own;
+    });
   }
 
   /** A moment as the bytes of a file: weights and names. */
@@ -170,9 +184,9 @@ export class Moments {
       name: called,
       parent,
     }));
-    const parts = this.#document.parts.map(({ part, rows }) => ({
+    const parts = this.#document.parts.map(({ part }, i) => ({
       name: part.name,
-      points: rows.pointCount,
+      points: state.rows[i].pointCount,
     }));
     const made = madeAt === undefined ? undefined : new Date(madeAt).toISOString();
     return encodeMomentFile({ name: name.slice(0, 120), madeAt: made, joints, parts }, state.rows);
@@ -216,11 +230,12 @@ export class Moments {
   }
 
   #checkShape(rows: readonly WeightRows[]): void {
-    const { parts } = this.#document;
-    if (
-      rows.length !== parts.length ||
-      rows.some(({ pointCount }, i) => pointCount !== parts[i].rows.pointCount)
-    )
+    const { parts, settings, character } = this.#document;
+    const isDrawing = character.drawing !== undefined;
+    const { outlines } = settings;
+    const isOf = (pointCount: number, part: number): boolean =>
+      pointCount === parts[part].rows.pointCount || (isDrawing && pointCount >= (outlines[part]?.from ?? 0));
+    if (rows.length !== parts.length || !rows.every(({ pointCount }, part) => isOf(pointCount, part)))
       throw new CoreError('argument-invalid', 'This moment is of a character with other points.');
   }
 }

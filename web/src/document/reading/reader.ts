@@ -1,3 +1,4 @@
+import type { ShapeSettings } from '@judoka/core/document';
 import * as Comlink from 'comlink';
 import type { Reader, ReadFailure, ReadResult } from './reader.worker.ts';
 import { HttpError } from '../../api/http.ts';
@@ -25,15 +26,15 @@ async function withReader<T>(
   }
 }
 
-/** Reads a character in a thread of its own, with its parts welded as the document says. @throws HttpError with the sentence that core gave */
+/** Reads a character in a thread of its own, with its parts shaped as the document says. @throws HttpError with the sentence that core gave */
 export function readInWorker(
   bytes: Uint8Array,
-  welds: Readonly<Record<number, number>>,
+  shapes: ShapeSettings,
   tell: Tell,
   signal?: AbortSignal,
 ): Promise<ReadResult> {
   return withReader(async (reader) => {
-    const answer = await reader.read(bytes, welds, Comlink.proxy(tell));
+    const answer = await reader.read(bytes, shapes, Comlink.proxy(tell));
     if (!answer.ok) throw new HttpError('file-invalid', answer.failure.message);
     return answer.result;
   }, signal);

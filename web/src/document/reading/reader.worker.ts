@@ -1,7 +1,7 @@
 import { CoreError, messageOf } from '@judoka/core/errors';
 import { findNeighbours, type Neighbours } from '@judoka/core/mesh';
 import { asGlb, openGlb, readCharacter } from '@judoka/core/formats';
-import { type Character, withWelds } from '@judoka/core/document';
+import { type Character, type ShapeSettings, withShapes } from '@judoka/core/document';
 import * as Comlink from 'comlink';
 import { BufferAttribute, BufferGeometry } from 'three';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
@@ -25,13 +25,9 @@ export type ReadAnswer =
   { readonly ok: true; readonly result: ReadResult } | { readonly ok: false; readonly failure: ReadFailure };
 type Tell = (stage: string, share: number) => void;
 
-async function read(
-  bytes: Uint8Array,
-  welds: Readonly<Record<number, number>>,
-  tell: Tell,
-): Promise<ReadAnswer> {
+async function read(bytes: Uint8Array, shapes: ShapeSettings, tell: Tell): Promise<ReadAnswer> {
   try {
-    const character = withWelds(await readCharacter(openGlb(bytes), decoders, tell), welds);
+    const character = withShapes(await readCharacter(openGlb(bytes), decoders, tell), shapes);
     tell('Finding neighbours', 1);
     const neighbours = character.parts.map((part) =>
       findNeighbours({ offsets: part.polygonOffsets, points: part.polygonPoints }, part.pointCount),

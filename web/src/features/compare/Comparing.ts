@@ -1,6 +1,7 @@
 import { decodeRows, documentHeader, unpackFrame } from '@judoka/contract';
 import { differenceAmounts, listDifferences, type Differences } from '@judoka/core/analysis/difference';
 import { worstFigures, type JointTrial } from '@judoka/core/analysis/bends';
+import { FILE_SHAPES } from '@judoka/core/document';
 import { CoreError, isAbort, messageOf } from '@judoka/core/errors';
 import { readPastRows } from '@judoka/core/operations/rescue';
 import { matchJoints } from '@judoka/core/operations/transfer';
@@ -230,5 +231,5 @@ export class Comparing {
 
 async function readSkeleton(bytes: Uint8Array) {
   const { readInWorker } = await import('../../document/reading/reader.ts');
-  return (await readInWorker(bytes, {}, () => undefined)).character;
+  return (await readInWorker(bytes, FILE_SHAPES, () => undefined)).character;
 }

@@ -1,5 +1,5 @@
 import { documentHeader, unpackFrame } from '@judoka/contract';
-import { counted, type CharacterPart } from '@judoka/core/document';
+import { counted, shapesOf, type CharacterPart } from '@judoka/core/document';
 import { isAbort, messageOf } from '@judoka/core/errors';
 import {
   DEFAULT_ANGLE,
@@ -138,8 +138,9 @@ export class Transfers {
         requestBytes(`/api/characters/${id}/source.glb`, tell),
         requestBytes(`/api/characters/${id}/document`).then(unpackFrame),
       ]);
-      const { joints } = documentHeader.parse(frame.header);
-      return thread.open(bytes, { weights: frame.blobs[0].slice(), setups: joints });
+      const { joints, values } = documentHeader.parse(frame.header);
+      const weights = frame.blobs[0].slice();
+      return thread.open(bytes, { weights, setups: joints, shapes: shapesOf(values) });
     });
   }
 

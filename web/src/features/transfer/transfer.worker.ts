@@ -1,5 +1,5 @@
 import { decodeRows } from '@judoka/contract';
-import type { CharacterPart } from '@judoka/core/document';
+import { withShapes, type CharacterPart, type ShapeSettings } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import { asGlb, openGlb, readCharacter } from '@judoka/core/formats';
 import {
@@ -47,6 +47,13 @@ export interface PrepareAnswer extends Omit<PreparedTransfer, 'placed'> {
   readonly places: Float32Array;
 }
 
+/** What a document of the shelf says beside its file. */
+export interface KeptCharacter {
+  readonly weights: Uint8Array;
+  readonly setups: JointSetups;
+  readonly shapes: ShapeSettings;
+}
+
 let whole: { readonly skeleton: Skeleton; readonly parts: readonly CharacterPart[] } | undefined;
 let rows: readonly WeightRows[] = [];
 let source: TransferSource | undefined;
@@ -66,9 +73,10 @@ async function told<T>(work: () => T | Promise<T>): Promise<Told<T>> {
 
 const thread = {
   /** A file, or a character of the shelf with its weights and joints as they are there. */
-  open(bytes: Uint8Array, kept?: { readonly weights: Uint8Array; readonly setups: JointSetups }) {
+  open(bytes: Uint8Array, kept?: KeptCharacter) {
     return told(async (): Promise<SourceSummary> => {
-      const read = await readCharacter(openGlb(asGlb(bytes)), decoders);
+      const file = await readCharacter(openGlb(asGlb(bytes)), decoders);
+      const read = kept ? withShapes(file, kept.shapes) : file;
       whole = { ...read, skeleton: kept ? withSetups(read.skeleton, kept.setups) : read.skeleton };
       rows = kept ? decodeRows(kept.weights) : read.rows;
       return summarize();

@@ -39,6 +39,8 @@ export class FlatDrawing {
   readonly layers: readonly LayerDrawing[];
   readonly materials: LayerMaterials & Points;
   #showsPoints = true;
+  /** Whether handles are drawn, as far as the camera was when it last looked. */
+  showsHandles = false;
   /** How far neighbours on an outline are apart, in scene units, in the middle. */
   readonly #spacing: number;
   readonly #scene: ApartScene;
@@ -90,8 +92,8 @@ export class FlatDrawing {
     const size = Math.max(ANCHOR_PX[0], Math.min(ANCHOR_PX[1], spacing / 2.4));
     setSize(this.materials.anchors, size);
     setSize(this.materials.handles, size * HANDLE_SHARE);
-    for (const layer of this.layers)
-      layer.setPointsShown(this.#showsPoints, this.#showsPoints && spacing > HANDLES_FROM_PX);
+    this.showsHandles = this.#showsPoints && spacing > HANDLES_FROM_PX;
+    for (const layer of this.layers) layer.setPointsShown(this.#showsPoints, this.showsHandles);
   }
 
   posed(): void {

@@ -46,6 +46,9 @@ import { comparedName } from '../../features/compare/Comparing.ts';
 import { Pointing } from './Pointing.ts';
 import './stage.css';
 
+/** Tools that are at work on what stands at rest. */
+const RESTING: readonly Tool[] = ['reach', 'grow', 'outline'];
+
 const STRIP_BAR_PX = 34;
 const GAP_PX = 8;
 
@@ -82,12 +85,9 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   useEffect(() => {
     if (!canvas.current) return undefined;
     const tokens = scheme === 'dark' ? NIGHT : DAY;
-    const made = new StageView(
-      canvas.current,
-      at,
-      tokens,
-      looked.get(at)?.up === up ? looked.get(at) : undefined,
-    );
+    const before = looked.get(at) ?? (at.cameFrom && looked.get(at.cameFrom));
+    at.cameFrom = undefined;
+    const made = new StageView(canvas.current, at, tokens, before?.up === up ? before : undefined);
     const pointer = new StagePointer(made, at, {
       settings: () => store.getState().ui,
       radius: () => store.getState().ui.radius * modelSize(at),
@@ -155,7 +155,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     const placing = ui.tool === 'place';
     view?.setHandles(placing ? 'move' : ui.tool === 'pose' ? ui.handles : undefined, placing);
     if (ui.tool !== 'grow') view?.showNewJoint(undefined);
-    at.scene.setShowsRest(placing || ui.tool === 'reach' || ui.tool === 'grow');
+    at.scene.setShowsRest(placing || RESTING.includes(ui.tool));
   }, [view, at, ui.tool, ui.handles, at.scene.joint]);
   return (
     <div ref={ref} className="stage" style={{ position: 'relative', height: '100%' }}>
@@ -474,6 +474,7 @@ function stretchesOf(at: Workspace, pictures: readonly StripPicture[], isPaintin
 const REST_WORDS: Partial<Record<Tool, string>> = {
   place: 'Rest pose: drag a joint to where the body bends',
   grow: 'Rest pose: click on the body for a joint in its middle; click on a joint to go on from it',
+  outline: 'Rest pose: click an outline to add a point, drag points and handles',
   reach: 'Rest pose: choose a joint, drag the edges of its reach',
 };
 

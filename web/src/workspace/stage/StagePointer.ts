@@ -6,6 +6,7 @@ import { gradientGesture } from '../../features/paint/gradientGesture.ts';
 import { growGesture } from '../../features/joints/growGesture.ts';
 import { placeGesture } from '../../features/joints/placeGesture.ts';
 import { giveSelection, tieIsland } from '../../features/bind/handwork.ts';
+import { outlineGesture, showCutAt } from '../../features/outlines/outlineGesture.ts';
 import { reachGesture } from '../../features/reach/reachGesture.ts';
 import { poseGesture } from '../../features/pose/poseGesture.ts';
 import { selectBrushGesture, selectGesture } from '../../features/select/selectGesture.ts';
@@ -69,13 +70,15 @@ export class StagePointer {
     const tool = this.#tool;
     if (this.#context.at.comments.isPointing) return this.#pointOut(at);
     if (this.sizing) return this.#sizeGesture(at);
-    if (event.ctrlKey && tool !== 'pose' && tool !== 'place' && tool !== 'grow') return this.#chooseBone(at);
+    if (event.ctrlKey && !['pose', 'place', 'grow', 'outline'].includes(tool)) return this.#chooseBone(at);
     switch (tool) {
       case 'pose':
       case 'place':
         return this.#beginHandles(at);
       case 'grow':
         return growGesture(this.#context, at);
+      case 'outline':
+        return outlineGesture(this.#context, at, event) ?? this.#chooseBone(at);
       case 'tie':
         return this.#tie(at);
       case 'reach': {
@@ -238,8 +241,9 @@ export class StagePointer {
       view.stageChanged();
     }
     const selecting = tool === 'select' || tool === 'block';
-    const bare = ['pose', 'place', 'grow', 'reach', 'tie', 'gradient'].includes(tool);
+    const bare = ['pose', 'place', 'grow', 'reach', 'tie', 'outline', 'gradient'].includes(tool);
     if (tool === 'grow') view.showNewJoint(outside ? undefined : view.sight.middleOfBody(x, y));
+    if (tool === 'outline') showCutAt(this.#context, outside ? undefined : { x, y });
     const brushing = selecting ? selectShape === 'brush' : !bare;
     view.showBrush(brushing ? hit : undefined, callbacks.radius());
     callbacks.hover(hit && { x, y, hit });
@@ -253,6 +257,7 @@ export class StagePointer {
   #tellNothing(): void {
     this.#context.view.showBrush(undefined, 1);
     this.#context.view.showNewJoint(undefined);
+    if (this.#tool === 'outline') showCutAt(this.#context, undefined);
     this.#context.callbacks.hover(undefined);
   }
 }

@@ -1,0 +1,80 @@
+import { CoreError } from '../errors.ts';
+import { withLayerOutlines, type LayerOutlines } from '../drawing/layerOutlines.ts';
+import { recoverQuads } from '../mesh/quads.ts';
+import { createRows, type WeightRows } from '../weights/rows.ts';
+import type { Character } from './character.ts';
+import type { DocumentSettings } from './settings.ts';
+import type { ValueChange } from './values.ts';
+
+/**
+ * A flat character whose layers have other outlines than its file. Points that were added have no weights of the file's.
+ * What is not about a layer of the drawing is passed over.
+ */
+export function withOutlines(
+  character: Character,
+  outlines: DocumentSettings['outlines'],
+): Character {
+  const { drawing } = character;
+  if (!drawing || Object.keys(outlines).length === 0) return character;
+  const layers = [...drawing.layers];
+  const parts = character.parts.map((part, i) => {
+    const changed = outlines[i];
+    const made = changed && withLayerOutlines(layers[i], part, changed);
+    if (!made) return part;
+    layers[i] = made.layer;
+    const { offsets, points } = recoverQuads(made.part.triangles, made.part.positions);
+    return { ...part, ...made.part, polygonOffsets: offsets, polygonPoints: points };
+  });
+  return {
+    ...character,
+    drawing: { ...drawing, layers },
+    parts,
+    rows: character.rows.map((rows, i) => withPointCount(rows, parts[i].pointCount)),
+    sourceWeights: character.sourceWeights.map((source, i) =>
+      parts[i] === character.parts[i] ? source : { ...source, asCame: new Uint8Array(parts[i].vertexCount) },
+    ),
+  };
+}
+
+/** Rows of so many points: the same arrays where they are as many, else with empty rows behind, or cut. */
+export function withPointCount(rows: WeightRows, pointCount: number): WeightRows {
+  if (rows.pointCount === pointCount) return rows;
+  const out = createRows(pointCount, rows.stride);
+  const kept = Math.min(pointCount, rows.pointCount) * rows.stride;
+  out.joints.set(rows.joints.subarray(0, kept));
+  out.values.set(rows.values.subarray(0, kept));
+  return out;
+}
+
+/** Parts whose number of points a change of values changes: how many they have before and after it. */
+export function pointCounts(change: ValueChange): Map<number, { before: number; after: number }> {
+  const counts = new Map<number, { before: number; after: number }>();
+  for (const { path, before, after } of change) {
+    const [section, part, field] = path.split('/');
+    if (section !== 'parts' || field !== 'outlines') continue;
+    const [was, is] = [before, after] as unknown as [LayerOutlines | null, LayerOutlines | null];
+    const from = (is ?? was)?.from ?? 0;
+    counts.set(Number(part), { before: was?.points ?? from, after: is?.points ?? from });
+  }
+  return counts;
+}
+
+/**
+ * Rows with room for the points that parts have before and after an edit.
+ * @throws CoreError delta-mismatch where parts have not as many points as before it
+ */
+export function withRoom(
+  rows: readonly WeightRows[],
+  counts: ReturnType<typeof pointCounts>,
+): readonly WeightRows[] {
+  if (counts.size === 0) return rows;
+  for (const [part, { before }] of counts)
+    if ((rows[part] as WeightRows | undefined)?.pointCount !== before)
+      throw new CoreError('delta-mismatch', `This edit was made on other outlines (layer ${part + 1}).`, {
+        part,
+      });
+  return rows.map((own, i) => {
+    const count = counts.get(i);
+    return count ? withPointCount(own, Math.max(count.before, count.after)) : own;
+  });
+}
