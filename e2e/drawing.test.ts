@@ -1,4 +1,4 @@
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { openGlb, readCharacter } from '@judoka/core/formats';
@@ -7,7 +7,7 @@ import { influenceCount, influencesOf, rowsEqual, weightOf, type WeightRows } fr
 import { LAMPLIGHTER_JOINTS as JOINTS, makeLamplighterDrawing } from '@judoka/demo';
 import { unzipSync } from 'fflate';
 import { validateBytes } from 'gltf-validator';
-import { By, Key } from 'selenium-webdriver';
+import { By, Key, until } from 'selenium-webdriver';
 import { downloaded, find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
@@ -127,6 +127,7 @@ describe('the lamplighter', () => {
     await click('Save the pose as .svg');
     const file = await downloaded(browser, '.svg');
     const text = readFileSync(file, 'utf8');
+    rmSync(file);
     const layer = (drawing: string, name: string): string =>
       new RegExp(`aria-label="${name}">([^]*?)</g>`).exec(drawing)?.[1] ?? '';
     const came = makeLamplighterDrawing(true);
@@ -246,43 +247,41 @@ describe('outlines', () => {
     await click('Shape outlines');
     const pole = 1;
     const poleCount = async (): Promise<number> => (await storedWeights())[pole].pointCount;
-    const before = await poleCount();
     // The left edge of the pole, between lantern and hand.
     const edge = place(458, 220);
-    await clickAt(edge);
-    await waitFor(driver, 'a point is added', async () => (await poleCount()) > before);
-    await allSaved();
+    const labelAfter = async (work: () => Promise<void>): Promise<string> => {
+      const stage = await find(driver, 'canvas');
+      await work();
+      // The stage is laid out anew once the edit is saved.
+      await driver.wait(until.stalenessOf(stage), 15_000);
+      await find(driver, 'canvas[data-frames]');
+      return (await storedDocument()).done[0].label;
+    };
+    const came = await poleCount();
+    expect(await labelAfter(() => clickAt(edge))).toBe('Add a point to pole');
     const added = await poleCount();
-    await waitFor(driver, 'the stage knows it', async () =>
-      driver.executeScript<boolean>(
-        `return Number(document.querySelector('canvas[data-frames]')?.dataset.points) > arguments[0]`,
-        (await storedWeights()).reduce((sum, rows) => sum + rows.pointCount, 0) - 1,
-      ),
-    );
-    const { head } = await storedDocument();
-    await driver
-      .actions({ async: true })
-      .move({ ...edge, duration: 0 })
-      .press()
-      .move({ x: edge.x + 12, y: edge.y, duration: 20 })
-      .move({ x: edge.x + 24, y: edge.y, duration: 20 })
-      .release()
-      .perform();
-    await waitFor(driver, 'it is moved', async () => (await storedDocument()).head > head);
-    await allSaved();
-    const { values, done } = await storedDocument();
+    expect(added).toBeGreaterThan(came);
+    const drag = async (): Promise<void> => {
+      await driver
+        .actions({ async: true })
+        .move({ ...edge, duration: 0 })
+        .press()
+        .move({ x: edge.x + 12, y: edge.y, duration: 20 })
+        .move({ x: edge.x + 24, y: edge.y, duration: 20 })
+        .release()
+        .perform();
+    };
+    expect(await labelAfter(drag)).toBe('Shape pole');
+    const { values } = await storedDocument();
     const { places } = values[`parts/${pole}/outlines`] as unknown as LayerOutlines;
     expect(Object.keys(places).length).toBeGreaterThan(0);
-    expect(done[0].label).toBe('Shape pole');
     expect(await poleCount()).toBe(added);
-    await driver.actions().keyDown(Key.SHIFT).perform();
-    await clickAt({ x: edge.x + 24, y: edge.y });
-    await driver.actions().keyUp(Key.SHIFT).perform();
-    await waitFor(
-      driver,
-      'it is taken out',
-      async () => (await storedDocument()).done[0].label === 'Take out 1 point',
-    );
+    const takeOut = async (): Promise<void> => {
+      await driver.actions().keyDown(Key.SHIFT).perform();
+      await clickAt({ x: edge.x + 24, y: edge.y });
+      await driver.actions().keyUp(Key.SHIFT).perform();
+    };
+    expect(await labelAfter(takeOut)).toBe('Take out 1 point');
   });
 });
 
@@ -292,6 +291,56 @@ const rowsOfAll = (rows: readonly WeightRows[]): string =>
       ({ values, joints }) => `${Buffer.from(values.slice().buffer).toString('base64')} ${joints.join(',')}`,
     )
     .join('|');
+
+describe('the order of layers', () => {
+  test('is another one while a joint is turned, on the stage and in what is saved', async () => {
+    await goTo('Bind');
+    await pick('Page of Bind', 'Outlines');
+    await chooseJoint('shoulder_front');
+    await pickStripCell(3);
+    await find(driver, '[aria-label="Order of the layers"]');
+    await driver
+      .findElement(By.xpath('//section[@aria-label="Order of the layers"]//label[contains(., "Only while")]'))
+      .click();
+    await driver
+      .findElement(By.xpath('//ol[contains(@class, "layer-order")]//button[. = "hand front"]'))
+      .click();
+    for (const other of ['leg front', 'boot front']) {
+      await click('Nearer');
+      await find(driver, `[aria-label="Forget: hand front over ${other}"]`);
+    }
+    await allSaved();
+    const { values } = await storedDocument();
+    const rules = Object.entries(values).filter(([path]) => path.startsWith('orderRules/'));
+    expect(rules.map(([, rule]) => rule)).toMatchObject([{ layer: 7, isOver: true, other: 9 }]);
+    const turned = await layersOfSavedPose();
+    expect(turned.indexOf('hand front')).toBe(turned.indexOf('boot front') + 1);
+    await goTo('Paint');
+    await pickStripCell(2);
+    const rest = await layersOfSavedPose();
+    expect(rest.indexOf('hand front')).toBe(rest.indexOf('leg front') - 1);
+  });
+});
+
+async function pickStripCell(n: number): Promise<void> {
+  await waitFor(
+    driver,
+    'the strip is there',
+    async () => (await driver.findElements(By.css('.strip button, .strip-cell'))).length > n,
+  );
+  await (await driver.findElements(By.css('.strip button, .strip-cell')))[n].click();
+  await allSaved();
+}
+
+/** The names of the layers in the pose that is saved as a drawing, from back to front. */
+async function layersOfSavedPose(): Promise<string[]> {
+  await goTo('Deliver');
+  await click('Save the pose as .svg');
+  const file = await downloaded(browser, '.svg');
+  const names = [...readFileSync(file, 'utf8').matchAll(/<g aria-label="([^"]*)"/g)].map(([, name]) => name);
+  rmSync(file);
+  return names;
+}
 
 describe('a drawing that is dropped', () => {
   test('comes in with its layers as parts; what is no drawing is refused in a sentence', async () => {

@@ -19,6 +19,7 @@ export const MAX_LABEL_LENGTH = 200;
 
 /** Things that a character keeps under names, at most. */
 export const MAX_SAVED: Readonly<Record<string, { readonly count: number; readonly what: string }>> = {
+  orderRules: { count: 300, what: 'orders while a joint is turned' },
   moments: { count: 500, what: 'named moments' },
   motions: { count: 100, what: 'motions' },
   poses: { count: 300, what: 'poses' },

@@ -17,6 +17,12 @@ const partner = z
 /** Least and greatest angle of a joint's range, in degrees. */
 const angles = z.tuple([z.number().min(-360).max(0), z.number().min(0).max(360)]).readonly();
 
+const layerNumber = z
+  .number()
+  .int()
+  .min(0)
+  .max(MAX_PARTS - 1);
+
 /** What may stand at the paths of each section; see core's paths.ts. */
 const BY_JOINT = {
   locks: z.literal(true),
@@ -35,11 +41,7 @@ const BY_JOINT = {
 
 const BY_ID = {
   dismissed: z.object({
-    part: z
-      .number()
-      .int()
-      .min(0)
-      .max(MAX_PARTS - 1),
+    part: layerNumber,
     joint: jointNumber,
     points: points.max(200_000),
     savedAt: savedAt.optional(),
@@ -50,6 +52,18 @@ const BY_ID = {
     joints: pose,
     picture: attachment.nullable(),
     joint: jointNumber.nullable(),
+    savedAt,
+  }),
+  orderRules: z.object({
+    layer: layerNumber,
+    isOver: z.boolean(),
+    other: layerNumber,
+    joint: jointNumber,
+    angle: z
+      .number()
+      .min(-180)
+      .max(180)
+      .refine((angle) => angle !== 0),
     savedAt,
   }),
   moments: z.object({ name: givenName, edit: z.uuid(), savedAt }),
@@ -91,6 +105,7 @@ export function schemaOfPath(path: string): z.ZodType | undefined {
   const [section, key, field, ...rest] = path.split('/') as [string, string?, string?, ...string[]];
   if (rest.length > 0) return undefined;
   if (path === 'skinning') return z.literal('dual');
+  if (path === 'order') return z.array(layerNumber).max(MAX_PARTS);
   if (path === 'up') return z.enum(UP_DIRECTIONS);
   const isNumber = numberKey.safeParse(key).success;
   if (Object.hasOwn(BY_JOINT, section))

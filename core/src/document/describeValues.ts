@@ -18,6 +18,8 @@ const WORDS: Readonly<Record<string, string>> = {
   poses: 'Saved pose',
   motions: 'Motion',
   moments: 'Moment',
+  order: 'Order of the layers',
+  orderRules: 'Order while a joint is turned',
 };
 
 /** One changed value in words, with how it was and how it is: “Lock on neck 3: off, then on”. */

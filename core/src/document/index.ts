@@ -23,6 +23,7 @@ export {
   piecePath,
   SKINNING_PATH,
   UP_PATH,
+  ORDER_PATH,
   type IdSection,
   type JointSection,
 } from './paths.ts';
@@ -42,6 +43,7 @@ export {
   type WithId,
 } from './settings.ts';
 export { pointCounts, withOutlines, withPointCount } from './withOutlines.ts';
+export { layersInOrder, movedLayer, pageTurn, type LayerOrder, type OrderRule } from './layerOrder.ts';
 export { describeValue } from './describeValues.ts';
 export { rebaseEdit, type RebasedEdit } from './rebase.ts';
 export { renumberJoints, type JointNumbers } from './renumberJoints.ts';

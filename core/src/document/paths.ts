@@ -20,6 +20,8 @@ import type { DocumentValues } from './values.ts';
  *   pieces/<part>/<id>        PartPiece     islands split off the part
  *   skinning                  text          `dual`; linear where it is missing
  *   up                        text          the axis that leads up, such as `z`; y where it is missing
+ *   order                     numbers       layers of a drawing from back to front; as in the file where it is missing
+ *   orderRules/<id>           OrderRule     another order while a joint is turned
  *   dismissed/<id>            StrayPoints   weight that was reported as stray and is meant
  *   selections/<id>           SavedSelection
  *   poses/<id>                SavedPose
@@ -36,7 +38,7 @@ export const JOINT_SECTIONS = [
   'pose',
 ] as const;
 export type JointSection = (typeof JOINT_SECTIONS)[number];
-export const ID_SECTIONS = ['dismissed', 'selections', 'poses', 'motions', 'moments'] as const;
+export const ID_SECTIONS = ['dismissed', 'selections', 'poses', 'motions', 'moments', 'orderRules'] as const;
 export type IdSection = (typeof ID_SECTIONS)[number];
 
 export const jointPath = (section: JointSection, joint: number): string => `${section}/${joint}`;
@@ -46,6 +48,7 @@ export const piecePath = (part: number, id: string): string => `pieces/${part}/$
 export const itemPath = (section: IdSection, id: string): string => `${section}/${id}`;
 export const SKINNING_PATH = 'skinning';
 export const UP_PATH = 'up';
+export const ORDER_PATH = 'order';
 
 /** Room for locks of all joints that weights can name. */
 const MAX_JOINTS = 65536;
@@ -84,6 +87,7 @@ export function renumberValue(path: string, value: Json, to: (joint: number) => 
     );
   switch (section) {
     case 'dismissed':
+    case 'orderRules':
       return { ...held, joint: jointOf(held.joint) };
     case 'poses':
       return { ...held, joint: jointOf(held.joint), joints: keyed(held.joints) };

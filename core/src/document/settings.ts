@@ -3,6 +3,7 @@ import type { LayerOutlines } from '../drawing/layerOutlines.ts';
 import type { Falloff } from '../math/falloff.ts';
 import type { JointPose, Pose } from '../skeleton/pose.ts';
 import type { Json } from './json.ts';
+import type { OrderRule } from './layerOrder.ts';
 import type { IdSection } from './paths.ts';
 import type { DocumentValues } from './values.ts';
 
@@ -96,6 +97,9 @@ export interface DocumentSettings {
   readonly skinning: 'linear' | 'dual';
   /** Which way is up in the scene. */
   readonly up: UpDirection;
+  /** Layers of a drawing from back to front; empty where they lie as in the file. */
+  readonly order: readonly number[];
+  readonly orderRules: readonly WithId<OrderRule>[];
   readonly dismissed: readonly WithId<StrayPoints>[];
   readonly selections: readonly WithId<SavedSelection>[];
   readonly poses: readonly WithId<SavedPose>[];
@@ -117,18 +121,24 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     string,
     Record<number, Json>
   >;
-  const items = { dismissed: [], selections: [], poses: [], motions: [], moments: [] } as Record<
-    string,
-    (Json & { savedAt?: number })[]
-  >;
+  const items = {
+    dismissed: [],
+    selections: [],
+    poses: [],
+    motions: [],
+    moments: [],
+    orderRules: [],
+  } as Record<string, (Json & { savedAt?: number })[]>;
   let skinning: DocumentSettings['skinning'] = 'linear';
   let up: UpDirection = 'y';
+  let order: readonly number[] = [];
   for (const [path, value] of Object.entries(values)) {
     const [section, key, field] = path.split('/');
     if (section === 'locks') locks.add(Number(key));
     else if (section === 'nonDeforming') nonDeforming.add(Number(key));
     else if (section === 'skinning') skinning = value === 'dual' ? 'dual' : 'linear';
     else if (section === 'up') up = UP_DIRECTIONS.find((each) => each === value) ?? 'y';
+    else if (section === 'order') order = Array.isArray(value) ? (value as number[]) : [];
     else if (section === 'pieces')
       (pieces[Number(key)] ??= []).push({ ...(value as unknown as PartPiece), id: field });
     else if (section === 'parts' && field === 'name') {
@@ -154,6 +164,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     pieces,
     skinning,
     up,
+    order,
     ...(byJoint as unknown as Pick<DocumentSettings, 'pairs' | 'confines' | 'reaches' | 'ranges' | 'pose'>),
     ...(items as unknown as Pick<DocumentSettings, IdSection>),
   };

@@ -10,10 +10,7 @@ import type { ValueChange } from './values.ts';
  * A flat character whose layers have other outlines than its file. Points that were added have no weights of the file's.
  * What is not about a layer of the drawing is passed over.
  */
-export function withOutlines(
-  character: Character,
-  outlines: DocumentSettings['outlines'],
-): Character {
+export function withOutlines(character: Character, outlines: DocumentSettings['outlines']): Character {
   const { drawing } = character;
   if (!drawing || Object.keys(outlines).length === 0) return character;
   const layers = [...drawing.layers];

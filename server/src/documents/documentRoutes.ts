@@ -124,7 +124,7 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
   routes.get('/characters/:id/export.glb', async (request, response) => {
     const asking = question(request);
     const { name, weights, setups, values } = await threads.snapshot(asking);
-    const { skinnedParts, motions } = readSettings(values);
+    const { skinnedParts, motions, order } = readSettings(values);
     const added = request.query.motions === 'all' ? motions : [];
     const glb = await jobs.exportFile({
       source: await readSource(database, asking.character),
@@ -132,6 +132,7 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
       setups,
       skinned: skinnedParts,
       shapes: shapesOf(values),
+      order,
       exactSums: request.query.sums === 'exact',
       asMeshes: request.query.as === 'meshes',
       motions: await Promise.all(

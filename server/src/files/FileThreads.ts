@@ -37,6 +37,8 @@ export interface ExportJob {
   /** See core's ExportOptions. */
   readonly exactSums: boolean;
   readonly shapes: ShapeSettings;
+  /** Of a drawing, its layers from back to front; empty where they lie as in the file. */
+  readonly order: readonly number[];
   /** Motions that are added as clips. */
   readonly motions: readonly ExportedMotion[];
 }

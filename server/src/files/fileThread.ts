@@ -1,6 +1,6 @@
 // What a thread of files does, so that the server goes on answering.
 import { decodeRows, encodeRows } from '@judoka/contract';
-import { buildPalette, restWorld } from '@judoka/core/skeleton';
+import { buildPalette, REST_POSE, restWorld } from '@judoka/core/skeleton';
 import {
   checkInput,
   describe,
@@ -22,7 +22,7 @@ import {
   readCharacter,
   writeGlb,
 } from '@judoka/core/formats';
-import { withJointSetups, type Character } from '@judoka/core/document';
+import { layersInOrder, withJointSetups, type Character } from '@judoka/core/document';
 import { weightedJoints, type WeightRows } from '@judoka/core/weights';
 import { decoders } from './decoders.ts';
 import { encodePng } from './png.ts';
@@ -80,7 +80,7 @@ function picture(character: Character): Uint8Array {
 }
 
 async function write(job: ExportJob): Promise<Uint8Array> {
-  const { source, weights, setups, skinned, exactSums, asMeshes, shapes, motions } = job;
+  const { source, weights, setups, skinned, exactSums, asMeshes, shapes, order, motions } = job;
   const file = openGlb(source);
   const { container, character, rows } = await relaidDrawing(
     { container: file, character: await readCharacter(file, decoders), rows: decodeRows(weights) },
@@ -88,7 +88,10 @@ async function write(job: ExportJob): Promise<Uint8Array> {
   );
   const now = withJointSetups(character, setups);
   const clips = clipsOf(now, rows, motions);
-  if (asMeshes && character.drawing) return writeGlb(await deliverDrawing(now, rows, clips));
+  if (asMeshes && character.drawing) {
+    const layers = layersInOrder(rows.length, { order, orderRules: [] }, REST_POSE);
+    return writeGlb(await deliverDrawing(now, rows, clips, layers));
+  }
   return writeGlb(
     exportCharacter(container, character, rows, { setups, skinned, exactSums, welds: shapes.welds, clips }),
   );

@@ -178,6 +178,7 @@ export class BendStrip {
   }
 
   #measure(picture: number): StripFigures {
+    if (this.isWhole) return this.#measureFills(picture);
     const { memory } = this.#subject.document;
     const lengths = this.#lengths.subarray(0, this.#edgeCount);
     const strains = this.#strains.subarray(0, this.#edgeCount);
@@ -192,6 +193,24 @@ export class BendStrip {
       const size = Math.min(MAX_STRAIN, Math.abs(strain));
       damage += size * size * lengths[e] * lengths[e];
     }
+    return { stretch, squeeze, damage: damage / (this.reach * this.reach) };
+  }
+
+  /** Of a drawing: how strained what its layers are filled with is. */
+  #measureFills(picture: number): StripFigures {
+    const all = this.#regions.flatMap(({ part: { fill }, from, count }) => {
+      if (!fill) return [];
+      const places = new Float32Array(fill.mesh.count * 3);
+      fill.mesh.place(this.positions[picture].subarray(from * 3, (from + count) * 3), places);
+      return [fill.strain(places, new Float32Array(fill.mesh.count))];
+    });
+    let [stretch, squeeze, damage] = [0, 0, 0];
+    for (const { strains, lengths } of all)
+      for (let e = 0; e < strains.length; e++) {
+        stretch = Math.max(stretch, strains[e]);
+        squeeze = Math.min(squeeze, strains[e]);
+        damage += (Math.min(MAX_STRAIN, Math.abs(strains[e])) * lengths[e]) ** 2;
+      }
     return { stretch, squeeze, damage: damage / (this.reach * this.reach) };
   }
 

@@ -1,4 +1,11 @@
-import { posePaths, sameJson, type Finding, type Json, type Stray } from '@judoka/core/document';
+import {
+  layersInOrder,
+  posePaths,
+  sameJson,
+  type Finding,
+  type Json,
+  type Stray,
+} from '@judoka/core/document';
 import { type Deformer, deformerOf } from '@judoka/core/deform';
 import { PLAIN_MEMORY } from '@judoka/core/memory';
 import { REST_POSE, type Pose } from '@judoka/core/skeleton';
@@ -59,8 +66,12 @@ export class Scene {
   readonly palette: JointPalette;
   /** By part, what is drawn of each point where amounts are looked at: 0..1; undefined while they are not known. */
   amounts: readonly Float32Array[] | undefined;
+  /** Parts from back to front in the pose on the stage: the order in which the layers of a drawing are drawn. */
+  layerOrder: readonly number[] = [];
   /** How far the layers of a drawing are pulled apart: 0..1. */
   apart = 0;
+  /** Whether parts that are hidden follow the pose too, because they are seen faintly. */
+  showsGhosts = false;
   /** Another surface that is drawn over the character, in bound space. */
   ghost: readonly Ghost[] = [];
   /** Rows that stand beside the stage, one a part; as the file came where undefined. */
@@ -311,16 +322,29 @@ export class Scene {
       this.deformer = deformerOf(skinning, this.document.memory);
       this.#deform();
       this.strip.rebuild();
-    } else if (isOther) this.#deform();
+    } else if (
+      isOther ||
+      !sameJson([...this.layerOrder], [...this.orderIn(this.showsRest ? REST_POSE : this.pose)])
+    )
+      this.#deform();
   }
 
   #deform(): void {
-    this.document.bound.pose(this.showsRest ? REST_POSE : this.pose, this.world);
+    const pose = this.showsRest ? REST_POSE : this.pose;
+    this.document.bound.pose(pose, this.world);
+    this.layerOrder = this.orderIn(pose);
     for (const part of this.parts) {
       this.preparePart(part, this.world);
-      if (part.visible) this.deformer.skinRange(part.skin, part.dual, 0, part.part.pointCount);
+      if (part.visible || this.showsGhosts)
+        this.deformer.skinRange(part.skin, part.dual, 0, part.part.pointCount);
     }
     this.events.publish('pose');
+  }
+
+  /** Parts from back to front in a pose. */
+  orderIn(pose: Pose): readonly number[] {
+    const { character, settings } = this.document;
+    return character.drawing ? layersInOrder(this.parts.length, settings, pose) : this.parts.map((_, i) => i);
   }
 
   /** Points of a part were put elsewhere at rest, for a look. */
@@ -336,6 +360,12 @@ export class Scene {
     // Every matrix leads to the layer's place aside: what is skinned, picked and painted is there.
     if (aside !== 0) for (let k = 12; k < skin.palette.length; k += 16) skin.palette[k] += aside;
     this.deformer.prepare(skin.palette, dual);
+  }
+
+  setShowsGhosts(shows: boolean): void {
+    if (this.showsGhosts === shows) return;
+    this.showsGhosts = shows;
+    this.#deform();
   }
 
   /** Pulls the layers of a drawing apart, in their order, to either side. @param amount 0..1 */

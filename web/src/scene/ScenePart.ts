@@ -11,6 +11,7 @@ import type { KernelMemory } from '@judoka/core/memory';
 import type { PointMask } from '@judoka/core/mesh';
 import type { WeightRows } from '@judoka/core/weights';
 import type { SerializedBVH } from 'three-mesh-bvh';
+import { LayerFill } from './flat/LayerFill.ts';
 import type { BoundCharacter } from '../document/BoundCharacter.ts';
 import type { ReadResult } from '../document/reading/reader.worker.ts';
 
@@ -31,6 +32,8 @@ export interface ScenePart {
   readonly tree: SerializedBVH;
   /** Of a layer of a drawing: of each point the anchor that it is the handle of; itself for an anchor. */
   readonly anchors: Uint32Array | undefined;
+  /** Of a layer of a drawing: what it is filled with. */
+  readonly fill: LayerFill | undefined;
   visible: boolean;
   /** 1 for points of pieces that are hidden; undefined where none is. */
   hidden?: PointMask;
@@ -97,6 +100,7 @@ export function createScenePart(
     strays: new Uint8Array(part.pointCount),
     tree: read.trees[index],
     anchors: drawing && anchorsOfPoints(drawing.layers[index], part.vertexPoint, part.pointCount),
+    fill: drawing && new LayerFill(drawing.layers[index], part, drawing),
     visible: true,
   };
 }

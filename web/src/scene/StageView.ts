@@ -120,7 +120,12 @@ export class StageView {
       this.#marks.joints,
     );
     this.#camera = new StageCamera(canvas, at, () => this.#lookedElsewhere(), held);
-    this.sight = new StageSight(this.#parts, this.camera, () => this.#stageBox, drawing !== undefined);
+    this.sight = new StageSight(
+      this.#parts,
+      this.camera,
+      () => this.#stageBox,
+      drawing && (() => at.scene.layerOrder),
+    );
     this.#listen();
   }
 
@@ -406,7 +411,7 @@ export class StageView {
       if (this.#view === 'strain') {
         updateStrain(this.#at);
         for (const part of this.#parts) part.strained();
-        this.#flat?.reweighted(false);
+        this.#flat?.strained();
       }
       const {
         scene: { joint, world },

@@ -50,6 +50,8 @@ export interface UiSettings {
   /** Edges drawn over the surface, and the surface seen through. */
   edges: boolean;
   seeThrough: boolean;
+  /** Whether layers of a drawing that are hidden are seen faintly. */
+  ghosts: boolean;
   /** Whether the stage is seen without perspective. */
   straight: boolean;
   /** Keys of the person's own, by action. */
@@ -128,6 +130,7 @@ const initial: UiSettings = {
   gradient: 'linear',
   edges: false,
   seeThrough: false,
+  ghosts: false,
   straight: false,
   keys: {},
   singlePass: false,

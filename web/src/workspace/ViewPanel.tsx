@@ -34,6 +34,9 @@ export function ViewPanel({ at }: { at: Workspace }) {
         onChange={(value) => dispatch(settingsChanged({ view: value as WeightView }))}
       />
       {at.document.character.drawing && <LayersApart at={at} />}
+      {at.document.character.drawing && (
+        <SettingSwitch setting="ghosts" mt={6} label="Hidden layers faintly" />
+      )}
       <SettingSwitch setting="edges" mt={6} label="Edges" />
       <SettingSwitch setting="seeThrough" mt={6} label="See through" />
       <SettingSwitch setting="showJoints" mt={6} label="Joints" />

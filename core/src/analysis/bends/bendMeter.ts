@@ -4,16 +4,19 @@ import {
   extentOf,
   layMeter,
   layScratch,
+  fillsOf,
+  type MeterFill,
   type MeterPart,
   type Scratch,
 } from './meterParts.ts';
-import { type BendFigures, FigureSum } from './bendFigures.ts';
+import { type BendFigures, type BendPlace, FigureSum } from './bendFigures.ts';
+import type { LayerMesh } from '../../drawing/layerMesh.ts';
 import { countBytes } from '../../memory/countBytes.ts';
 import { type Deformer, deformerOf, type Skinning } from '../../deform/deformer.ts';
 import { buildPalette, poseWorld, type Pose } from '../../skeleton/pose.ts';
 import { subtreeOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import type { WeightRows } from '../../weights/rows.ts';
-import { type BendMesh, type BendRegion, findBendRegion, volumeOf } from './bendRegion.ts';
+import { type BendMesh, type BendRegion, findBendRegion, sharesOf, volumeOf } from './bendRegion.ts';
 import { FaceCells, piercingEdges } from '../../spatial/piercing.ts';
 import { strainKernels } from './strainKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
@@ -38,27 +41,36 @@ export class BendMeter {
   #deformer: Deformer;
 
   static async create(subject: BendSubject, skinning: Skinning = 'linear'): Promise<BendMeter> {
+    const fills = fillsOf(subject);
     return new BendMeter(
       subject,
-      await createKernelMemory(countBytes((memory) => layMeter(memory, subject))),
+      fills,
+      await createKernelMemory(countBytes((memory) => layMeter(memory, subject, fills))),
       skinning,
     );
   }
 
-  private constructor({ parts, skeleton, rows }: BendSubject, memory: KernelMemory, skinning: Skinning) {
+  private constructor(
+    { parts, skeleton, rows }: BendSubject,
+    fills: readonly (LayerMesh | undefined)[],
+    memory: KernelMemory,
+    skinning: Skinning,
+  ) {
     this.skeleton = skeleton;
     this.#deformer = deformerOf(skinning, memory);
     this.#memory = memory;
     this.#world = new Float32Array(skeleton.joints.length * 16);
     this.#parts = parts.flatMap((part, index) =>
-      part.role === 'skinned' ? [createMeterPart(memory, part, index, rows[index], skeleton)] : [],
+      part.role === 'skinned'
+        ? [createMeterPart(memory, part, index, rows[index], skeleton, fills[index])]
+        : [],
     );
     const most = (of: (mesh: BendMesh) => number): number =>
       this.#parts.reduce((sum, { mesh }) => Math.max(sum, of(mesh)), 0);
     const [edges, faces, points] = [
       most(({ lengths }) => lengths.length),
       most(({ areas }) => areas.length),
-      most(({ pointCount }) => pointCount),
+      this.#parts.reduce((sum, { skin }) => Math.max(sum, skin.rows.pointCount), 0),
     ];
     this.#scratch = layScratch(memory, edges, faces, points);
     this.#size = extentOf(this.#parts.map(({ mesh }) => mesh.restPositions));
@@ -88,8 +100,10 @@ export class BendMeter {
     if (known) return known;
     const moves = new Uint8Array(this.skeleton.joints.length);
     for (const each of subtreeOf(this.skeleton, joint)) moves[each] = 1;
-    const regions = this.#parts.flatMap(({ index, mesh, skin }) => {
-      const region = findBendRegion(index, mesh, skin.rows, moves);
+    const regions = this.#parts.flatMap(({ index, mesh, skin, fill }) => {
+      const own = sharesOf(skin.rows, moves);
+      const shares = own && fill ? spread(fill, own) : own;
+      const region = shares && findBendRegion(index, mesh, shares);
       return region ? [region] : [];
     });
     this.#regions.set(joint, regions);
@@ -132,12 +146,19 @@ export class BendMeter {
     }
   }
 
-  #skinAll({ skin, mesh, dual }: MeterPart): void {
-    this.#deformer.skinRange(skin, dual, 0, mesh.pointCount);
+  #skinAll({ skin, dual, fill }: MeterPart): void {
+    this.#deformer.skinRange(skin, dual, 0, skin.rows.pointCount);
+    fill?.mesh.place(skin.positions, fill.places);
   }
 
   #skinRegion({ part, points }: BendRegion): void {
-    const { skin, dual } = this.#part(part);
+    const own = this.#part(part);
+    const { skin, dual } = own;
+    // Any place of a fill may follow any of the layer's points.
+    if (own.fill) {
+      this.#skinAll(own);
+      return;
+    }
     this.#scratch.points.set(points);
     const list = { points: this.#scratch.points, count: points.length };
     this.#deformer.skinList(skin, dual, list);
@@ -159,7 +180,9 @@ export class BendMeter {
       const part = this.#part(region.part);
       const { edges, lengths, strains, triangles, areas, ratios } = this.#scratch;
       const [edgeCount, faceCount] = [region.edges.length, region.faces.length];
-      const { positions, normals } = part.skin;
+      const [positions, normals] = part.fill
+        ? [part.fill.places, part.fill.normals]
+        : [part.skin.positions, part.skin.normals];
       strainKernels(this.#memory).strainEdges(edges, lengths.subarray(0, edgeCount), positions, strains);
       strainKernels(this.#memory).strainFaces(
         triangles,
@@ -171,9 +194,26 @@ export class BendMeter {
       sum.addEdges(region, part.mesh, strains);
       sum.addFaces(areas.subarray(0, faceCount), ratios);
       sum.addVolume(region, volumeOf(part.mesh, region, positions));
-      if (withCrossings) sum.crossings += this.#crossings(region, part);
+      if (withCrossings && !part.fill) sum.crossings += this.#crossings(region, part);
     }
-    return sum.finish();
+    const figures = sum.finish();
+    const [worst, stretched] = [figures.worst, figures.stretched].map((place) => this.#asPoint(place));
+    return { ...figures, worst, stretched };
+  }
+
+  /** A place of a fill, as the point of the layer that is nearest to it at rest. */
+  #asPoint(place: BendPlace | undefined): BendPlace | undefined {
+    const own = place && this.#part(place.part);
+    if (!place || !own?.fill) return place;
+    const { rest } = own.skin;
+    const { restPositions } = own.mesh;
+    const [x, y] = [restPositions[place.point * 3], restPositions[place.point * 3 + 1]];
+    let [point, least] = [0, Infinity];
+    for (let p = 0; p * 3 < rest.length; p++) {
+      const far = Math.hypot(rest[p * 3] - x, rest[p * 3 + 1] - y);
+      if (far < least) [point, least] = [p, far];
+    }
+    return { part: place.part, point };
   }
 
   /** Lays a region's edges and faces side by side for the memory. */
@@ -206,6 +246,16 @@ export class BendMeter {
     }
     return found.filter((edge) => !atRest.has(edge)).length;
   }
+}
+
+/** How much of each place of a fill moves along; what has no weight stays. */
+function spread({ mesh }: MeterFill, shares: Float32Array): Float32Array {
+  const out = new Float32Array(mesh.count);
+  mesh.spread(
+    shares.map((share) => (Number.isNaN(share) ? 0 : share)),
+    out,
+  );
+  return out;
 }
 
 function piercings({ nearEdges, nearFaces }: BendRegion, mesh: BendMesh, positions: Float32Array): number[] {

@@ -91,16 +91,9 @@ const FLAT_SHARE = 0.02;
 /**
  * The region that deforms when one joint turns: weights of the joint and all below it, against the others.
  *
- * @param moves Uint8Array, jointCount: 1 for the joint and all below it
+ * @param shares Float32Array, a point each: how much of it moves along; see {@link sharesOf}
  */
-export function findBendRegion(
-  part: number,
-  mesh: BendMesh,
-  rows: WeightRows,
-  moves: Uint8Array,
-): BendRegion | undefined {
-  const shares = sharesOf(rows, moves);
-  if (!shares) return undefined;
+export function findBendRegion(part: number, mesh: BendMesh, shares: Float32Array): BendRegion | undefined {
   const { edges, triangles, pointCount } = mesh;
   const used = new Uint8Array(pointCount);
   const foundEdges: number[] = [];
@@ -162,8 +155,10 @@ function surroundings(
 /**
  * Float32Array, a point each: how much of it moves along; undefined where nothing does. Points without any weight are
  * not numbers: they stay behind whatever moves, which is no bend.
+ *
+ * @param moves Uint8Array, jointCount: 1 for the joint that turns and all below it
  */
-function sharesOf(
+export function sharesOf(
   { joints, values, stride, pointCount }: WeightRows,
   moves: Uint8Array,
 ): Float32Array | undefined {

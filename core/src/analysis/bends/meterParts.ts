@@ -1,6 +1,7 @@
 import { createDualPalette, type DualPalette } from '../../deform/skinDual.ts';
 import { laySkin, type SkinArrays } from '../../deform/skin.ts';
-import type { CharacterPart } from '../../document/character.ts';
+import type { Character, CharacterPart } from '../../document/character.ts';
+import { LayerMesh } from '../../drawing/layerMesh.ts';
 import type { Skeleton } from '../../skeleton/skeleton.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import type { WeightRows } from '../../weights/rows.ts';
@@ -9,7 +10,7 @@ import { skinKernels } from '../../deform/skinKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 
 /** What is measured: parts, joints and weights. */
-export interface BendSubject {
+export interface BendSubject extends Pick<Character, 'drawing'> {
   readonly parts: readonly Omit<CharacterPart, 'source'>[];
   readonly skeleton: Skeleton;
   readonly rows: readonly WeightRows[];
@@ -17,10 +18,20 @@ export interface BendSubject {
 
 export interface MeterPart {
   readonly index: number;
+  /** Over the points of a part; of a layer of a drawing over the places of its fill. */
   readonly mesh: BendMesh;
+  readonly fill: MeterFill | undefined;
   readonly skin: SkinArrays;
   readonly inverseBinds: Float32Array;
   readonly dual: DualPalette;
+}
+
+/** What a layer of a drawing is filled with: the figures are those of what is seen, whatever its points are. */
+export interface MeterFill {
+  readonly mesh: LayerMesh;
+  /** Float32Array, 3 a place, in the kernels' memory: in the pose. */
+  readonly places: Float32Array;
+  readonly normals: Float32Array;
 }
 
 export interface Scratch {
@@ -33,12 +44,14 @@ export interface Scratch {
   readonly points: Uint32Array;
 }
 
+/** @param fill of a layer of a drawing: what it is drawn with */
 export function createMeterPart(
   memory: KernelMemory,
   part: BendSubject['parts'][number],
   index: number,
   rows: WeightRows,
   { joints }: Skeleton,
+  fill?: LayerMesh,
 ): MeterPart {
   const { positions, normals, pointCount, inverseBinds, triangles, polygonOffsets, polygonPoints } = part;
   const skin = laySkin(memory, pointCount, rows.stride, joints.length);
@@ -50,10 +63,36 @@ export function createMeterPart(
   const place = inverseBinds.subarray(inverseBinds.length - 16);
   for (let j = 0; j <= joints.length; j++) skin.palette.set(place, j * 16);
   skinKernels(memory).skinRange(skin, 0, pointCount);
+  const dual = createDualPalette(joints.length, memory);
+  if (fill) return { index, skin, inverseBinds, dual, ...filled(memory, fill, skin.positions) };
   const neighbours = findNeighbours({ offsets: polygonOffsets, points: polygonPoints }, pointCount);
   const mesh = createBendMesh(triangles, neighbours, skin.positions.slice(), skin.normals.slice());
-  return { index, mesh, skin, inverseBinds, dual: createDualPalette(joints.length, memory) };
+  return { index, mesh, skin, inverseBinds, dual, fill: undefined };
 }
+
+function filled(
+  memory: KernelMemory,
+  mesh: LayerMesh,
+  points: Float32Array,
+): Pick<MeterPart, 'mesh' | 'fill'> {
+  const { triangles, count } = mesh;
+  const fill = { mesh, places: memory.f32(count * 3), normals: memory.f32(count * 3) };
+  mesh.place(points, fill.places);
+  for (let k = 2; k < fill.normals.length; k += 3) fill.normals[k] = 1;
+  const offsets = Uint32Array.from({ length: triangles.length / 3 + 1 }, (_, t) => t * 3);
+  const neighbours = findNeighbours({ offsets, points: triangles }, count);
+  return { fill, mesh: createBendMesh(triangles, neighbours, fill.places.slice(), fill.normals) };
+}
+
+/** Triangles of a drawing have sides of at least this share of the page's height. */
+const SMALLEST = 1 / 150;
+
+/** By part, what the layers of a drawing are filled with; nothing for a body. */
+export const fillsOf = ({ drawing, parts }: BendSubject): (LayerMesh | undefined)[] =>
+  parts.map(
+    (part, i) =>
+      drawing && new LayerMesh(drawing.layers[i], part, drawing, drawing.page[3] * drawing.scale * SMALLEST),
+  );
 
 export const layScratch = (memory: KernelMemory, edges: number, faces: number, points: number): Scratch => ({
   edges: memory.u32(edges * 2),
@@ -66,17 +105,32 @@ export const layScratch = (memory: KernelMemory, edges: number, faces: number, p
 });
 
 /** Room for all of it in the kernels' memory: the parts' copies, and scratch for the largest of them. */
-export function layMeter(memory: KernelMemory, { parts, skeleton, rows }: BendSubject): unknown {
+export function layMeter(
+  memory: KernelMemory,
+  { parts, skeleton, rows }: BendSubject,
+  fills: readonly (LayerMesh | undefined)[],
+): unknown {
   const skinned = parts.flatMap(({ role, pointCount, triangles }, i) =>
-    role === 'skinned' ? [{ pointCount, faces: triangles.length / 3, stride: rows[i].stride }] : [],
+    role === 'skinned'
+      ? [
+          {
+            pointCount,
+            places: fills[i]?.count ?? 0,
+            faces: (fills[i]?.triangles ?? triangles).length / 3,
+            stride: rows[i].stride,
+          },
+        ]
+      : [],
   );
   const jointCount = skeleton.joints.length;
   const faces = skinned.reduce((most, part) => Math.max(most, part.faces), 0);
   const points = skinned.reduce((most, part) => Math.max(most, part.pointCount), 0);
   return [
-    skinned.map(({ pointCount, stride }) => [
+    skinned.map(({ pointCount, places, stride }) => [
       laySkin(memory, pointCount, stride, jointCount),
       createDualPalette(jointCount, memory),
+      memory.f32(places * 3),
+      memory.f32(places * 3),
     ]),
     // A face has three edges of its own at most.
     layScratch(memory, 3 * faces, faces, points),

@@ -31,12 +31,14 @@ interface LayerMeshes {
  *
  * @param character as it is set up now
  * @param rows      weights of the outlines' points, one a layer
+ * @param order     layers from back to front
  * @throws CoreError argument-invalid for a character that is no drawing
  */
 export async function deliverDrawing(
   character: Character,
   rows: readonly WeightRows[],
   clips: readonly Clip[] = [],
+  order: readonly number[] = rows.map((_, i) => i),
 ): Promise<GltfContainer> {
   const { drawing, parts, skeleton } = character;
   if (!drawing) throw new CoreError('argument-invalid', 'This character is no drawing.');
@@ -50,6 +52,7 @@ export async function deliverDrawing(
     drawing,
     layers,
     parts.map(({ positions }) => positions),
+    order,
   );
   const base = await readCharacter(container);
   const all = layers.flatMap(({ pieces, rows: own }) => pieces.map((piece) => ({ piece, own })));
@@ -109,6 +112,7 @@ function bareMeshes(
   drawing: Drawing,
   layers: readonly LayerMeshes[],
   points: readonly Float32Array[],
+  order: readonly number[],
 ): GltfContainer {
   const binary = new Binary();
   const materials: unknown[] = [];
@@ -119,7 +123,14 @@ function bareMeshes(
     return {
       name: drawing.layers[i].name,
       primitives: pieces.map((piece, k) =>
-        primitiveOf(binary, materials, mesh, piece, places, step * (i * LAYER_STEP + k * SHAPE_STEP)),
+        primitiveOf(
+          binary,
+          materials,
+          mesh,
+          piece,
+          places,
+          step * (order.indexOf(i) * LAYER_STEP + k * SHAPE_STEP),
+        ),
       ),
     };
   });

@@ -26,10 +26,16 @@ const DIGITS = 3;
  * anchors and handles are. Gradients go along with their layer as a whole.
  *
  * @param layers one a layer of the drawing, or undefined for one that is left out
+ * @param order  layers from back to front
  */
-export function writeSvg(drawing: Drawing, layers: readonly (PosedLayer | undefined)[]): string {
+export function writeSvg(
+  drawing: Drawing,
+  layers: readonly (PosedLayer | undefined)[],
+  order: readonly number[] = layers.map((_, i) => i),
+): string {
   const writer = new SvgWriter(drawing);
-  const groups = drawing.layers.map(({ name, shapes }, i) => {
+  const groups = order.map((i) => {
+    const { name, shapes } = drawing.layers[i];
     const layer = layers[i];
     return layer ? writer.layer(name, shapes, layer) : '';
   });

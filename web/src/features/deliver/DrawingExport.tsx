@@ -76,6 +76,6 @@ function savePose({ document, scene }: Editing, drawing: Drawing): void {
         }
       : undefined,
   );
-  const text = writeSvg(drawing, layers);
+  const text = writeSvg(drawing, layers, scene.layerOrder);
   saveFile(`${document.name}.svg`, new TextEncoder().encode(text), 'image/svg+xml');
 }

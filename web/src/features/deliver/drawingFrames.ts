@@ -3,6 +3,7 @@ import { createDualPalette, deformerOf } from '@judoka/core/deform';
 import type { Drawing } from '@judoka/core/drawing';
 import { writeSvg, type PosedLayer } from '@judoka/core/formats';
 import { PLAIN_MEMORY } from '@judoka/core/memory';
+import type { Pose } from '@judoka/core/skeleton';
 import { zipSync, type Zippable } from 'fflate';
 import type { Editing } from '../../scene/Editing.ts';
 
@@ -29,9 +30,10 @@ export async function drawFrames(
   const files: Zippable = {};
   let begun = performance.now();
   for (let frame = 0; frame < count; frame++) {
-    const layers = posedLayers(at, clip, frame);
+    const pose = at.document.knownJoints(sampleClip(clip, frameSeconds(clip, frame)));
+    const layers = posedLayers(at, pose);
     files[`${String(frame + 1).padStart(digits, '0')}.svg`] = new TextEncoder().encode(
-      writeSvg(drawing, layers),
+      writeSvg(drawing, layers, at.scene.orderIn(pose)),
     );
     if (performance.now() - begun < TURN_MS) continue;
     watch(frame / count);
@@ -42,11 +44,11 @@ export async function drawFrames(
   return zipSync(files, { level: 6 });
 }
 
-/** The layers that are shown, in a frame; computed beside the stage, which stays as it is. */
-function posedLayers({ document, scene }: Editing, clip: Clip, frame: number): (PosedLayer | undefined)[] {
+/** The layers that are shown, in a pose; computed beside the stage, which stays as it is. */
+function posedLayers({ document, scene }: Editing, pose: Pose): (PosedLayer | undefined)[] {
   const { bound } = document;
   const world = new Float32Array(bound.jointCapacity * 16);
-  bound.pose(document.knownJoints(sampleClip(clip, frameSeconds(clip, frame))), world);
+  bound.pose(pose, world);
   const plain = deformerOf(scene.deformer.skinning, PLAIN_MEMORY);
   return scene.parts.map(({ index, part, skin, visible }) => {
     if (!visible) return undefined;

@@ -9,6 +9,7 @@ import { settingsChanged } from '../../settings/uiSettings.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
+import { LayerOrder } from './LayerOrder.tsx';
 import { addAtBends, bendAt, selectedAnchors, takeOut } from './outlineEdits.ts';
 
 const MAX_BEND_POINTS = 12;
@@ -20,6 +21,7 @@ export function OutlinesPanel({ at }: { at: Editing }) {
       <BendPoints at={at} />
       <ByHand at={at} />
       <SelectedAnchors at={at} />
+      <LayerOrder at={at} />
     </>
   );
 }

@@ -103,11 +103,12 @@ function outlineAt({ view, at }: GestureContext, spot: Spot): MetOutline | undef
   const beside = view.sight.middleOfBody(spot.x + OUTLINE_PX, spot.y);
   const { drawing } = at.document.character;
   if (!place || !beside || !drawing) return undefined;
-  const front = view.sight.pick(spot.x, spot.y)?.part.index ?? 0;
+  const { layerOrder } = at.scene;
+  const front = view.sight.pick(spot.x, spot.y)?.part.index ?? layerOrder[0];
   let best: MetOutline | undefined;
   let least = Math.abs(beside[0] - place[0]);
   for (const part of at.scene.parts) {
-    if (!part.visible || part.index < front) continue;
+    if (!part.visible || layerOrder.indexOf(part.index) < layerOrder.indexOf(front)) continue;
     const met = nearestCut(
       drawing.layers[part.index],
       part.part,

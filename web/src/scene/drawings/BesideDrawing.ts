@@ -72,6 +72,7 @@ export class BesideDrawing {
     } = this.#at;
     // These arrays are not in the kernels' memory.
     const plain = deformerOf(deformer.skinning, PLAIN_MEMORY);
+    this.#layers?.setOrder(this.#at.scene.layerOrder);
     for (const { part, mesh } of this.#meshes) {
       mesh.visible = part.visible && !this.#layers;
       this.#layers?.setShown(part.index, part.visible);
@@ -94,7 +95,11 @@ export class BesideDrawing {
       else if (this.#figure === 'amounts')
         column.set(amounts?.[part.index] ?? new Float32Array(column.length));
       else for (let p = 0; p < column.length; p++) column[p] = joint < 0 ? 0 : weightOf(rows, p, joint);
-      this.#layers?.place(part.index, position.array as Float32Array, column);
+      this.#layers?.place(
+        part.index,
+        position.array as Float32Array,
+        this.#figure === 'strain' ? 'strain' : column,
+      );
       for (const attribute of [position, normal, weight]) attribute.needsUpdate = true;
     }
   }

@@ -65,8 +65,14 @@ export class StripDrawing {
     this.#version = strip.version;
     for (const attribute of this.#moving) attribute.needsUpdate = true;
     this.#layers.forEach((layers, i) => {
+      layers.setOrder(this.#at.scene.orderIn(strip.pictures[i].pose));
+      layers.setOwnWeights(strained);
       for (const [part, [from, count]] of this.#regions)
-        layers.place(part, strip.positions[i].subarray(from * 3, (from + count) * 3));
+        layers.place(
+          part,
+          strip.positions[i].subarray(from * 3, (from + count) * 3),
+          strained ? 'strain' : undefined,
+        );
     });
     if (strained) strip.figures();
     this.#geometries.forEach((geometry, i) => {

@@ -6,20 +6,23 @@ import type { PartDrawing } from '../drawings/PartDrawing.ts';
 import { createFlatMaterial } from './flatMaterial.ts';
 import { LayerDrawing, type LayerMaterials } from './LayerDrawing.ts';
 
-/** Sides of triangles are at least this share of the page's height. */
-const SMALLEST = 1 / 150;
 /** Anchors have at least and at most so many pixels; handles are smaller. */
 const ANCHOR_PX = [4, 9] as const;
 const HANDLE_SHARE = 0.65;
 /** Handles are drawn once neighbours on an outline are so far apart. */
 const HANDLES_FROM_PX = 34;
 
+/** How much is seen of layers that are hidden. */
+const GHOST_SHARE = 0.16;
+
 /** Over all layers, under their points. */
 const TIES_OVER = -20;
 
-/** What is asked of the scene: how far its layers are pulled apart. */
+/** What is asked of the scene: how its layers lie, and how far they are pulled apart. */
 interface ApartScene {
   readonly apart: number;
+  readonly layerOrder: readonly number[];
+  readonly showsGhosts: boolean;
   asideOf(part: number): number;
 }
 
@@ -57,22 +60,15 @@ export class FlatDrawing {
     this.#scene = scene;
     this.materials = {
       fill: createFlatMaterial(clay, tokens),
+      ghost: createFlatMaterial(clay, tokens, GHOST_SHARE),
       anchors: pointMaterial(clay, tokens),
       handles: pointMaterial(clay, tokens),
       lines: lineMaterial(tokens),
     };
-    const smallest = drawing.page[3] * drawing.scale * SMALLEST;
-    this.layers = parts.map(({ part, mesh }, i) => {
+    this.layers = parts.map(({ part, mesh }) => {
       mesh.material = NOT_DRAWN;
-      return new LayerDrawing(
-        part,
-        drawing.layers[part.index],
-        i,
-        drawing,
-        smallest,
-        this.materials,
-        mesh.geometry,
-      );
+      if (!part.fill) throw new Error('A layer of a drawing has no fill.');
+      return new LayerDrawing(part, drawing.layers[part.index], part.fill, this.materials, mesh.geometry);
     });
     this.#spacing = middleSpacing(drawing, parts);
     const ends = new BufferAttribute(new Float32Array(parts.length * 6), 3);
@@ -97,7 +93,8 @@ export class FlatDrawing {
   }
 
   posed(): void {
-    for (const layer of this.layers) layer.posed();
+    this.#scene.layerOrder.forEach((part, rank) => this.layers[part].setRank(rank));
+    for (const layer of this.layers) layer.posed(this.#scene.showsGhosts);
     this.#layTies();
   }
 
@@ -132,17 +129,22 @@ export class FlatDrawing {
     });
   }
 
+  /** The view tells how much each layer's fill is strained. */
+  strained(): void {
+    for (const layer of this.layers) layer.strained();
+  }
+
   /** Points of a part have moved and have other weights. */
   touched(index: number, hasTints: boolean): void {
-    this.layers[index].posed();
+    this.layers[index].posed(this.#scene.showsGhosts);
     this.reweighted(hasTints, index);
   }
 
   dispose(): void {
     for (const layer of this.layers) layer.dispose();
     this.#ties.geometry.dispose();
-    const { fill, anchors, handles, lines } = this.materials;
-    for (const material of [fill, anchors, handles, lines]) material.dispose();
+    const { fill, ghost, anchors, handles, lines } = this.materials;
+    for (const material of [fill, ghost, anchors, handles, lines]) material.dispose();
   }
 }
 

@@ -1,5 +1,6 @@
 import { BufferGeometry, Group, Mesh, Sphere, type BufferAttribute } from 'three';
 import { dynamic } from '../drawings/PartDrawing.ts';
+import { orderOfRank } from './LayerDrawing.ts';
 import type { FlatDrawing } from './FlatDrawing.ts';
 
 /** The layers in another pose: in a picture of the bend strip, or beside the stage. What they look like is the stage's. */
@@ -11,7 +12,7 @@ export class FlatPicture {
   /** @param indices of the parts that are shown; @param hasWeights whether it has weights of its own */
   constructor(flat: FlatDrawing, indices: ReadonlySet<number>, hasWeights = false) {
     this.#flat = flat;
-    for (const { index, geometry, mesh, order } of flat.layers) {
+    for (const { index, geometry, mesh } of flat.layers) {
       if (!indices.has(index)) continue;
       const own = new BufferGeometry();
       own.setIndex(geometry.index);
@@ -21,14 +22,16 @@ export class FlatPicture {
       own.boundingSphere = new Sphere(undefined, Infinity);
       const drawn = new Mesh(own, flat.materials.fill);
       drawn.frustumCulled = false;
-      drawn.renderOrder = order;
       this.group.add(drawn);
       this.#meshes.set(index, drawn);
     }
   }
 
-  /** @param positions Float32Array, 3 a point of the part; @param values one a point, where it has weights of its own */
-  place(index: number, positions: Float32Array, values?: Float32Array): void {
+  /**
+   * @param positions Float32Array, 3 a point of the part
+   * @param values one a point, where it has weights of its own; 'strain' for how much what is seen is strained
+   */
+  place(index: number, positions: Float32Array, values?: Float32Array | 'strain'): void {
     const layer = this.#flat.layers.find((each) => each.index === index);
     const drawn = this.#meshes.get(index);
     if (!layer || !drawn) return;
@@ -36,8 +39,27 @@ export class FlatPicture {
     layer.mesh.place(positions, position.array as Float32Array);
     position.needsUpdate = true;
     if (!values) return;
-    layer.mesh.spread(values, weight.array as Float32Array);
+    if (values === 'strain') layer.strainOf(position.array as Float32Array, weight.array as Float32Array);
+    else layer.mesh.spread(values, weight.array as Float32Array);
     weight.needsUpdate = true;
+  }
+
+  /** @param order parts from back to front */
+  setOrder(order: readonly number[]): void {
+    order.forEach((part, rank) => {
+      const drawn = this.#meshes.get(part);
+      if (drawn) drawn.renderOrder = orderOfRank(rank);
+    });
+  }
+
+  /** Whether the pictures have weights of their own, or show the stage's. */
+  setOwnWeights(hasOwn: boolean): void {
+    for (const [index, { geometry }] of this.#meshes) {
+      const layer = this.#flat.layers.find((each) => each.index === index);
+      const stage = layer?.geometry.getAttribute('weight');
+      if (!layer || !stage || (geometry.getAttribute('weight') !== stage) === hasOwn) continue;
+      geometry.setAttribute('weight', hasOwn ? dynamic(new Float32Array(layer.mesh.count), 1) : stage);
+    }
   }
 
   setShown(index: number, shown: boolean): void {

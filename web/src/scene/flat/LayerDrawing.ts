@@ -1,4 +1,4 @@
-import { anchorsOfPoints, LayerMesh, type Layer, type PageScale } from '@judoka/core/drawing';
+import { anchorsOfPoints, type Layer, type LayerMesh } from '@judoka/core/drawing';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -11,13 +11,19 @@ import {
 } from 'three';
 import { dynamic } from '../drawings/PartDrawing.ts';
 import type { ScenePart } from '../ScenePart.ts';
+import type { LayerFill } from './LayerFill.ts';
 
 /** How layers, their outlines and their points lie over one another. */
 const FIRST_LAYER = -2000;
 const POINTS_OVER = -10;
 
+/** What a layer is drawn after, by how many lie behind it. */
+export const orderOfRank = (rank: number): number => FIRST_LAYER + rank;
+
 export interface LayerMaterials {
   readonly fill: Material;
+  /** Of layers that are hidden and still seen. */
+  readonly ghost: Material;
   readonly anchors: Material;
   readonly handles: Material;
   readonly lines: Material;
@@ -28,7 +34,9 @@ export class LayerDrawing {
   readonly group = new Group();
   readonly mesh: LayerMesh;
   readonly #part: ScenePart;
-  readonly order: number;
+  readonly #layerFill: LayerFill;
+  readonly #materials: LayerMaterials;
+  readonly #fill: Mesh;
   readonly geometry = new BufferGeometry();
   readonly #position: BufferAttribute;
   readonly #weight: BufferAttribute;
@@ -43,15 +51,14 @@ export class LayerDrawing {
   constructor(
     part: ScenePart,
     layer: Layer,
-    order: number,
-    page: PageScale,
-    smallest: number,
+    fill: LayerFill,
     materials: LayerMaterials,
     points: BufferGeometry,
   ) {
     this.#part = part;
-    this.order = FIRST_LAYER + order;
-    this.mesh = new LayerMesh(layer, part.part, page, smallest);
+    this.#materials = materials;
+    this.mesh = fill.mesh;
+    this.#layerFill = fill;
     const { count, triangles, colours } = this.mesh;
     this.#position = dynamic(new Float32Array(count * 3), 3);
     this.#weight = dynamic(new Float32Array(count), 1);
@@ -65,11 +72,10 @@ export class LayerDrawing {
     this.geometry.setAttribute('tint', this.#tint);
     this.geometry.setAttribute('own', new BufferAttribute(colours, 4, true));
     this.geometry.boundingSphere = new Sphere(undefined, Infinity);
-    const fill = new Mesh(this.geometry, materials.fill);
-    fill.renderOrder = this.order;
-    fill.frustumCulled = false;
+    this.#fill = new Mesh(this.geometry, materials.fill);
+    this.#fill.frustumCulled = false;
     this.#points = this.#outlinePoints(layer, points, materials);
-    this.group.add(fill);
+    this.group.add(this.#fill);
   }
 
   #outlinePoints(layer: Layer, points: BufferGeometry, materials: LayerMaterials): { visible: boolean }[] {
@@ -105,16 +111,26 @@ export class LayerDrawing {
     return this.#part.index;
   }
 
+  /** How many layers lie behind it. */
+  setRank(rank: number): void {
+    this.#fill.renderOrder = orderOfRank(rank);
+  }
+
   /** Anchors, and handles with their lines. */
   setPointsShown(anchors: boolean, handles: boolean): void {
     const [lines, knobs, dots] = this.#points;
-    dots.visible = anchors;
-    lines.visible = knobs.visible = handles;
+    dots.visible = anchors && this.#part.visible;
+    lines.visible = knobs.visible = handles && this.#part.visible;
   }
 
-  posed(): void {
-    this.group.visible = this.#part.visible;
-    if (!this.#part.visible) return;
+  /** @param isGhost whether it is seen faintly while it is hidden */
+  posed(isGhost: boolean): void {
+    const { visible } = this.#part;
+    this.group.visible = visible || isGhost;
+    for (const points of this.group.children) points.visible = visible;
+    this.#fill.visible = true;
+    this.#fill.material = visible ? this.#materials.fill : this.#materials.ghost;
+    if (!this.group.visible) return;
     const { positions } = this.#part.skin;
     if (sameNumbers(positions, this.#laid)) return;
     this.#laid.set(positions);
@@ -134,6 +150,18 @@ export class LayerDrawing {
       for (let k = 0; k < this.#spread.length; k++) out[k * 3 + c] = this.#spread[k];
     }
     this.#tint.needsUpdate = true;
+  }
+
+  /** How much each place of the fill is strained while the places are there. */
+  strainOf(places: Float32Array, out: Float32Array): void {
+    this.#layerFill.strain(places, out);
+  }
+
+  /** The view tells how much what is seen is strained. */
+  strained(): void {
+    if (!this.#part.visible) return;
+    this.#layerFill.strain(this.#position.array as Float32Array, this.#weight.array as Float32Array);
+    this.#weight.needsUpdate = true;
   }
 
   dispose(): void {

@@ -57,8 +57,10 @@ void main() {
 /**
  * Fills and strokes of a flat character: one over the other in drawing order, unlit. It shares the model's uniforms, so
  * that it shows the same view.
+ *
+ * @param share how much of them is seen; as the stage says where undefined
  */
-export function createFlatMaterial(clay: ShaderMaterial, tokens: Tokens): ShaderMaterial {
+export function createFlatMaterial(clay: ShaderMaterial, tokens: Tokens, share?: number): ShaderMaterial {
   return new ShaderMaterial({
     glslVersion: GLSL3,
     vertexShader,
@@ -75,6 +77,10 @@ export function createFlatMaterial(clay: ShaderMaterial, tokens: Tokens): Shader
     // The canvas itself stays solid.
     blendSrcAlpha: OneFactor,
     blendDstAlpha: OneMinusSrcAlphaFactor,
-    uniforms: { ...clay.uniforms, paper: { value: srgb(tokens.paper) } },
+    uniforms: {
+      ...clay.uniforms,
+      paper: { value: srgb(tokens.paper) },
+      ...(share !== undefined && { ghost: { value: share } }),
+    },
   });
 }

@@ -19,15 +19,16 @@ export class StageSight {
   readonly #parts: readonly Pickable[];
   readonly #camera: PerspectiveCamera;
   readonly #size: () => { readonly width: number; readonly height: number };
-  readonly #isFlat: boolean;
+  readonly #layerOrder: (() => readonly number[]) | undefined;
 
+  /** @param layerOrder of a drawing: its parts from back to front */
   constructor(
     parts: readonly Pickable[],
     camera: PerspectiveCamera,
     size: () => { readonly width: number; readonly height: number },
-    isFlat = false,
+    layerOrder?: () => readonly number[],
   ) {
-    this.#isFlat = isFlat;
+    this.#layerOrder = layerOrder;
     this.#parts = parts;
     this.#camera = camera;
     this.#size = size;
@@ -52,10 +53,13 @@ export class StageSight {
     if (x > this.#size().width) return undefined;
     const caster = this.#casterAt(x, y);
     let nearest: StageHit | undefined;
+    const order = this.#layerOrder?.();
+    const isBefore = (hit: Hit, part: ScenePart, than: StageHit): boolean =>
+      order ? order.indexOf(part.index) > order.indexOf(than.part.index) : hit.distance < than.distance;
     for (const { part, picker } of this.#parts) {
       if (!part.visible) continue;
       const hit = picker.pick(caster.ray);
-      if (hit && (!nearest || hit.distance < nearest.distance)) nearest = { ...hit, part };
+      if (hit && (!nearest || isBefore(hit, part, nearest))) nearest = { ...hit, part };
     }
     return nearest;
   }
@@ -66,7 +70,7 @@ export class StageSight {
    */
   middleOfBody(x: number, y: number): [number, number, number] | undefined {
     const caster = this.#casterAt(x, y);
-    if (this.#isFlat) return caster.ray.intersectPlane(PAGE, new Vector3())?.toArray();
+    if (this.#layerOrder) return caster.ray.intersectPlane(PAGE, new Vector3())?.toArray();
     const bodies = this.#parts
       .filter(({ part }) => part.visible)
       .sort((a, b) => b.part.part.pointCount - a.part.part.pointCount);

@@ -67,6 +67,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const ui = useUiSettings(
     'beside',
     'edges',
+    'ghosts',
     'goesAlong',
     'ground',
     'handles',
@@ -150,6 +151,10 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     [view, withTimeline, ui.ground, ui.goesAlong],
   );
   useEffect(() => view?.setStraight(ui.straight), [view, ui.straight]);
+  useEffect(
+    () => at.scene.setShowsGhosts(ui.ghosts && at.document.character.drawing !== undefined),
+    [at, ui.ghosts],
+  );
   useEffect(() => view?.setSkeletonShown(ui.showJoints), [view, ui.showJoints]);
   useEffect(() => {
     const placing = ui.tool === 'place';
