@@ -29,6 +29,7 @@ export const FINDING_CODES = [
   'islands-touch',
   'loose-triangles',
   'loose-points',
+  'layers-gape',
   'joint-without-weight',
   'joint-on-parent',
   'helper-joints',
@@ -110,6 +111,10 @@ export const FINDING_WORDS: Readonly<Record<FindingCode, { title: string; means:
   'seams-disagree': {
     title: 'Vertices of one place that disagree',
     means: 'The surface cracks open there in a bend.',
+  },
+  'layers-gape': {
+    title: 'Seams of layers that gape',
+    means: 'What was hidden behind another layer shows when the joint turns.',
   },
   'handles-apart': {
     title: 'Handles away from their anchors',

@@ -18,6 +18,7 @@ export {
 } from './drawing.ts';
 export { isInside, type ClosedLines } from './inside.ts';
 export { MAX_ADDED_POINTS, outlinesOfLayer, withLayerOutlines, type LayerOutlines } from './layerOutlines.ts';
+export { contains, layerArea, pageBox, signedArea, type LayerArea } from './layerArea.ts';
 export { LayerMesh, type LayerPart, type MeshPiece } from './layerMesh.ts';
 export { OutlineEditor, type OutlineCut } from './OutlineEditor.ts';
 export type { PageScale } from './paints.ts';

@@ -1,12 +1,13 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { rotationFromAngles, type Pose } from '../../skeleton/pose.ts';
+import { REST_JOINT, rotationFromAngles, type Pose } from '../../skeleton/pose.ts';
 import { BendMeter } from './bendMeter.ts';
 import { bendingJoints } from './trial.ts';
 import { bentTube } from '../../testing/testTube.ts';
 import { edgeLengths, restAreas, strainEdges, strainFaces, strainPoints } from './strain.ts';
 import { strainKernels } from './strainKernels.ts';
 import { createKernelMemory } from '../../memory/wasmMemory.ts';
+import { drawingOf } from '../../testing/testDrawing.ts';
 
 const turn = (joint: number, x: number, y: number, z: number): Pose => ({
   [joint]: { rotation: rotationFromAngles([x, y, z]), translation: [0, 0, 0], scale: [1, 1, 1] },
@@ -140,5 +141,43 @@ describe('a bend of a tube', () => {
     const none = await BendMeter.create(bentTube(() => 0));
     expect(none.measure(1, turn(1, 0, 0, 45))).toBeUndefined();
     expect(bendingJoints(none)).toEqual([]);
+  });
+});
+
+describe('of a drawing', () => {
+  const JOINTS = [
+    ['shoulder', -1, [0, 0]],
+    ['elbow', 0, [6, 0]],
+  ] as const;
+  const corners: [number, number][] = [
+    [0, -1],
+    [12, -1],
+    [12, 1],
+    [0, 1],
+  ];
+  const sleeve = (joint: (place: readonly [number, number]) => number) =>
+    BendMeter.create(drawingOf(JOINTS, [{ name: 'sleeve', anchors: corners, joint }]));
+
+  test('the outline and what it is filled with are measured, whatever points there are', async () => {
+    const meter = await sleeve(([x]) => (x > 6 ? 1 : 0));
+    const drawn = { ...REST_JOINT, translation: [6, 0, 0] as const };
+    const figures = meter.measure(1, { 1: drawn });
+    // Twelve long, drawn out to eighteen: half as long again everywhere along, and no wider.
+    expect(figures?.stretch).toBeCloseTo(0.5, 3);
+    expect(figures?.areaMost).toBeCloseTo(1.5, 3);
+    expect(figures?.areaLeast).toBe(1);
+    expect(figures?.folded).toBe(0);
+    expect(figures?.stretched?.part).toBe(0);
+  });
+
+  test('what is turned inside out is told', async () => {
+    const meter = await sleeve(([x]) => (x > 6 ? 1 : 0));
+    const figures = meter.measure(1, { 1: { ...REST_JOINT, translation: [-18, 0, 0] } });
+    expect(figures?.folded).toBeGreaterThan(10);
+    expect(figures?.areaLeast).toBeCloseTo(0.5, 3);
+  });
+
+  test('a layer that goes along whole does not bend', async () => {
+    expect((await sleeve(() => 1)).bends(1)).toBe(false);
   });
 });

@@ -6,6 +6,7 @@ import type { Skeleton } from '../../skeleton/skeleton.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import type { WeightRows } from '../../weights/rows.ts';
 import { type BendMesh, createBendMesh } from './bendRegion.ts';
+import { edgeLengths, measuredEdges } from './strain.ts';
 import { skinKernels } from '../../deform/skinKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 
@@ -81,7 +82,9 @@ function filled(
   for (let k = 2; k < fill.normals.length; k += 3) fill.normals[k] = 1;
   const offsets = Uint32Array.from({ length: triangles.length / 3 + 1 }, (_, t) => t * 3);
   const neighbours = findNeighbours({ offsets, points: triangles }, count);
-  return { fill, mesh: createBendMesh(triangles, neighbours, fill.places.slice(), fill.normals) };
+  const laid = createBendMesh(triangles, neighbours, fill.places.slice(), fill.normals);
+  const edges = measuredEdges(laid.edges, laid.restPositions);
+  return { fill, mesh: { ...laid, edges, lengths: edgeLengths(edges, laid.restPositions) } };
 }
 
 /** Triangles of a drawing have sides of at least this share of the page's height. */

@@ -9,6 +9,7 @@ import type { WeightRows } from '../../weights/rows.ts';
 import { byWorst, counted, type Finding } from '../../document/finding.ts';
 import { DEFAULT_PROFILE, isNameTaken, type DeliveryProfile } from '../../document/profiles.ts';
 import { findHandlesApart } from './drawingFindings.ts';
+import { findGapingSeams } from './layerSeams.ts';
 import { findShapeTroubles } from './shapeFindings.ts';
 import { findSkeletonTroubles } from './skeletonFindings.ts';
 import { findMeshAsymmetry } from './symmetry.ts';
@@ -41,7 +42,9 @@ export function checkUp(character: Character, options: CheckOptions = {}): Findi
     () => findLimits(input),
     // The mesh of a drawing is ours, not somebody's work.
     () =>
-      input.drawing ? findHandlesApart(input) : [...findShapeTroubles(input), ...findMeshAsymmetry(input)],
+      input.drawing
+        ? [...findHandlesApart(input), ...findGapingSeams(input)]
+        : [...findShapeTroubles(input), ...findMeshAsymmetry(input)],
   ];
   looks.forEach((look, i) => {
     findings.push(...look());

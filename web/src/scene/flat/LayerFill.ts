@@ -1,4 +1,4 @@
-import { edgeLengths, strainEdges, strainPoints } from '@judoka/core/analysis/bends';
+import { edgeLengths, measuredEdges, strainEdges, strainPoints } from '@judoka/core/analysis/bends';
 import { LayerMesh, type Layer, type LayerPart, type PageScale } from '@judoka/core/drawing';
 import { findNeighbours, listEdges } from '@judoka/core/mesh';
 
@@ -34,9 +34,9 @@ export class LayerFill {
   #layEdges(): Uint32Array {
     const { triangles, count } = this.mesh;
     const offsets = Uint32Array.from({ length: triangles.length / 3 + 1 }, (_, t) => t * 3);
-    const edges = listEdges(findNeighbours({ offsets, points: triangles }, count));
     const rest = new Float32Array(count * 3);
     this.mesh.place(this.#rest, rest);
+    const edges = measuredEdges(listEdges(findNeighbours({ offsets, points: triangles }, count)), rest);
     this.#lengths = edgeLengths(edges, rest);
     this.#strains = new Float32Array(this.#lengths.length);
     return edges;

@@ -1,11 +1,17 @@
 import { describe, expect, test } from '@jest/globals';
-import { controlTriangles, handleOwners, type Drawing, type Layer } from '../../../drawing/index.ts';
+import {
+  controlTriangles,
+  handleOwners,
+  layerArea,
+  type Drawing,
+  type Layer,
+} from '../../../drawing/index.ts';
 import { partOf, skeletonOf } from '../../../testing/testBody.ts';
 import { apply } from '../../../weights/delta.ts';
 import { createRows, influencesOf, rowSum, weightOf } from '../../../weights/rows.ts';
 import { bindSkin } from '../bind.ts';
 import { BIND_METHODS } from '../bindRequest.ts';
-import { jointsOfLayers, layerArea, pageBones } from './layerBones.ts';
+import { jointsOfLayers, pageBones } from './layerBones.ts';
 
 // A sleeve along x with an elbow in its middle, a hand at its end, a button on it, and a board behind all.
 const LIMB: readonly (readonly [string, number, readonly [number, number, number]])[] = [

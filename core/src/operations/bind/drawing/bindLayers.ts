@@ -1,10 +1,10 @@
-import { anchorsOfPoints, type Drawing } from '../../../drawing/index.ts';
+import { anchorsOfPoints, layerArea, type Drawing } from '../../../drawing/index.ts';
 import { apply, type Delta } from '../../../weights/delta.ts';
 import { rewritePoints, type RewriteRules } from '../../../weights/rewritePoints.ts';
 import { copyRows } from '../../../weights/rows.ts';
 import { jointPlaces } from '../../../document/space/bindSpace.ts';
 import type { BindFallback, BindReport, BindRequest, BindSkin } from '../bindRequest.ts';
-import { jointsOfLayers, layerArea, pageBones } from './layerBones.ts';
+import { jointsOfLayers, pageBones } from './layerBones.ts';
 
 /** Solid cells a layer is measured in. */
 const CELLS = 16_000;
