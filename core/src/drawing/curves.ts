@@ -3,13 +3,13 @@ export type CurvePlaces = readonly number[];
 
 /** Where a line or a curve is at a share of its way. @param t 0..1 */
 export function placeOn(curve: CurvePlaces, t: number): [number, number] {
-  const shares = sharesAt(curve.length / 2, t);
-  let [x, y] = [0, 0];
-  shares.forEach((share, k) => {
-    x += share * curve[k * 2];
-    y += share * curve[k * 2 + 1];
-  });
-  return [x, y];
+  const s = 1 - t;
+  if (curve.length === 4) return [s * curve[0] + t * curve[2], s * curve[1] + t * curve[3]];
+  const [a, b, c, d] = [s * s * s, 3 * t * s * s, 3 * t * t * s, t * t * t];
+  return [
+    a * curve[0] + b * curve[2] + c * curve[4] + d * curve[6],
+    a * curve[1] + b * curve[3] + c * curve[5] + d * curve[7],
+  ];
 }
 
 /** How much each of the two or four vertices counts at a share of the way (Bernstein). */

@@ -43,10 +43,7 @@ describe('a seam', () => {
     ['an end that is round about the joint', [forearm(rounded(6, 12, 1)), sleeve]],
     ['a limb that lies over the other', [sleeve, forearm(box(4, 12, 1.4))]],
     ['what passes through', [forearm(box(-8, 12, 0.6)), sleeve]],
-    [
-      'one layer that bends',
-      [{ name: 'arm', anchors: box(-1, 12, 1), joint: ([x]) => (x > 6 ? 1 : 0) }],
-    ],
+    ['one layer that bends', [{ name: 'arm', anchors: box(-1, 12, 1), joint: ([x]) => (x > 6 ? 1 : 0) }]],
   ])('does not with %s', (_, layers) => {
     expect(found(layers)).toEqual([]);
   });

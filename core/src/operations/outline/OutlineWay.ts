@@ -9,7 +9,7 @@ export interface WaySegment {
 }
 
 /** Straight pieces that a curve is measured in. */
-const PIECES = 32;
+const PIECES = 20;
 
 /** An outline by the length of its way. */
 export class OutlineWay {

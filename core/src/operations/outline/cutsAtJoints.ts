@@ -37,13 +37,14 @@ export function cutsAtJoints(
   const places = jointPlaces(skeleton, parts);
   const children = childrenOf(skeleton);
   const cuts = new Map<number, OutlineCut[]>();
+  const weighted = rows.map(jointsIn);
   for (const joint of joints) {
     const line = bisector(joint, places, skeleton, children);
     if (!line) continue;
     const subtree = new Set(subtreeOf(skeleton, joint));
     drawing.layers.forEach((layer, i) => {
       if (layers && !layers.includes(i)) return;
-      if (!bendsAt(rows[i], subtree)) return;
+      if (!bendsAt(weighted[i], subtree)) return;
       const found = cutsOfLayer(layer, parts[i], line, perSide);
       if (found.length > 0) cuts.set(i, [...(cuts.get(i) ?? []), ...found]);
     });
@@ -88,16 +89,19 @@ function bisector(
   return { x, y, dx: -ty / length, dy: tx / length, reach: REACH * Math.min(a, b) };
 }
 
+/** The joints that points of a layer follow. */
+function jointsIn({ joints, values }: WeightRows): ReadonlySet<number> {
+  const found = new Set<number>();
+  for (let k = 0; k < values.length; k++) if (values[k] > 0) found.add(joints[k]);
+  return found;
+}
+
 /** Whether some points of a layer follow these joints and others do not; true of a layer without weights. */
-function bendsAt({ joints, values, stride, pointCount }: WeightRows, subtree: ReadonlySet<number>): boolean {
-  let [some, others, any] = [false, false, false];
-  for (let p = 0; p < pointCount; p++)
-    for (let k = p * stride; k < (p + 1) * stride && values[k] > 0; k++) {
-      any = true;
-      if (subtree.has(joints[k])) some = true;
-      else others = true;
-    }
-  return !any || (some && others);
+function bendsAt(weighted: ReadonlySet<number>, subtree: ReadonlySet<number>): boolean {
+  const all = [...weighted];
+  return (
+    all.length === 0 || (all.some((joint) => subtree.has(joint)) && all.some((joint) => !subtree.has(joint)))
+  );
 }
 
 /** Where the line crosses an outline: the segment, the share of its way, and how far from the joint, signed. */
