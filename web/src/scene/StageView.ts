@@ -13,6 +13,7 @@ import { GroundDrawing } from './drawings/GroundDrawing.ts';
 import { MarkDrawing } from './drawings/MarkDrawing.ts';
 import { figureOf, PartDrawing, tintsOf } from './drawings/PartDrawing.ts';
 import type { Hit } from './picking/Picker.ts';
+import type { ScenePart } from './ScenePart.ts';
 import { StageSight } from './picking/StageSight.ts';
 import { SkeletonDrawing } from './drawings/SkeletonDrawing.ts';
 import { StripDrawing } from './drawings/StripDrawing.ts';
@@ -250,6 +251,15 @@ export class StageView {
     this.handles.group.visible = mode !== undefined && this.#at.scene.joint >= 0;
     if (mode) this.handles.mode = mode;
     this.#handlesInScene = inScene;
+    this.#dirty(true, false);
+  }
+
+  /** Of a drawing: lines from a point to the joints that hold it; none for undefined. */
+  showHolders(hit: (Hit & { readonly part: ScenePart }) | undefined): void {
+    const holders = this.#flat?.holders;
+    if (!holders) return;
+    if (hit) holders.show(hit.part, hit.point, this.#at.scene.world);
+    else holders.hide();
     this.#dirty(true, false);
   }
 

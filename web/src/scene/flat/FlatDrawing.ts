@@ -4,6 +4,7 @@ import type { Tokens } from '../../ui/theme/tokens.ts';
 import { BASE_COLOUR, srgb } from '../drawings/clay.ts';
 import type { PartDrawing } from '../drawings/PartDrawing.ts';
 import { createFlatMaterial } from './flatMaterial.ts';
+import { HolderLines } from './HolderLines.ts';
 import { LayerDrawing, type LayerMaterials } from './LayerDrawing.ts';
 
 /** Anchors have at least and at most so many pixels; handles are smaller. */
@@ -48,6 +49,7 @@ export class FlatDrawing {
   readonly #spacing: number;
   readonly #scene: ApartScene;
   readonly #ties: LineSegments;
+  readonly holders: HolderLines;
 
   constructor(
     drawing: Drawing,
@@ -75,7 +77,8 @@ export class FlatDrawing {
     this.#ties = new LineSegments(new BufferGeometry().setAttribute('position', ends), this.materials.lines);
     this.#ties.frustumCulled = false;
     this.#ties.renderOrder = TIES_OVER;
-    this.group.add(this.#ties, ...this.layers.map(({ group }) => group));
+    this.holders = new HolderLines(tokens);
+    this.group.add(this.holders.lines, this.#ties, ...this.layers.map(({ group }) => group));
   }
 
   setPointsShown(shown: boolean): void {
@@ -143,6 +146,7 @@ export class FlatDrawing {
   dispose(): void {
     for (const layer of this.layers) layer.dispose();
     this.#ties.geometry.dispose();
+    this.holders.dispose();
     const { fill, ghost, anchors, handles, lines } = this.materials;
     for (const material of [fill, ghost, anchors, handles, lines]) material.dispose();
   }

@@ -94,6 +94,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
       radius: () => store.getState().ui.radius * modelSize(at),
       hover: (hover) => {
         pointing.set({ hover });
+        made.showHolders(hover?.hit);
         if (hover) at.historyList.pointAt(hover.hit.part.index, hover.hit.corners);
       },
       saying: (said) => pointing.set({ said }),
