@@ -5,6 +5,7 @@ import { openGlb, readCharacter } from '@judoka/core/formats';
 import type { LayerOutlines } from '@judoka/core/drawing';
 import { influenceCount, influencesOf, rowsEqual, weightOf, type WeightRows } from '@judoka/core/weights';
 import { LAMPLIGHTER_JOINTS as JOINTS, makeLamplighterDrawing } from '@judoka/demo';
+import { encode } from 'fast-png';
 import { unzipSync } from 'fflate';
 import { validateBytes } from 'gltf-validator';
 import { By, Key, until } from 'selenium-webdriver';
@@ -392,5 +393,34 @@ describe('a drawing that is dropped', () => {
     const part = (name: string): number => names.indexOf(`aria-label="${name}"`);
     expect([...held(part('boot front'))]).toEqual([3]);
     expect(held(part('leg front')).size).toBeGreaterThan(1);
+  });
+
+  test('with pictures in its layers comes in by their outlines, and goes out with them', async () => {
+    const file = join(downloads, '..', 'pictures.svg');
+    const [width, height] = [80, 40];
+    const data = new Uint8Array(width * height * 4);
+    for (let p = 0; p < width * height; p++) {
+      const isSeen = Math.hypot((p % width) - 40, Math.floor(p / width) - 20) < 18;
+      data.set(isSeen ? [40, 90, 200, 255] : [0, 0, 0, 0], p * 4);
+    }
+    const png = Buffer.from(encode({ width, height, data, channels: 4 })).toString('base64');
+    writeFileSync(
+      file,
+      `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 100"><g id="lamp"><image x="20" y="20" width="160" height="80" href="data:image/png;base64,${png}"/></g></svg>`,
+    );
+    await driver.get(`${server.address}/`);
+    await (await find(driver, '[aria-label="Character file"]')).sendKeys(file);
+    await find(driver, 'canvas[data-frames]');
+    const { rows } = await storedDocument();
+    expect(rows[0].pointCount).toBeGreaterThan(7);
+    await goTo('Deliver');
+    await click('Save the pose as .svg');
+    const saved = await downloaded(browser, '.svg');
+    expect(readFileSync(saved, 'utf8')).toMatch(/<use href="#picture-1" transform="matrix\(2 0 0 2 20 20\)"/);
+    rmSync(saved);
+    const bytes = await hands.exportedBytes('as=meshes');
+    expect(openGlb(bytes).json.images).toHaveLength(1);
+    const { issues } = (await validateBytes(bytes)) as { issues: { numErrors: number; numWarnings: number } };
+    expect(issues).toMatchObject({ numErrors: 0, numWarnings: 0 });
   });
 });

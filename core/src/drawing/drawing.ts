@@ -9,6 +9,17 @@ export interface Drawing {
   /** Scene units a unit of the drawing. */
   readonly scale: number;
   readonly layers: readonly Layer[];
+  /** Pictures that layers are filled with. */
+  readonly pictures?: readonly Picture[];
+}
+
+/** A picture as its file has it. */
+export interface Picture {
+  readonly mime: 'image/png' | 'image/jpeg';
+  /** In pixels. */
+  readonly width: number;
+  readonly height: number;
+  readonly bytes: Uint8Array;
 }
 
 export interface Layer {
@@ -46,11 +57,20 @@ export interface Stroke {
 }
 
 export interface Paint {
-  /** As #rrggbb; of a gradient, its colour in the mean. */
+  /** As #rrggbb; of a gradient or a picture, its colour in the mean. */
   readonly colour: string;
   /** 0..1 */
   readonly opacity: number;
   readonly gradient?: Gradient;
+  readonly picture?: PicturePaint;
+}
+
+/** A picture that fills a shape. */
+export interface PicturePaint {
+  /** Among the drawing's pictures. */
+  readonly index: number;
+  /** Drawing → picture, as a, b, c, d, e, f of SVG's matrices: there its left upper corner is 0, 0 and its right lower 1, 1. */
+  readonly place: readonly number[];
 }
 
 /** Colours along a line or outward from a centre. */

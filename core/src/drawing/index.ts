@@ -13,6 +13,8 @@ export {
   type Layer,
   type Outline,
   type Paint,
+  type Picture,
+  type PicturePaint,
   type Shape,
   type Stroke,
 } from './drawing.ts';
@@ -21,5 +23,6 @@ export { MAX_ADDED_POINTS, outlinesOfLayer, withLayerOutlines, type LayerOutline
 export { contains, layerArea, pageBox, signedArea, type LayerArea } from './layerArea.ts';
 export { LayerMesh, type LayerPart, type MeshPiece } from './layerMesh.ts';
 export { OutlineEditor, type OutlineCut } from './OutlineEditor.ts';
+export { picturePixels, type PicturePixels } from './picturePixels.ts';
 export type { PageScale } from './paints.ts';
 export { placeSamples, sampleShape } from './samples.ts';

@@ -1,7 +1,7 @@
 import type { Layer, Paint, Shape, Stroke } from './drawing.ts';
 import { fillShape, type FillMesh } from './fillMesh.ts';
 import { solveMembrane } from './membrane.ts';
-import { colourAt, type PageScale } from './paints.ts';
+import { colourAt, pictureAt, type PageScale } from './paints.ts';
 import { mixSamples, placeSamples, sampleShape, type Samples } from './samples.ts';
 import { placeStroke, strokeLine, strokeTriangles, type StrokeLine } from './strokes.ts';
 
@@ -36,6 +36,8 @@ export class LayerMesh {
   readonly triangles: Uint32Array;
   /** 4 bytes a place: the drawing's own colours. */
   readonly colours: Uint8Array;
+  /** Float32Array, 2 a place: where it lies on its piece's picture, from the left upper corner; 0 where it has none. */
+  readonly uvs: Float32Array;
   /** In drawing order. */
   readonly pieces: readonly MeshPiece[];
   readonly #builder: Builder;
@@ -54,6 +56,7 @@ export class LayerMesh {
     this.pieces = builder.pieces;
     this.triangles = Uint32Array.from(builder.triangles);
     this.colours = Uint8Array.from(builder.colours);
+    this.uvs = Float32Array.from(builder.uvs);
     this.#places = new Float32Array(this.count * 2);
     this.#flat = new Float32Array(this.count);
   }
@@ -96,6 +99,7 @@ class Builder {
   readonly pieces: MeshPiece[] = [];
   readonly triangles: number[] = [];
   readonly colours: number[] = [];
+  readonly uvs: number[] = [];
   count = 0;
   readonly #page: PageScale;
   readonly #vertexPoint: Uint32Array;
@@ -134,7 +138,11 @@ class Builder {
     for (const corner of triangles) this.triangles.push(corner + this.count);
     for (let k = 0; k < places.length; k += 2) {
       const colour = colourAt(paint, places[k], places[k + 1], this.#page);
-      for (let n = 0; n < times; n++) for (const value of colour) this.colours.push(Math.round(value * 255));
+      const uv = pictureAt(paint, places[k], places[k + 1], this.#page);
+      for (let n = 0; n < times; n++) {
+        for (const value of colour) this.colours.push(Math.round(value * 255));
+        this.uvs.push(uv[0], uv[1]);
+      }
     }
     const count = (places.length / 2) * times;
     const triangleCount = this.triangles.length / 3 - firstTriangle;

@@ -18,6 +18,19 @@ export function colourAt(
   return [r, g, b, share * opacity];
 }
 
+/** Where a place of the scene at rest lies on a paint's picture. */
+export function pictureAt(
+  { picture }: Paint,
+  x: number,
+  y: number,
+  { page, scale }: PageScale,
+): readonly [number, number] {
+  if (!picture) return [0, 0];
+  const [a, b, c, d, e, f] = picture.place;
+  const [u, v] = [x / scale + page[0] + page[2] / 2, page[1] + page[3] - y / scale];
+  return [a * u + c * v + e, b * u + d * v + f];
+}
+
 function stopAt(
   { kind, place: [a, b, c, d, e, f], spread, stops }: Gradient,
   x: number,

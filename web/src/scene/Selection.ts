@@ -7,7 +7,14 @@ import {
   type PointMask,
   shrinkMask,
 } from '@judoka/core/mesh';
+import { rowsEqual } from '@judoka/core/weights';
 import type { ScenePart } from './ScenePart.ts';
+
+/** Of a drawing: the handles of anchors that are found too, but those that have been set apart by other weights. */
+function withFollowers({ anchors, skin: { rows } }: ScenePart, found: PointMask): PointMask {
+  if (!anchors) return found;
+  return found.map((own, p) => own || (found[anchors[p]] && rowsEqual(rows, p, rows, anchors[p]) ? 1 : 0));
+}
 
 /** How new points meet those that are selected already. */
 export type SelectMode = 'replace' | 'add' | 'take';
@@ -36,9 +43,11 @@ export class Selection {
 
   /** Selects what `found` says of each part; parts that it does not name have nothing found. */
   choose(found: ReadonlyMap<number, PointMask>, mode: SelectMode): void {
-    for (const { index, part, visible, hidden } of this.#parts) {
+    for (const each of this.#parts) {
+      const { index, part, visible, hidden } = each;
       const mask = this.masks[index];
-      const own = visible && part.role === 'skinned' ? found.get(index) : undefined;
+      const asked = visible && part.role === 'skinned' ? found.get(index) : undefined;
+      const own = asked && withFollowers(each, asked);
       if (mode === 'replace') mask.fill(0);
       if (!own) continue;
       for (let p = 0; p < mask.length; p++) if (own[p] && !hidden?.[p]) mask[p] = mode === 'take' ? 0 : 1;

@@ -102,7 +102,9 @@ export class StageView {
     this.#ghost = new GhostDrawing(at, tokens);
     this.#ground = new GroundDrawing(at, tokens);
     this.#marks = new MarkDrawing(at, tokens);
-    this.#flat = drawing && new FlatDrawing(drawing, this.#parts, at.scene, this.#clay, tokens);
+    this.#flat =
+      drawing &&
+      new FlatDrawing(drawing, this.#parts, at.scene, this.#clay, tokens, () => this.#dirty(true, true));
     this.#strip = new StripDrawing(at, this.#clay, this.#flat);
     this.#beside = new BesideDrawing(at, this.#clay, this.#flat);
     if (this.#flat) this.#scene.add(this.#flat.group);

@@ -1,4 +1,10 @@
-import { LayerMesh, type Drawing, type LayerPart } from '../../drawing/index.ts';
+import {
+  LayerMesh,
+  picturePixels,
+  type Drawing,
+  type LayerPart,
+  type PicturePixels,
+} from '../../drawing/index.ts';
 import type { Picture } from './drawPicture.ts';
 
 /** Samples a pixel side; the picture is averaged down from them. */
@@ -22,19 +28,48 @@ export function drawDrawing(
   const [, , pageWidth, pageHeight] = drawing.page.map((length) => length * drawing.scale);
   const scale = (1 - 2 * MARGIN) * Math.min(w / pageWidth, h / pageHeight);
   const colours = new Float32Array(w * h * 4);
+  const pictures = (drawing.pictures ?? []).map(picturePixels);
   drawing.layers.forEach((layer, i) => {
     const mesh = new LayerMesh(layer, parts[i], drawing, pageHeight * SMALLEST);
     const places = new Float32Array(mesh.count * 3);
     mesh.place(parts[i].positions, places);
+    const looks = samplersOf(mesh, pictures);
     for (let t = 0; t < mesh.triangles.length; t += 3) {
       const corners = mesh.triangles.subarray(t, t + 3);
       const x = Array.from(corners, (p) => places[p * 3] * scale + w / 2);
       const y = Array.from(corners, (p) => h / 2 - (places[p * 3 + 1] - pageHeight / 2) * scale);
       const own = Array.from(corners, (p) => mesh.colours.subarray(p * 4, p * 4 + 4));
-      layTriangle(x, y, own, w, h, colours);
+      layTriangle(x, y, own, w, h, colours, looks[t / 3]?.(corners));
     }
   });
   return averaged(colours, width, height);
+}
+
+/** Red, green, blue and opacity of a picture, by the shares of a triangle's first two corners. */
+type Sample = (a: number, b: number) => ArrayLike<number>;
+
+/** By triangle, what samples its picture; nothing where it has none whose pixels can be read. */
+function samplersOf(
+  { pieces, uvs }: LayerMesh,
+  pictures: readonly (PicturePixels | undefined)[],
+): (((corners: Uint32Array) => Sample) | undefined)[] {
+  return pieces.flatMap(({ paint, triangleCount }) => {
+    const pixels = paint.picture && pictures[paint.picture.index];
+    const sampler = pixels && ((corners: Uint32Array): Sample => sampleOf(pixels, uvs, corners));
+    return Array.from({ length: triangleCount }, () => sampler);
+  });
+}
+
+function sampleOf({ width, height, data }: PicturePixels, uvs: Float32Array, corners: Uint32Array): Sample {
+  const [p, q, r] = corners;
+  return (a, b) => {
+    const at = (k: number, size: number): number => {
+      const value = a * uvs[p * 2 + k] + b * uvs[q * 2 + k] + (1 - a - b) * uvs[r * 2 + k];
+      return Math.max(0, Math.min(size - 1, Math.floor(value * size)));
+    };
+    const from = (at(1, height) * width + at(0, width)) * 4;
+    return data.subarray(from, from + 4);
+  };
 }
 
 /** Lays the colours of three corners over what is there; samples on an edge between two triangles belong to one of them. */
@@ -45,6 +80,7 @@ function layTriangle(
   w: number,
   h: number,
   out: Float32Array,
+  sample?: Sample,
 ): void {
   const area = (x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0]);
   if (area === 0 || !Number.isFinite(area)) return;
@@ -58,8 +94,10 @@ function layTriangle(
       const sx = px + 0.5;
       const a = ((x[1] - sx) * (y[2] - sy) - (x[2] - sx) * (y[1] - sy)) / area;
       const b = ((x[2] - sx) * (y[0] - sy) - (x[0] - sx) * (y[2] - sy)) / area;
-      const mix = (k: number): number => a * first[k] + b * second[k] + (1 - a - b) * third[k];
-      const share = mix(3) / 255;
+      const seen = sample?.(a, b);
+      const mix = (k: number): number =>
+        seen && k < 3 ? seen[k] : a * first[k] + b * second[k] + (1 - a - b) * third[k];
+      const share = (mix(3) / 255) * (seen ? seen[3] / 255 : 1);
       const at = (py * w + px) * 4;
       for (let k = 0; k < 3; k++) out[at + k] += share * (mix(k) - out[at + k]);
       out[at + 3] += share * (1 - out[at + 3]);

@@ -75,10 +75,12 @@ export async function readCharacter(
       'There is no mesh of triangles in the file, so there is nothing to paint.',
     );
   }
+  const drawing = readDrawing(container, parts);
   if (source.skeleton.joints.length === 0)
-    notes.push('This mesh has no skeleton yet: place joints in it under Bind, then bind it.');
+    notes.push(
+      `This ${drawing ? 'drawing' : 'mesh'} has no skeleton yet: place joints in it under Bind, then bind it.`,
+    );
   progress('Done', 1);
-  const drawing = readDrawing(json, parts);
   return {
     ...(drawing && { drawing }),
     parts,

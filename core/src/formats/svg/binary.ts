@@ -5,7 +5,7 @@ const COMPONENT = new Map<unknown, number>([
   [Uint32Array, 5125],
   [Uint8Array, 5121],
 ]);
-const SIZE = { SCALAR: 1, VEC3: 3, VEC4: 4 } as const;
+const SIZE = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 } as const;
 
 /** Arrays of a new glTF file, one behind another. */
 export class Binary {

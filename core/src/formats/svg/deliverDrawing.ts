@@ -117,6 +117,7 @@ function bareMeshes(
   const binary = new Binary();
   const materials: unknown[] = [];
   const step = drawing.page[3] * drawing.scale;
+  const pictures = texturesOf(binary, drawing);
   const meshes = layers.map(({ mesh, pieces }, i) => {
     const places = new Float32Array(mesh.count * 3);
     mesh.place(points[i], places);
@@ -141,11 +142,21 @@ function bareMeshes(
     nodes: meshes.map(({ name }, mesh) => ({ name, mesh })),
     meshes,
     materials,
+    ...pictures,
     accessors: binary.accessors,
     bufferViews: binary.views,
     buffers: [{ byteLength: binary.length }],
   };
   return { json, buffers: [binary.bytes()], images: new Map() };
+}
+
+/** The drawing's pictures as textures, in the same order. */
+function texturesOf(binary: Binary, { pictures = [] }: Drawing): object {
+  if (pictures.length === 0) return {};
+  return {
+    images: pictures.map(({ bytes, mime }) => ({ bufferView: binary.addView(bytes), mimeType: mime })),
+    textures: pictures.map((_, source) => ({ source })),
+  };
 }
 
 function primitiveOf(
@@ -165,7 +176,23 @@ function primitiveOf(
     POSITION: binary.add(positions, 'VEC3', rangeOf(positions)),
     NORMAL: binary.add(towardViewer(count), 'VEC3'),
   };
-  const { gradient, colour, opacity } = paint;
+  const { gradient, picture, colour, opacity } = paint;
+  if (picture) {
+    const uvs = mesh.uvs.slice(from * 2, (from + count) * 2);
+    attributes.TEXCOORD_0 = binary.add(uvs, 'VEC2');
+    const material = materials.push({
+      name: `picture ${picture.index + 1}`,
+      doubleSided: true,
+      alphaMode: 'BLEND',
+      pbrMetallicRoughness: {
+        baseColorTexture: { index: picture.index },
+        baseColorFactor: [1, 1, 1, opacity],
+        metallicFactor: 0,
+        roughnessFactor: 1,
+      },
+    });
+    return { attributes, indices: binary.add(triangles, 'SCALAR'), material: material - 1 };
+  }
   if (gradient) {
     const colours = new Float32Array(count * 4);
     for (let p = 0; p < count; p++) {

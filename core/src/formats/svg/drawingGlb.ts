@@ -41,7 +41,11 @@ export function drawingToGlb(bytes: Uint8Array): Uint8Array {
     })),
   };
   const source = binary.addView(bytes);
-  json.extras = asExtras({ version: 1, drawing, source, notes });
+  const pictures = drawing.pictures?.map(({ bytes: own, ...picture }) => ({
+    ...picture,
+    view: binary.addView(own),
+  }));
+  json.extras = asExtras({ version: 1, drawing, source, notes, ...(pictures && { pictures }) });
   const container: GltfContainer = {
     json: {
       ...json,

@@ -5,12 +5,14 @@ import {
   type Drawing,
   type Layer,
   type Outline,
+  type Picture,
   type Shape,
 } from '../../drawing/drawing.ts';
 import { CoreError } from '../../errors.ts';
 import { readLength } from './svgLengths.ts';
-import { readTransform, SAME, times, type SvgMatrix } from './svgMatrix.ts';
+import { inverse, readTransform, SAME, times, type SvgMatrix } from './svgMatrix.ts';
 import { outlinesOf, type ReadOutlines, SHAPES } from './svgOutlines.ts';
+import { readPicture, type ReadPicture } from './svgPicture.ts';
 import { opacityOf, paintOf, strokeOf, type PaintSource } from './svgPaint.ts';
 import { StyleSheet, styleOf, type SvgStyle } from './svgStyle.ts';
 import { readSvgTree, type SvgElement } from './svgTree.ts';
@@ -75,6 +77,8 @@ class SvgReader implements PaintSource {
   readonly #page: readonly [number, number, number, number];
   readonly #leftOut = new Map<string, number>();
   readonly #piles: Pile[] = [];
+  /** With what they were referred to by. */
+  readonly #pictures: (readonly [string, ReadPicture])[] = [];
   #points = 0;
   #hidden = 0;
 
@@ -123,7 +127,7 @@ class SvgReader implements PaintSource {
         loose = undefined;
         if (isGroupOfLayers(child)) this.#layers(child, inner, nameOf(child) ?? name);
         else this.#layer(child, inner, nameOf(child) ?? name);
-      } else if (SHAPES.has(child.name) || child.name === 'use') {
+      } else if (SHAPES.has(child.name) || child.name === 'use' || child.name === 'image') {
         const own = nameOf(child);
         if (own !== undefined || !loose) loose = this.#pile(own ?? name);
         this.#draw(child, inner, loose.shapes);
@@ -200,12 +204,7 @@ class SvgReader implements PaintSource {
     const [, , width, height] = this.#page;
     const read = outlinesOf(element, { width, height });
     if (read.broken) this.leaveOut('the end of a path that cannot be read');
-    this.#points += read.places.length / 2;
-    if (this.#points > MAX_POINTS)
-      throw new CoreError(
-        'file-too-large',
-        `The drawing has more than ${MAX_POINTS} points. Simplify its paths, or leave the background out.`,
-      );
+    this.#count(read.places.length / 2);
     return read;
   }
 
@@ -220,6 +219,7 @@ class SvgReader implements PaintSource {
     if (!inner) return;
     if (SHAPES.has(element.name)) this.#drawShape(element, inner, shapes);
     else if (element.name === 'use') this.#drawUse(element, inner, shapes);
+    else if (element.name === 'image') this.#drawPicture(element, inner, shapes);
     else if (GROUPS.has(element.name)) for (const child of element.children) this.#draw(child, inner, shapes);
   }
 
@@ -245,6 +245,59 @@ class SvgReader implements PaintSource {
       const own = this.#enter(target, within);
       if (own) for (const child of target.children) this.#draw(child, own, shapes);
     } else this.#draw(target, within, shapes);
+  }
+
+  #drawPicture(element: SvgElement, { matrix, opacity, clip }: Surroundings, shapes: Drawn[]): void {
+    const { href = '', x, y, width, height, preserveAspectRatio } = element.attributes;
+    const read = this.#pictureOf(href);
+    if (typeof read === 'string') {
+      this.leaveOut(read);
+      return;
+    }
+    const { picture } = read.found;
+    const [, , pageWidth, pageHeight] = this.#page;
+    const [w, h] = [
+      readLength(width, pageWidth) ?? picture.width,
+      readLength(height, pageHeight) ?? picture.height,
+    ];
+    if (!(w > 0 && h > 0)) return;
+    if (clip) this.leaveOut('the clipping of a picture');
+    const own = pictureMatrix(picture, w, h, preserveAspectRatio?.trim() === 'none');
+    const placed = times(
+      matrix,
+      times([1, 0, 0, 1, readLength(x, pageWidth) ?? 0, readLength(y, pageHeight) ?? 0], own),
+    );
+    const back = inverse(placed);
+    if (!back) return;
+    const places = moved(read.found.rings.flat(2), placed);
+    this.#count(places.length / 2);
+    let first = 0;
+    const outlines = read.found.rings.map(({ length }): Outline => {
+      const outline = { first, segments: 'L'.repeat(length), closed: true };
+      first += length;
+      return outline;
+    });
+    const place = times([1 / picture.width, 0, 0, 1 / picture.height, 0, 0], back);
+    const fill = { colour: read.found.colour, opacity, picture: { index: read.index, place } };
+    shapes.push({ shape: { outlines, fillRule: 'evenodd', fill }, places });
+  }
+
+  /** A picture that is shown twice is kept once. */
+  #pictureOf(href: string): { readonly found: ReadPicture; readonly index: number } | string {
+    const known = this.#pictures.findIndex(([from]) => from === href);
+    if (known >= 0) return { found: this.#pictures[known][1], index: known };
+    const found = readPicture(href);
+    if (typeof found === 'string') return found;
+    return { found, index: this.#pictures.push([href, found]) - 1 };
+  }
+
+  #count(points: number): void {
+    this.#points += points;
+    if (this.#points > MAX_POINTS)
+      throw new CoreError(
+        'file-too-large',
+        `The drawing has more than ${MAX_POINTS} points. Simplify its paths, or leave the background out.`,
+      );
   }
 
   #drawShape(element: SvgElement, { matrix, style, opacity, clip }: Surroundings, shapes: Drawn[]): void {
@@ -300,7 +353,9 @@ class SvgReader implements PaintSource {
         }),
       };
     });
-    return { drawing: { page, scale, layers }, positions, notes: this.#notes() };
+    const pictures = this.#pictures.map(([, { picture }]) => picture);
+    const drawing = { page, scale, layers, ...(pictures.length > 0 && { pictures }) };
+    return { drawing, positions, notes: this.#notes() };
   }
 
   /** The page; where the file names none, what is drawn. */
@@ -343,7 +398,6 @@ const UNSEEN = new Set([
 ]);
 const LEFT_OUT: Readonly<Partial<Record<string, string>>> = {
   text: 'a text',
-  image: 'a picture',
   script: 'a script',
   foreignObject: 'an element of another kind',
   animate: 'an animation',
@@ -411,6 +465,13 @@ function pageOf({ attributes }: SvgElement): readonly [number, number, number, n
   const width = readLength(attributes.width, 0) ?? 0;
   const height = readLength(attributes.height, 0) ?? 0;
   return width > 0 && height > 0 ? [0, 0, width, height] : [0, 0, 0, 0];
+}
+
+/** Pixels → the box that a picture is given: whole and in its middle, unless it is drawn out to fill it. */
+function pictureMatrix({ width, height }: Picture, w: number, h: number, isDrawnOut: boolean): SvgMatrix {
+  if (isDrawnOut) return [w / width, 0, 0, h / height, 0, 0];
+  const scale = Math.min(w / width, h / height);
+  return [scale, 0, 0, scale, (w - scale * width) / 2, (h - scale * height) / 2];
 }
 
 /** How a symbol lies in the box of its use: whole, in the middle (preserveAspectRatio as it is by itself). */

@@ -5,9 +5,12 @@ import {
   type Gradient,
   type Outline,
   type Paint,
+  type Picture,
   type Shape,
 } from '../../drawing/drawing.ts';
+import { LayerMesh } from '../../drawing/layerMesh.ts';
 import { inverse, SAME, times, type SvgMatrix } from './svgMatrix.ts';
+import { pictureDefinition, pictureTriangles } from './writePicture.ts';
 
 /** A layer of a drawing in some pose. */
 export interface PosedLayer {
@@ -18,6 +21,10 @@ export interface PosedLayer {
   readonly posed: Float32Array;
 }
 
+/** A bent picture is cut into triangles of at least this share of the page's height. */
+const PICTURE_TRIANGLE = 1 / 80;
+/** A layer whose points all stay within this of one matrix, in units of the page, has moved as one. */
+const STIFF = 0.02;
 /** Figures behind the point, in units of the page. */
 const DIGITS = 3;
 
@@ -47,6 +54,7 @@ export function writeSvg(
 
 class SvgWriter {
   readonly defs: string[] = [];
+  readonly #pictures = new Set<number>();
   readonly #drawing: Drawing;
 
   constructor(drawing: Drawing) {
@@ -55,7 +63,11 @@ class SvgWriter {
 
   layer(name: string, shapes: readonly Shape[], layer: PosedLayer): string {
     const moved = this.#movementOf(layer);
-    const paths = shapes.map((shape) => this.#path(shape, layer, moved));
+    const paths = shapes.flatMap((shape) =>
+      shape.fill?.picture
+        ? this.#picture(shape, shape.fill, layer, moved)
+        : [this.#path(shape, layer, moved)],
+    );
     return `<g aria-label="${escaped(name)}">\n${paths.join('\n')}\n</g>`;
   }
 
@@ -73,6 +85,62 @@ class SvgWriter {
     }
     if (clip) attributes.push(`clip-path="url(#${this.#clip(clip, layer)})"`);
     return `<path ${attributes.join(' ')}/>`;
+  }
+
+  /** A picture: as a whole where it has moved as a whole, else triangle by triangle. */
+  #picture(shape: Shape, { picture: paint, opacity }: Paint, layer: PosedLayer, moved: SvgMatrix): string[] {
+    const { index, place } = paint ?? { index: -1, place: SAME };
+    const picture = this.#drawing.pictures?.[index];
+    if (!picture) return [];
+    const id = this.#pictureId(picture, index);
+    const share = opacity < 1 ? ` opacity="${number(opacity)}"` : '';
+    if (this.#isStiff(layer, moved)) {
+      const { width, height } = picture;
+      const atRest = times(inverse(place as unknown as SvgMatrix) ?? SAME, [
+        1 / width,
+        0,
+        0,
+        1 / height,
+        0,
+        0,
+      ]);
+      return [`<use href="#${id}" transform="${matrixWords(times(moved, atRest))}"${share}/>`];
+    }
+    const mesh = new LayerMesh(
+      { name: '', shapes: [shape] },
+      { positions: layer.rest, vertexPoint: layer.vertexPoint, vertexCount: layer.vertexPoint.length },
+      this.#drawing,
+      this.#drawing.page[3] * this.#drawing.scale * PICTURE_TRIANGLE,
+    );
+    const laid = new Float32Array(mesh.count * 3);
+    mesh.place(layer.posed, laid);
+    const places = new Float64Array(mesh.count * 2);
+    for (let p = 0; p < mesh.count; p++) places.set(this.#onPage(laid, p), p * 2);
+    const triangles = pictureTriangles(mesh, mesh.pieces[0], picture, places);
+    const pieces = triangles.map(({ matrix, corners }) => {
+      const clip = `clip-${this.defs.length + 1}`;
+      const d = `M${corners.map((corner) => corner.map(number).join(' ')).join('L')}Z`;
+      this.defs.push(`<clipPath id="${clip}"><path d="${d}"/></clipPath>`);
+      return `<use href="#${id}" transform="${matrixWords(matrix)}" clip-path="url(#${clip})"/>`;
+    });
+    return [`<g${share}>`, ...pieces, '</g>'];
+  }
+
+  /** Whether all of a layer has moved by one matrix. */
+  #isStiff({ rest, posed }: PosedLayer, [a, b, c, d, e, f]: SvgMatrix): boolean {
+    for (let p = 0; p < rest.length / 3; p++) {
+      const [x, y] = this.#onPage(rest, p);
+      const [u, v] = this.#onPage(posed, p);
+      if (Math.hypot(a * x + c * y + e - u, b * x + d * y + f - v) > STIFF) return false;
+    }
+    return true;
+  }
+
+  #pictureId(picture: Picture, index: number): string {
+    const id = `picture-${index + 1}`;
+    if (!this.#pictures.has(index)) this.defs.push(pictureDefinition(picture, id));
+    this.#pictures.add(index);
+    return id;
   }
 
   #clip({ outlines, rule }: Clipping, layer: PosedLayer): string {
@@ -159,6 +227,9 @@ class SvgWriter {
     return [a, b, c, d, toX - a * meanX - c * meanY, toY - b * meanX - d * meanY];
   }
 }
+
+const matrixWords = (matrix: SvgMatrix): string =>
+  `matrix(${matrix.map((value) => Number(value.toPrecision(9))).join(' ')})`;
 
 const number = (value: number): string => String(Number(value.toFixed(DIGITS)));
 

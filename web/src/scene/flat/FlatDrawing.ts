@@ -5,6 +5,7 @@ import { BASE_COLOUR, srgb } from '../drawings/clay.ts';
 import type { PartDrawing } from '../drawings/PartDrawing.ts';
 import { createFlatMaterial } from './flatMaterial.ts';
 import { HolderLines } from './HolderLines.ts';
+import { PictureMaterials } from './PictureMaterials.ts';
 import { LayerDrawing, type LayerMaterials } from './LayerDrawing.ts';
 
 /** Anchors have at least and at most so many pixels; handles are smaller. */
@@ -57,12 +58,18 @@ export class FlatDrawing {
     scene: ApartScene,
     clay: ShaderMaterial,
     tokens: Tokens,
+    changed: () => void,
   ) {
     this.#parts = parts;
     this.#scene = scene;
     this.materials = {
       fill: createFlatMaterial(clay, tokens),
       ghost: createFlatMaterial(clay, tokens, GHOST_SHARE),
+      pictures: new PictureMaterials(
+        drawing.pictures ?? [],
+        (texture, isGhost) => createFlatMaterial(clay, tokens, isGhost ? GHOST_SHARE : undefined, texture),
+        changed,
+      ),
       anchors: pointMaterial(clay, tokens),
       handles: pointMaterial(clay, tokens),
       lines: lineMaterial(tokens),
@@ -147,7 +154,8 @@ export class FlatDrawing {
     for (const layer of this.layers) layer.dispose();
     this.#ties.geometry.dispose();
     this.holders.dispose();
-    const { fill, ghost, anchors, handles, lines } = this.materials;
+    const { fill, ghost, pictures, anchors, handles, lines } = this.materials;
+    pictures.dispose();
     for (const material of [fill, ghost, anchors, handles, lines]) material.dispose();
   }
 }

@@ -12,7 +12,8 @@ export class FlatPicture {
   /** @param indices of the parts that are shown; @param hasWeights whether it has weights of its own */
   constructor(flat: FlatDrawing, indices: ReadonlySet<number>, hasWeights = false) {
     this.#flat = flat;
-    for (const { index, geometry, mesh } of flat.layers) {
+    for (const layer of flat.layers) {
+      const { index, geometry, mesh } = layer;
       if (!indices.has(index)) continue;
       const own = new BufferGeometry();
       own.setIndex(geometry.index);
@@ -20,7 +21,10 @@ export class FlatPicture {
       own.setAttribute('position', dynamic(new Float32Array(mesh.count * 3), 3));
       if (hasWeights) own.setAttribute('weight', dynamic(new Float32Array(mesh.count), 1));
       own.boundingSphere = new Sphere(undefined, Infinity);
-      const drawn = new Mesh(own, flat.materials.fill);
+      if (geometry.hasAttribute('uv')) own.setAttribute('uv', geometry.getAttribute('uv'));
+      for (const { start, count, materialIndex } of geometry.groups)
+        own.addGroup(start, count, materialIndex);
+      const drawn = new Mesh(own, layer.material(false));
       drawn.frustumCulled = false;
       this.group.add(drawn);
       this.#meshes.set(index, drawn);

@@ -12,6 +12,7 @@ import {
 import { dynamic } from '../drawings/PartDrawing.ts';
 import type { ScenePart } from '../ScenePart.ts';
 import type { LayerFill } from './LayerFill.ts';
+import type { PictureMaterials } from './PictureMaterials.ts';
 
 /** How layers, their outlines and their points lie over one another. */
 const FIRST_LAYER = -2000;
@@ -24,6 +25,7 @@ export interface LayerMaterials {
   readonly fill: Material;
   /** Of layers that are hidden and still seen. */
   readonly ghost: Material;
+  readonly pictures: PictureMaterials;
   readonly anchors: Material;
   readonly handles: Material;
   readonly lines: Material;
@@ -72,7 +74,16 @@ export class LayerDrawing {
     this.geometry.setAttribute('tint', this.#tint);
     this.geometry.setAttribute('own', new BufferAttribute(colours, 4, true));
     this.geometry.boundingSphere = new Sphere(undefined, Infinity);
-    this.#fill = new Mesh(this.geometry, materials.fill);
+    if (this.#hasPictures) {
+      this.geometry.setAttribute('uv', new BufferAttribute(this.mesh.uvs, 2));
+      for (const { firstTriangle, triangleCount, paint } of this.mesh.pieces)
+        this.geometry.addGroup(
+          firstTriangle * 3,
+          triangleCount * 3,
+          paint.picture ? 1 + paint.picture.index : 0,
+        );
+    }
+    this.#fill = new Mesh(this.geometry, this.material(false));
     this.#fill.frustumCulled = false;
     this.#points = this.#outlinePoints(layer, points, materials);
     this.group.add(this.#fill);
@@ -111,6 +122,16 @@ export class LayerDrawing {
     return this.#part.index;
   }
 
+  get #hasPictures(): boolean {
+    return this.mesh.pieces.some(({ paint }) => paint.picture);
+  }
+
+  /** What the layer is drawn with: of one with pictures by the geometry's groups. */
+  material(isGhost: boolean): Material | Material[] {
+    const plain = isGhost ? this.#materials.ghost : this.#materials.fill;
+    return this.#hasPictures ? [plain, ...this.#materials.pictures.list(isGhost)] : plain;
+  }
+
   /** How many layers lie behind it. */
   setRank(rank: number): void {
     this.#fill.renderOrder = orderOfRank(rank);
@@ -129,7 +150,7 @@ export class LayerDrawing {
     this.group.visible = visible || isGhost;
     for (const points of this.group.children) points.visible = visible;
     this.#fill.visible = true;
-    this.#fill.material = visible ? this.#materials.fill : this.#materials.ghost;
+    this.#fill.material = this.material(!visible);
     if (!this.group.visible) return;
     const { positions } = this.#part.skin;
     if (sameNumbers(positions, this.#laid)) return;

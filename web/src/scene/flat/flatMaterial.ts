@@ -7,6 +7,7 @@ import {
   OneMinusSrcAlphaFactor,
   ShaderMaterial,
   SrcAlphaFactor,
+  type Texture,
 } from 'three';
 import type { Tokens } from '../../ui/theme/tokens.ts';
 import { BASE_COLOUR, srgb } from '../drawings/clay.ts';
@@ -18,7 +19,13 @@ in vec4 own;
 out float vWeight;
 out vec3 vTint;
 out vec4 vOwn;
+#ifdef PICTURE
+out vec2 vUv;
+#endif
 void main() {
+#ifdef PICTURE
+  vUv = uv;
+#endif
   vWeight = weight;
   vTint = tint;
   vOwn = own;
@@ -35,12 +42,21 @@ in float vWeight;
 in vec3 vTint;
 in vec4 vOwn;
 out vec4 colour;
+#ifdef PICTURE
+uniform sampler2D picture;
+in vec2 vUv;
+#endif
 
 void main() {
+  vec4 own = vOwn;
+#ifdef PICTURE
+  vec4 seen = texture(picture, vUv);
+  own = vec4(seen.rgb, seen.a * vOwn.a);
+#endif
   // Where nothing is to be told the drawing shows, faintly, so that weights stand out from its colours.
-  vec3 faint = mix(paper, vOwn.rgb, 0.3);
+  vec3 faint = mix(paper, own.rgb, 0.3);
   float told = view == 4 ? 0.0 : view == 3 ? 1.0 : smoothstep(0.0, 0.02, abs(vWeight));
-  vec3 lit = view == 4 ? vOwn.rgb : mix(faint, view == 2 ? faint : baseColour(vWeight, vTint), told);
+  vec3 lit = view == 4 ? own.rgb : mix(faint, view == 2 ? faint : baseColour(vWeight, vTint), told);
   if (view <= 2 || view >= 6) {
     float amount = abs(vWeight);
     float tenths = amount * 10.0;
@@ -51,7 +67,7 @@ void main() {
     vec3 lineColour = view != 2 && amount > 0.45 ? vec3(0.97, 0.95, 0.9) : darkInk;
     lit = mix(lit, lineColour, line * (view == 2 ? 0.85 : 0.6));
   }
-  colour = vec4(lit, vOwn.a * ghost);
+  colour = vec4(lit, own.a * ghost);
 }`;
 
 /**
@@ -59,8 +75,14 @@ void main() {
  * that it shows the same view.
  *
  * @param share how much of them is seen; as the stage says where undefined
+ * @param picture what they are filled with, where that is a picture
  */
-export function createFlatMaterial(clay: ShaderMaterial, tokens: Tokens, share?: number): ShaderMaterial {
+export function createFlatMaterial(
+  clay: ShaderMaterial,
+  tokens: Tokens,
+  share?: number,
+  picture?: Texture,
+): ShaderMaterial {
   return new ShaderMaterial({
     glslVersion: GLSL3,
     vertexShader,
@@ -81,6 +103,8 @@ export function createFlatMaterial(clay: ShaderMaterial, tokens: Tokens, share?:
       ...clay.uniforms,
       paper: { value: srgb(tokens.paper) },
       ...(share !== undefined && { ghost: { value: share } }),
+      ...(picture && { picture: { value: picture } }),
     },
+    defines: picture ? { PICTURE: '' } : {},
   });
 }
