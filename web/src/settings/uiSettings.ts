@@ -107,6 +107,8 @@ export interface UiSettings {
   selectThrough: boolean;
   /** How many points a bend gets on each side, and whether neighbours come along when one is moved. */
   bendPoints: number;
+  /** How far apart points along outlines are at most, in percent of the page's height. */
+  pointsApart: number;
   shapeSoftly: boolean;
   /** A binding is for the selected points, or the chosen joints, only. */
   bindSelected: boolean;
@@ -166,6 +168,7 @@ const initial: UiSettings = {
   selectShape: 'box',
   selectThrough: false,
   bendPoints: 3,
+  pointsApart: 4,
   shapeSoftly: false,
   bindSelected: false,
   bindChosen: false,

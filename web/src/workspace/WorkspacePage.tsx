@@ -58,11 +58,16 @@ function useCharacter(id: string): { opening: Opening; retry: () => void } {
       shown = opened;
       setOpening({ kind: 'open', at: opened });
       before?.close();
-      whenReshaped(opened, signal, () =>
-        openWorkspace(id, () => undefined, signal).then(show, (error: unknown) => {
+      whenReshaped(opened, signal, async () => {
+        try {
+          const next = await openWorkspace(id, () => undefined, signal);
+          // Whatever was begun meanwhile is finished and saved on the one that is left.
+          await rested(opened, signal);
+          show(next);
+        } catch (error) {
           if (!signal.aborted) opened.document.notifyError(error);
-        }),
-      );
+        }
+      });
     };
     tell(OPENING.stage, 0);
     openWorkspace(id, tell, signal).then(show, (error: unknown) => {
@@ -76,21 +81,31 @@ function useCharacter(id: string): { opening: Opening; retry: () => void } {
   return { opening, retry: () => setAttempt((n) => n + 1) };
 }
 
-/** Once parts hang together otherwise, that is saved, and nobody is at work on it: opens the character anew. */
-function whenReshaped({ document }: Workspace, signal: AbortSignal, reopen: () => Promise<void>): void {
+/** How often it is looked at whether somebody is still at work. */
+const LOOK_MS = 60;
+
+const isAtRest = ({ document }: Workspace): boolean =>
+  document.saveState.kind === 'saved' && document.writer.holder === undefined;
+
+/** Until nobody is at work on a character and all of it is saved. */
+async function rested(at: Workspace, signal: AbortSignal): Promise<void> {
+  while (!isAtRest(at) && !signal.aborted) await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
+}
+
+/** Once parts hang together otherwise, and that is saved: opens the character anew. */
+function whenReshaped(at: Workspace, signal: AbortSignal, reopen: () => Promise<void>): void {
   let isWanted = false;
-  const look = (): void => {
-    const isBusy = document.saveState.kind !== 'saved' || document.writer.holder !== undefined;
-    if (!isWanted || isBusy || signal.aborted) return;
-    isWanted = false;
-    void reopen();
-  };
-  document.events.subscribe('reshaped', () => {
+  at.document.events.subscribe('reshaped', () => {
+    if (isWanted) return;
     isWanted = true;
     // The edit that says so is on its way to the log.
-    setTimeout(look);
+    setTimeout(() => {
+      void rested(at, signal).then(() => {
+        isWanted = false;
+        if (!signal.aborted) void reopen();
+      });
+    });
   });
-  document.events.subscribe('saving', () => setTimeout(look));
 }
 
 /** Proposes the binding that the address names, once: the browser keeps it from then on. */

@@ -51,6 +51,7 @@ const PANEL_PAGES: readonly PanelPage[] = [
     actions: [
       'Add points at the chosen joints',
       'Add points at all joints',
+      'Add points along outlines',
       'Smooth at the selected points',
       'Corners at the selected points',
       'Take the selected points out',

@@ -7,5 +7,6 @@ export {
   type OutlineSubject,
   type PointPlaces,
 } from './changeOutlines.ts';
+export { cutsAlong } from './cutsAlong.ts';
 export { cutsAtJoints } from './cutsAtJoints.ts';
 export { nearestCut } from './nearestCut.ts';

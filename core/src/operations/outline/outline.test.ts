@@ -25,6 +25,7 @@ import { createRows, influencesOf, rowSum, type WeightRows } from '../../weights
 import {
   addOutlinePoints,
   bendAtAnchors,
+  cutsAlong,
   cutsAtJoints,
   moveOutlinePoints,
   nearestCut,
@@ -270,6 +271,27 @@ describe('outlines', () => {
       { numRuns: 12 },
     );
   });
+
+  test.each(['L', 'C'] as const)(
+    'of segments %s get points evenly, none farther from the next than asked',
+    (kind) => {
+      const { layer, positions } = sleeve(kind);
+      const world = worldOf(layer, positions);
+      const cuts = cutsAlong(subjectOf(world), [0], 1);
+      const next = step(world, addOutlinePoints(subjectOf(world), cuts).edit);
+      const open = openWith(next);
+      const { anchors } = outlineOf(open);
+      // Twelve along and two across, twice.
+      expect(anchors).toHaveLength(28);
+      const { positions: at } = open.parts[0];
+      anchors.forEach((p, k) => {
+        const q = anchors[(k + 1) % anchors.length];
+        expect(Math.hypot(at[p * 3] - at[q * 3], at[p * 3 + 1] - at[q * 3 + 1])).toBeCloseTo(1, 2);
+      });
+      expect(apart(open, openWith(world))).toBeLessThan(1e-4);
+      expect(cutsAlong(subjectOf(next), [0], 1.01).size).toBe(0);
+    },
+  );
 
   test('edge to edge share what is added to their edge, whichever way they run', async () => {
     const svg = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><g id="both">

@@ -10,7 +10,7 @@ import type { Editing } from '../../scene/Editing.ts';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { LayerOrder } from './LayerOrder.tsx';
-import { addAtBends, bendAt, selectedAnchors, takeOut } from './outlineEdits.ts';
+import { addAlong, addAtBends, bendAt, selectedAnchors, takeOut } from './outlineEdits.ts';
 
 const MAX_BEND_POINTS = 12;
 
@@ -19,6 +19,7 @@ export function OutlinesPanel({ at }: { at: Editing }) {
   return (
     <>
       <BendPoints at={at} />
+      <PointsAlong at={at} />
       <ByHand at={at} />
       <SelectedAnchors at={at} />
       <LayerOrder at={at} />
@@ -68,6 +69,36 @@ function BendPoints({ at }: { at: Editing }) {
         onClick={() => add(liveJoints(at.document.skeleton))}
       >
         Add at all joints
+      </ActionButton>
+    </section>
+  );
+}
+
+/** Points all along: pictures and plain shapes that bend anywhere. */
+function PointsAlong({ at }: { at: Editing }) {
+  const dispatch = useAppDispatch();
+  const { pointsApart } = useUiSettings('pointsApart');
+  return (
+    <section className="group">
+      <h2>Points all along</h2>
+      <NumberField
+        steppers
+        label="At most so far apart, % of the page"
+        min={0.5}
+        max={50}
+        step={1}
+        decimalScale={1}
+        value={pointsApart}
+        onChange={(value) => value >= 0.5 && dispatch(settingsChanged({ pointsApart: value }))}
+      />
+      <ActionButton
+        name="Add points along outlines"
+        fullWidth
+        mt={8}
+        variant="default"
+        onClick={() => void addAlong(at, pointsApart / 100).catch(at.document.notifyError)}
+      >
+        Add on the layers that are shown
       </ActionButton>
     </section>
   );

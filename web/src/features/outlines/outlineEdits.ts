@@ -3,6 +3,7 @@ import { anchorsOfPoints, type OutlineCut } from '@judoka/core/drawing';
 import {
   addOutlinePoints,
   bendAtAnchors,
+  cutsAlong,
   cutsAtJoints,
   moveOutlinePoints,
   takeOutPoints,
@@ -36,6 +37,22 @@ export async function addAtBends(at: Editing, joints: readonly number[], perSide
   }
   await document.perform(`Add points at ${where}`, edit);
   document.notify(`${counted(count, 'point')} added on ${counted(anchors.size, 'layer')}.`);
+}
+
+/** Adds points along the outlines of layers that are shown, none farther from the next than a share of the page's height. */
+export async function addAlong(at: Editing, share: number): Promise<void> {
+  const subject = outlineSubject(at);
+  const { page, scale } = subject.drawing;
+  const layers = at.scene.parts.filter(({ visible }) => visible).map(({ index }) => index);
+  const cuts = cutsAlong(subject, layers, share * page[3] * scale);
+  const { edit, anchors } = addOutlinePoints(subject, cuts);
+  const count = [...anchors.values()].reduce((sum, added) => sum + added.length, 0);
+  if (count === 0) {
+    at.document.notify('No points of the layers that are shown lie farther apart than that.');
+    return;
+  }
+  await at.document.perform('Add points along outlines', edit);
+  at.document.notify(`${counted(count, 'point')} added on ${counted(anchors.size, 'layer')}.`);
 }
 
 /** Adds one point to an outline. */
