@@ -82,7 +82,10 @@ async function inLanes(steps) {
 
 function ensureBrowser() {
   if (hasProgram('chromium') && hasProgram('chromedriver')) return;
-  installDebian(['chromium', 'chromium-driver'], 'Chromium and its driver are needed for the browser tests.');
+  installDebian(
+    ['chromium', 'chromium-driver', 'tango-icon-theme'],
+    'Chromium and its driver are needed for the browser tests.',
+  );
 }
 
 let database;

@@ -73,6 +73,38 @@ describe('a drawing', () => {
     expect(jointsOfLayers(areas, bones)).toEqual([[0], [0, 1], [2], [0, 1]]);
   });
 
+  test('by volume, layers that the same joints bend are one body: what lies over one another bends alike', async () => {
+    // A patch over the sleeve's elbow, to one side of its middle: bound by itself it differs by a tenth.
+    const patch = box('patch', 2.7625, 6.025, 0.5, 3);
+    patch.part.positions.forEach((_, k, all) => {
+      if (k % 3 === 1) all[k] += 0.45;
+      if (k % 3 === 2) all[k] = 0.01;
+    });
+    const both = [layers[0], layers[1], patch];
+    const rows = both.map(({ part }) => createRows(part.pointCount));
+    const { change } = await bindSkin(
+      {
+        parts: both.map(({ part }) => part),
+        skeleton,
+        rows,
+        drawing: { ...drawing, layers: both.map(({ layer }) => layer) },
+      },
+      { method: 'volume', parts: [1, 2], deforming: all, softness: 0.5, limit: 4, locks: new Uint8Array(3) },
+    );
+    apply(rows, change);
+    const elbowAt = (layer: number, x: number, y: number): number => {
+      const { positions, pointCount } = both[layer].part;
+      let [best, least] = [0, Infinity];
+      for (let p = 0; p < pointCount; p++) {
+        const far = Math.hypot(positions[p * 3] - x, positions[p * 3 + 1] - y);
+        if (far < least) [best, least] = [p, far];
+      }
+      return weightOf(rows[layer], best, 1);
+    };
+    for (const x of [2.7625, 3.85, 4.9375, 6.025])
+      expect(Math.abs(elbowAt(2, x, 0.95) - elbowAt(1, x, 1))).toBeLessThan(0.05);
+  });
+
   test.each(BIND_METHODS)(
     'by %s: soft in the sleeve, whole in the hand, handles with their anchors',
     async (method) => {

@@ -17,7 +17,8 @@ type Bind = (
 
 /**
  * Binds a drawing layer by layer: each to the bones that run in its middle (see {@link jointsOfLayers}), by the method
- * asked for; to one joint as a whole where there is one alone. A handle follows its anchor.
+ * asked for; to one joint as a whole where there is one alone. By volume, layers that the same joints bend are one body. A
+ * handle follows its anchor.
  *
  * @param bind binds some parts to some joints as any surface
  */
@@ -37,12 +38,13 @@ export async function bindLayers(
   const change: Delta[] = [];
   const fallbacks: BindFallback[] = [];
   const counts = { asked: 0, changed: 0, held: 0, stiff: 0 };
-  for (const [i, part] of request.parts.entries()) {
-    watch(i / request.parts.length);
-    const asked = pointsOf(skin, part, request);
-    counts.asked += asked.length;
-    if (joints[part].length === 1) {
-      const { delta, held } = wholeTo(joints[part][0], skin, part, asked, request);
+  const bodies = bodiesOf(request, joints);
+  for (const [i, body] of bodies.entries()) {
+    watch(i / bodies.length);
+    const own = joints[body[0]];
+    for (const part of body) counts.asked += pointsOf(skin, part, request).length;
+    if (own.length === 1) {
+      const { delta, held } = wholeTo(own[0], skin, body[0], pointsOf(skin, body[0], request), request);
       if (delta.points.length > 0) change.push(delta);
       counts.changed += delta.points.length;
       counts.held += held;
@@ -50,18 +52,44 @@ export async function bindLayers(
       continue;
     }
     const deforming = new Uint8Array(request.deforming.length);
-    for (const joint of joints[part]) deforming[joint] = 1;
-    const own = { ...request, cells: request.cells ?? CELLS, parts: [part], deforming };
-    const bound = await bind(skin, own, (share) => watch((i + share) / request.parts.length));
-    const delta = withHandles(skin, bound.change, drawing, part, request);
-    if (delta.points.length > 0) change.push(delta);
-    counts.changed += delta.points.length;
+    for (const joint of own) deforming[joint] = 1;
+    const asked = { ...request, cells: request.cells ?? CELLS, parts: body, deforming };
+    const bound = await bind(inOnePlane(skin), asked, (share) => watch((i + share) / bodies.length));
+    for (const part of body) {
+      const delta = withHandles(skin, bound.change, drawing, part, request);
+      if (delta.points.length > 0) change.push(delta);
+      counts.changed += delta.points.length;
+    }
     counts.held += bound.report.held;
     counts.stiff += bound.report.stiff;
     fallbacks.push(...bound.report.fallbacks);
   }
+  change.sort((one, other) => one.part - other.part);
   return { change, report: { method: request.method, ...counts, fallbacks } };
 }
+
+/**
+ * The layers that are bound at once: each alone; by volume, those that the same joints bend are one body, so that what lies
+ * over one another bends alike.
+ */
+function bodiesOf({ method, parts }: BindRequest, joints: readonly (readonly number[])[]): number[][] {
+  const bodies = new Map<string, number[]>();
+  for (const part of parts) {
+    const isShared = method === 'volume' && joints[part].length > 1;
+    const key = isShared ? joints[part].join(' ') : `layer ${part}`;
+    bodies.set(key, [...(bodies.get(key) ?? []), part]);
+  }
+  return [...bodies.values()];
+}
+
+/** Layers lie a little in front of one another; for a body they do not. */
+const inOnePlane = (skin: BindSkin): BindSkin => ({
+  ...skin,
+  parts: skin.parts.map((part) => ({
+    ...part,
+    positions: part.positions.map((value, k) => (k % 3 === 2 ? 0 : value)),
+  })),
+});
 
 /** The points of a layer that are to be bound. */
 const pointsOf = ({ parts }: BindSkin, part: number, { points }: BindRequest): Uint32Array =>
@@ -88,7 +116,7 @@ function withHandles(
   const rows = copyRows(before);
   apply(
     [rows],
-    bound.map((delta) => ({ ...delta, part: 0 })),
+    bound.filter((delta) => delta.part === part).map((delta) => ({ ...delta, part: 0 })),
   );
   const { vertexPoint, pointCount } = parts[part];
   const anchorOf = anchorsOfPoints(layers[part], vertexPoint, pointCount);
