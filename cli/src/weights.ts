@@ -160,7 +160,7 @@ export function mirror(input: string, output: string, options: MirrorOptions): P
     const { pairs, places, box } = checkInput(character, {});
     const size = Math.max(...box.most.map((x, k) => x - box.least[k]));
     const { axis, middle, partner } = pairs;
-    const space = gatherMirrorSpace(character.parts);
+    const space = gatherMirrorSpace(character.parts, character.drawing !== undefined);
     const find = mode === 'place' ? pairByPlace : pairByTopology;
     const leftIsPositive = signOfLeft(character.skeleton, places, pairs) > 0;
     const direction = (from === 'left') === leftIsPositive ? 'toNegative' : 'toPositive';

@@ -19,8 +19,12 @@ type Shape = Pick<
   'positions' | 'pointCount' | 'polygonOffsets' | 'polygonPoints' | 'inverseBinds'
 >;
 
-/** The parts where they stand at rest, in the scene. */
-export function gatherMirrorSpace(parts: readonly Shape[]): MirrorSpace {
+/**
+ * The parts where they stand at rest, in the scene.
+ *
+ * @param isFlat whether they are the layers of a drawing, which lie a little in front of one another: here they do not
+ */
+export function gatherMirrorSpace(parts: readonly Shape[], isFlat = false): MirrorSpace {
   const firstPoint = new Uint32Array(parts.length + 1);
   parts.forEach(({ pointCount }, i) => (firstPoint[i + 1] = firstPoint[i] + pointCount));
   const positions = asBound(new Float32Array(firstPoint[parts.length] * 3));
@@ -33,6 +37,7 @@ export function gatherMirrorSpace(parts: readonly Shape[]): MirrorSpace {
     for (let k = 1; k < polygonOffsets.length; k++) offsets[++polygon] = polygonOffsets[k] + corner;
     for (const p of polygonPoints) corners[corner++] = p + firstPoint[i];
   });
+  if (isFlat) for (let k = 2; k < positions.length; k += 3) positions[k] = 0;
   return { firstPoint, positions, offsets, corners };
 }
 

@@ -189,3 +189,19 @@ describe('mirroring', () => {
     );
   });
 });
+
+test('left and right layers of a drawing mirror each other, however many lie between them', () => {
+  const arm = (side: number, depth: number) =>
+    partOf(
+      'arm',
+      [1, 0, depth, 5, 0, depth, 5, 1, depth, 1, 1, depth].map((value, k) =>
+        k % 3 === 0 ? side * value : value,
+      ),
+      side > 0 ? [0, 1, 2, 0, 2, 3] : [0, 2, 1, 0, 3, 2],
+      [[0, 0, 0]],
+    );
+  const layers = [arm(-1, 0), arm(1, 0.4)];
+  const plane = { axis: 0, middle: 0 };
+  expect([...pairByPlace(gatherMirrorSpace(layers), plane, 0.01)]).toEqual(Array(8).fill(-1));
+  expect([...pairByPlace(gatherMirrorSpace(layers, true), plane, 0.01)]).toEqual([4, 5, 6, 7, 0, 1, 2, 3]);
+});

@@ -59,7 +59,8 @@ export class Mirroring {
   }
 
   get space(): MirrorSpace {
-    return (this.#space ??= gatherMirrorSpace(this.#at.document.character.parts));
+    const { parts, drawing } = this.#at.document.character;
+    return (this.#space ??= gatherMirrorSpace(parts, drawing !== undefined));
   }
 
   /** Counterparts by point of the space; undefined until they are found. */
@@ -202,7 +203,8 @@ export class Mirroring {
     this.#pairer ??= (async () => {
       this.#worker = new Worker(new URL('./mirror.worker.ts', import.meta.url), { type: 'module' });
       const pairer = Comlink.wrap<Pairer>(this.#worker);
-      await pairer.begin(this.#at.document.character.parts);
+      const { parts, drawing } = this.#at.document.character;
+      await pairer.begin(parts, drawing !== undefined);
       return pairer;
     })();
     return this.#pairer;

@@ -10,11 +10,14 @@ import {
 import { type CharacterPart, gatherMirrorSpace, type MirrorSpace } from '@judoka/core/document';
 import * as Comlink from 'comlink';
 
+let held: readonly CharacterPart[] = [];
 let space: MirrorSpace | undefined;
 
 const pairer = {
-  begin(parts: readonly CharacterPart[]): void {
-    space = gatherMirrorSpace(parts);
+  /** @param isFlat whether they are the layers of a drawing */
+  begin(parts: readonly CharacterPart[], isFlat: boolean): void {
+    held = parts;
+    space = gatherMirrorSpace(parts, isFlat);
   },
   pair(mode: PairMode, plane: MirrorPlane, tolerance: number): PointPairs {
     if (!space) throw new Error('Pairs were asked for before there was a surface.');
@@ -27,7 +30,8 @@ const pairer = {
   /** Where islands and parts touch; see findTouching. */
   touching(tolerance: number): Int32Array {
     if (!space) throw new Error('Points that touch were asked for before there was a surface.');
-    return findTouching(space, tolerance);
+    // Layers that lie over one another do not touch.
+    return findTouching(gatherMirrorSpace(held), tolerance);
   },
 };
 export type Pairer = typeof pairer;
