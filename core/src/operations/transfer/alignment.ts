@@ -20,6 +20,8 @@ export const IDENTITY_ALIGNMENT: Alignment = {
 
 /** So much farther than the middle one, a pair is left out. */
 const OUTLIER = 4;
+/** Places are known to this share of their spread. */
+const ROUNDING = 1e-5;
 const MIN_PAIRS = 3;
 
 /**
@@ -35,7 +37,9 @@ export function alignPlaces(source: Float32Array, target: Float32Array): Alignme
   if (!first) return undefined;
   const distances = all.map((i) => distanceOf(first.matrix, source, target, i));
   const middle = [...distances].sort((a, b) => a - b)[distances.length >> 1];
-  const near = all.filter((i) => distances[i] <= OUTLIER * middle + 1e-12);
+  // What is off by rounding alone is not far off.
+  const noise = ROUNDING * spreadOf(target, all, centreOf(target, all));
+  const near = all.filter((i) => distances[i] <= OUTLIER * middle + noise);
   return (
     (near.length >= MIN_PAIRS && near.length < all.length ? alignThose(source, target, near) : first) ?? first
   );
