@@ -115,8 +115,9 @@ function outlineAt({ view, at }: GestureContext, spot: Spot): MetOutline | undef
       part.part.positions,
       place[0] - at.scene.asideOf(part.index),
       place[1],
+      least,
     );
-    if (met && met.distance <= least) [best, least] = [{ part, cut: met.cut }, met.distance];
+    if (met) [best, least] = [{ part, cut: met.cut }, met.distance];
   }
   return best;
 }
