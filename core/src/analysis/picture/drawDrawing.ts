@@ -5,6 +5,7 @@ import {
   type LayerPart,
   type PicturePixels,
 } from '../../drawing/index.ts';
+import { boxAround } from '../../document/space/boundSpace.ts';
 import type { Picture } from './drawPicture.ts';
 
 /** Samples a pixel side; the picture is averaged down from them. */
@@ -16,32 +17,41 @@ const SMALLEST = 1 / 200;
 /**
  * A picture of a drawing in its own colours on a clear ground, whole: for cards and reports, without a graphics card.
  *
- * @param parts one a layer, with where the points are
+ * @param parts one a layer, with where the points are at rest
+ * @param posed where they are in a pose, one a layer; the picture then holds all of it instead of the page
  */
 export function drawDrawing(
   drawing: Drawing,
   parts: readonly LayerPart[],
   width: number,
   height: number,
+  posed?: readonly Float32Array[],
 ): Picture {
   const [w, h] = [width * SAMPLES, height * SAMPLES];
   const [, , pageWidth, pageHeight] = drawing.page.map((length) => length * drawing.scale);
-  const scale = (1 - 2 * MARGIN) * Math.min(w / pageWidth, h / pageHeight);
   const colours = new Float32Array(w * h * 4);
   const pictures = (drawing.pictures ?? []).map(picturePixels);
-  drawing.layers.forEach((layer, i) => {
+  const laid = drawing.layers.map((layer, i) => {
     const mesh = new LayerMesh(layer, parts[i], drawing, pageHeight * SMALLEST);
     const places = new Float32Array(mesh.count * 3);
-    mesh.place(parts[i].positions, places);
+    mesh.place(posed?.[i] ?? parts[i].positions, places);
+    return { mesh, places };
+  });
+  const box = posed ? boxAround(laid.map(({ places }) => places)) : undefined;
+  const least = box?.least ?? [-pageWidth / 2, 0];
+  const most = box?.most ?? [pageWidth / 2, pageHeight];
+  const [midX, midY] = [0, 1].map((k) => (least[k] + most[k]) / 2);
+  const scale = (1 - 2 * MARGIN) * Math.min(w / (most[0] - least[0] || 1), h / (most[1] - least[1] || 1));
+  for (const { mesh, places } of laid) {
     const looks = samplersOf(mesh, pictures);
     for (let t = 0; t < mesh.triangles.length; t += 3) {
       const corners = mesh.triangles.subarray(t, t + 3);
-      const x = Array.from(corners, (p) => places[p * 3] * scale + w / 2);
-      const y = Array.from(corners, (p) => h / 2 - (places[p * 3 + 1] - pageHeight / 2) * scale);
+      const x = Array.from(corners, (p) => (places[p * 3] - midX) * scale + w / 2);
+      const y = Array.from(corners, (p) => h / 2 - (places[p * 3 + 1] - midY) * scale);
       const own = Array.from(corners, (p) => mesh.colours.subarray(p * 4, p * 4 + 4));
       layTriangle(x, y, own, w, h, colours, looks[t / 3]?.(corners));
     }
-  });
+  }
   return averaged(colours, width, height);
 }
 

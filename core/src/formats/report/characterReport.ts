@@ -50,7 +50,7 @@ export async function reportOf(
   { nonDeforming, ranges: limits, skinning }: ReportSettings,
   watch: (share: number) => void = () => undefined,
 ): Promise<CharacterReport> {
-  const { parts, skeleton, rows } = character;
+  const { parts, skeleton, rows, drawing } = character;
   const findings = checkUp(character, { nonDeforming, watch: (share) => watch(0.2 * share) });
   const strays = rankStrays(character, { nonDeforming, limits });
   watch(0.4);
@@ -61,7 +61,7 @@ export async function reportOf(
   if (!parts.some(({ role }) => role === 'skinned')) return { findings, strays, bends: [], atRest };
   const { pairs } = checkInput(character, { nonDeforming });
   const ranges = rangesOf(character, { limits }, pairs);
-  const meter = await BendMeter.create({ parts, skeleton, rows }, skinning);
+  const meter = await BendMeter.create({ parts, skeleton, rows, drawing }, skinning);
   const measured = runRange(meter, ranges, (share) => watch(0.4 + 0.5 * share));
   const trials = rankBends(measured, REPORT_ORDER);
   const bends = trials.map((trial, i) => {
@@ -76,6 +76,9 @@ export async function reportOf(
 /** The faces in and about what a joint's turn deforms. */
 function surfaceAbout(character: Character, meter: BendMeter, joint: number, pose: Pose): PictureMesh[] {
   const skinned = character.parts.map((_, part) => skinPart(character, part, pose, false));
+  // Of a drawing all is shown: what bends is a layer, and seen among the others.
+  if (character.drawing)
+    return character.parts.map(({ triangles }, part) => ({ ...skinned[part], triangles }));
   const least = [Infinity, Infinity, Infinity];
   const most = [-Infinity, -Infinity, -Infinity];
   for (const { part, points } of meter.regionsOf(joint)) {

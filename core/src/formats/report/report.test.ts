@@ -1,6 +1,8 @@
 import { worstFigures } from '../../analysis/bends/index.ts';
 import { describe, expect, test } from '@jest/globals';
 import type { Picture } from '../../analysis/picture/index.ts';
+import { drawingOf } from '../../testing/testDrawing.ts';
+import type { Picture } from '../../analysis/picture/index.ts';
 import type { Character } from '../../document/index.ts';
 import { partOf, skeletonOf, tube } from '../../testing/testBody.ts';
 import { rowsFrom } from '../../testing/shapes.ts';
@@ -128,6 +130,32 @@ describe('its page', () => {
     const html = page(limb(), { findings, strays: [], bends: [], atRest: [] });
     expect(html).toContain('and 1,001 more');
   });
+});
+
+test('a drawing is shown in its own colours, at rest and bent', async () => {
+  const corners: [number, number][] = [
+    [-1, -1],
+    [12, -1],
+    [12, 1],
+    [-1, 1],
+  ];
+  const joints = [
+    ['shoulder', -1, [0, 0]],
+    ['elbow', 0, [6, 0]],
+  ] as const;
+  const character = drawingOf(joints, [{ name: 'arm', anchors: corners, joint: ([x]) => (x > 6 ? 1 : 0) }]);
+  const report = await reportOf(character, SETTINGS);
+  expect(report.bends.length).toBeGreaterThan(0);
+  const drawn: Picture[] = [];
+  const encode = (picture: Picture): string => `data:${drawn.push(picture)}`;
+  reportPage(character, report, { name: 'Arm', at: new Date(0), encode });
+  expect(drawn).toHaveLength(1 + report.bends.length);
+  for (const { pixels } of drawn) {
+    const seen = Array.from({ length: pixels.length / 4 }, (_, p) => [...pixels.subarray(p * 4, p * 4 + 4)]);
+    expect(
+      seen.filter(([r, g, b, a]) => a === 255 && r === 0x44 && g === 0x66 && b === 0x88).length,
+    ).toBeGreaterThan(500);
+  }
 });
 
 test('influences are counted over the points that have some', () => {

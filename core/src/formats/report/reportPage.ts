@@ -1,5 +1,5 @@
 import { angleWords, figureWords, strayWords } from '../../analysis/words.ts';
-import { drawPicture, type Picture } from '../../analysis/picture/index.ts';
+import { drawDrawing, drawPicture, type Picture, type PictureMesh } from '../../analysis/picture/index.ts';
 import { type Character, counted, type Finding, FINDING_WORDS, type Severity } from '../../document/index.ts';
 import { grouped } from '../../math/grouped.ts';
 import { liveJoints } from '../../skeleton/skeleton.ts';
@@ -45,7 +45,7 @@ export function reportPage(
 <p class="verdict">${text(verdict(report))}</p>
 ${figures(character)}
 </div>
-<img src="${encode(drawPicture(atRest, 480, 360))}" alt="${text(name)} at rest">
+<img src="${encode(pictureOf(character, atRest, 480, 360))}" alt="${text(name)} at rest">
 </header>
 ${section('What was found', findings.length, 'Nothing was found wrong.', findings.map(findingLine))}
 ${section('Weight that does not belong', strays.length, 'Nothing strays.', strayLines(character, report))}
@@ -58,6 +58,18 @@ ${bends.length > drawn.length ? bendTable(character, bends.slice(drawn.length)) 
 </body>
 </html>
 `;
+}
+
+/** Meshes of the character in clay; of a drawing its layers in their own colours, where their points are. */
+function pictureOf(
+  { drawing, parts }: Character,
+  meshes: readonly PictureMesh[],
+  width: number,
+  height: number,
+): Picture {
+  if (!drawing || meshes.length !== parts.length) return drawPicture(meshes, width, height);
+  const posed = meshes.map(({ positions }) => positions);
+  return drawDrawing(drawing, parts, width, height, posed);
 }
 
 /** One line that says whether there is something to do. Bends are ranked, not judged: every body folds somewhere. */
@@ -99,7 +111,7 @@ function strayLines({ skeleton, parts }: Character, { strays }: CharacterReport)
 
 function bendFigure(character: Character, bend: ReportedBend, encode: ReportPageOptions['encode']): string {
   const { title, words } = bendWords(character, bend);
-  return `<figure><img src="${encode(drawPicture(bend.surface, 320, 240))}" alt="${text(title)}"><figcaption><strong>${text(title)}</strong><br>${text(words)}</figcaption></figure>`;
+  return `<figure><img src="${encode(pictureOf(character, bend.surface, 320, 240))}" alt="${text(title)}"><figcaption><strong>${text(title)}</strong><br>${text(words)}</figcaption></figure>`;
 }
 
 function bendTable(character: Character, bends: readonly ReportedBend[]): string {
