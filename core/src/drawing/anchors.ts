@@ -1,5 +1,12 @@
 import { handleOwners, type Layer } from './drawing.ts';
 
+/** Uint8Array, a point each: 1 for those that no outline goes through any more; undefined where there is none. */
+export function pointsTakenOut(vertexPoint: Uint32Array, pointCount: number): Uint8Array | undefined {
+  const isOut = new Uint8Array(pointCount).fill(1);
+  for (const point of vertexPoint) isOut[point] = 0;
+  return isOut.includes(1) ? isOut : undefined;
+}
+
 /**
  * Of each point of a layer: the point of the anchor that it is the handle of; itself for an anchor.
  *

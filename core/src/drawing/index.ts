@@ -1,4 +1,4 @@
-export { anchorsOfPoints } from './anchors.ts';
+export { anchorsOfPoints, pointsTakenOut } from './anchors.ts';
 export { nearestOn, placeOn, sharesAt, splitCurve, type CurvePlaces } from './curves.ts';
 export { controlTriangles } from './controlMesh.ts';
 export {

@@ -35,7 +35,7 @@ export interface ScenePart {
   /** Of a layer of a drawing: what it is filled with. */
   readonly fill: LayerFill | undefined;
   visible: boolean;
-  /** 1 for points of pieces that are hidden; undefined where none is. */
+  /** 1 for points of pieces that are hidden, and those that were taken out of a drawing; undefined where none is. */
   hidden?: PointMask;
 }
 

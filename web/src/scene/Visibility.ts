@@ -1,4 +1,5 @@
 import type { PartPiece } from '@judoka/core/document';
+import { pointsTakenOut } from '@judoka/core/drawing';
 import { islandsOfMask, maskOf, type PointMask } from '@judoka/core/mesh';
 import type { OpenDocument } from '../document/OpenDocument.ts';
 import type { ScenePart } from './ScenePart.ts';
@@ -92,8 +93,15 @@ export class Visibility {
     this.#onChange();
   }
 
-  /** Points of a part in pieces that are hidden; undefined where none is. */
+  /** Points of a part in pieces that are hidden, and those that were taken out of a drawing; undefined where none is. */
   #hiddenMask(part: ScenePart): PointMask | undefined {
+    const out = part.anchors && pointsTakenOut(part.part.vertexPoint, part.part.pointCount);
+    const pieces = this.#hiddenPiecesOf(part);
+    if (!out || !pieces) return out ?? pieces;
+    return out.map((own, p) => own | pieces[p]);
+  }
+
+  #hiddenPiecesOf(part: ScenePart): PointMask | undefined {
     const pieces = this.#document.settings.pieces[part.index] ?? [];
     const hidden = pieces.filter(({ id }) => this.#hiddenPieces.has(id));
     if (hidden.length === 0) return undefined;

@@ -10,6 +10,7 @@ import {
 import {
   controlTriangles,
   placeOn,
+  pointsTakenOut,
   segmentsOf,
   splitCurve,
   type CurvePlaces,
@@ -235,6 +236,11 @@ describe.each(['L', 'C'] as const)('points at an elbow, of segments %s', (kind) 
     expect(out.stayed).toEqual([]);
     const open = openWith(step(next, out.edit));
     expect(outlineOf(open).anchors).toEqual(outlineOf(openWith(world)).anchors);
+    const { vertexPoint, pointCount } = open.parts[0];
+    const gone = pointsTakenOut(vertexPoint, pointCount)?.reduce((sum, own) => sum + own, 0);
+    // With the handles that came with them.
+    expect(gone).toBe(kind === 'L' ? 6 : 18);
+    expect(pointsTakenOut(openWith(next).parts[0].vertexPoint, pointCount)).toBeUndefined();
     expect(apart(open, openWith(world))).toBeLessThan(1e-4);
   });
 });

@@ -82,13 +82,11 @@ function pointAt({ view, at }: GestureContext, spot: Spot): MetPoint | undefined
   let best: MetPoint | undefined;
   let least = POINT_PX;
   for (const part of at.scene.parts) {
-    const { anchors } = part;
+    const { anchors, hidden } = part;
     if (!part.visible || !anchors) continue;
-    const isUsed = new Uint8Array(part.part.pointCount);
-    for (const p of part.part.vertexPoint) isUsed[p] = 1;
     for (let p = 0; p < part.part.pointCount; p++) {
       if (anchors[p] !== p && !view.showsHandles) continue;
-      const on = isUsed[p] ? view.sight.spotOfPoint(part.index, p) : undefined;
+      const on = !hidden?.[p] ? view.sight.spotOfPoint(part.index, p) : undefined;
       if (!on) continue;
       const distance = Math.hypot(on.x - spot.x, on.y - spot.y) + (anchors[p] === p ? 0 : 1);
       if (distance <= least) [best, least] = [{ part, point: p }, distance];

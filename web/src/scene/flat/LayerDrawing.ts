@@ -1,4 +1,4 @@
-import { anchorsOfPoints, type Layer, type LayerMesh } from '@judoka/core/drawing';
+import { anchorsOfPoints, pointsTakenOut, type Layer, type LayerMesh } from '@judoka/core/drawing';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -92,7 +92,9 @@ export class LayerDrawing {
   #outlinePoints(layer: Layer, points: BufferGeometry, materials: LayerMaterials): { visible: boolean }[] {
     const { vertexPoint, pointCount } = this.#part.part;
     const [anchors, handles, lines]: number[][] = [[], [], []];
+    const isOut = pointsTakenOut(vertexPoint, pointCount);
     anchorsOfPoints(layer, vertexPoint, pointCount).forEach((anchor, p) => {
+      if (isOut?.[p]) return;
       if (anchor === p) anchors.push(p);
       else {
         handles.push(p);
