@@ -11,8 +11,9 @@ import { rowsEqual } from '@judoka/core/weights';
 import type { ScenePart } from './ScenePart.ts';
 
 /** Of a drawing: the handles of anchors that are found too, but those that have been set apart by other weights. */
-function withFollowers({ anchors, skin: { rows } }: ScenePart, found: PointMask): PointMask {
+function withFollowers({ anchors, skin }: ScenePart, found: PointMask): PointMask {
   if (!anchors) return found;
+  const { rows } = skin;
   return found.map((own, p) => own || (found[anchors[p]] && rowsEqual(rows, p, rows, anchors[p]) ? 1 : 0));
 }
 
