@@ -2,7 +2,6 @@ import { worstFigures } from '../../analysis/bends/index.ts';
 import { describe, expect, test } from '@jest/globals';
 import type { Picture } from '../../analysis/picture/index.ts';
 import { drawingOf } from '../../testing/testDrawing.ts';
-import type { Picture } from '../../analysis/picture/index.ts';
 import type { Character } from '../../document/index.ts';
 import { partOf, skeletonOf, tube } from '../../testing/testBody.ts';
 import { rowsFrom } from '../../testing/shapes.ts';
