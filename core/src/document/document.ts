@@ -5,7 +5,7 @@ import { apply, checkChange, type Change } from '../weights/delta.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import type { Edit } from './edit.ts';
 import { applyValues, type DocumentValues } from './values.ts';
-import { pointCounts, withPointCount, withRoom } from './withOutlines.ts';
+import { checkAddedPoints, pointCounts, withPointCount, withRoom } from './withOutlines.ts';
 
 /**
  * Everything that belongs to a character and can be edited. Rows are written in place, unless a part gets points or loses
@@ -57,7 +57,9 @@ export function checkEdit(
   const after = edit.joints.length > 0 ? applySkeletonChange(skeleton, edit.joints) : skeleton;
   const next = applyValues(values, edit.values);
   checkJoints(edit.weights, after.joints.length);
-  checkChange(withRoom(rows, pointCounts(edit.values)), edit.weights);
+  const counts = pointCounts(edit.values);
+  if (counts.size > 0) checkAddedPoints(next);
+  checkChange(withRoom(rows, counts), edit.weights);
   return { skeleton: after, values: next };
 }
 

@@ -1,10 +1,10 @@
 import { CoreError } from '../errors.ts';
-import { withLayerOutlines, type LayerOutlines } from '../drawing/layerOutlines.ts';
+import { MAX_ALL_ADDED_POINTS, withLayerOutlines, type LayerOutlines } from '../drawing/layerOutlines.ts';
 import { recoverQuads } from '../mesh/quads.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
 import type { Character } from './character.ts';
-import type { DocumentSettings } from './settings.ts';
-import type { ValueChange } from './values.ts';
+import { readSettings, type DocumentSettings } from './settings.ts';
+import type { DocumentValues, ValueChange } from './values.ts';
 
 /**
  * A flat character whose layers have other outlines than its file. Points that were added have no weights of the file's.
@@ -41,6 +41,19 @@ export function withPointCount(rows: WeightRows, pointCount: number): WeightRows
   out.joints.set(rows.joints.subarray(0, kept));
   out.values.set(rows.values.subarray(0, kept));
   return out;
+}
+
+/** @throws CoreError argument-invalid if more points are added to a drawing than there may be */
+export function checkAddedPoints(values: DocumentValues): void {
+  let count = 0;
+  for (const outlines of Object.values(readSettings(values).outlines))
+    if (outlines) count += outlines.points - outlines.from;
+  if (count > MAX_ALL_ADDED_POINTS)
+    throw new CoreError(
+      'argument-invalid',
+      `A drawing takes at most ${MAX_ALL_ADDED_POINTS} added points; there would be ${count}. Add fewer, or to fewer layers.`,
+      { count },
+    );
 }
 
 /** Parts whose number of points a change of values changes: how many they have before and after it. */

@@ -81,11 +81,6 @@ export class OutlineEditor {
     return segmentPoints(this.#lines[outline])[segment];
   }
 
-  /** How many segments each outline has. */
-  segmentCounts(): number[] {
-    return this.#lines.map(({ segments }) => segments.length);
-  }
-
   /** The places of a segment's points. */
   curve(points: readonly number[]): CurvePlaces {
     return points.flatMap((p) => this.placeOf(p));
@@ -203,7 +198,7 @@ export class OutlineEditor {
         if (!made) return [points];
         return isReversed ? made.map((piece) => [...piece].reverse()).reverse() : made;
       });
-      if (next.length > all.length) this.#relay(i, next);
+      if (next.some((points, k) => points !== all[k])) this.#relay(i, next);
     });
   }
 
@@ -312,12 +307,13 @@ export class OutlineEditor {
     point: number,
     bent: (before: Place, after: Place, from: Place, to: Place) => readonly [Place, Place],
   ): void {
+    this.#curveLinesAt(point);
     this.#lines.forEach((line, index) => {
       const all = segmentPoints(line);
       const into = all.findIndex((own) => own[own.length - 1] === point);
       const out = all.findIndex((own) => own[0] === point);
       if (into < 0 || out < 0 || into === out) return;
-      const [first, last] = [this.#asCurve(all[into]), this.#asCurve(all[out])];
+      const [first, last] = [all[into], all[out]];
       const [before, after] = bent(
         this.placeOf(first[2]),
         this.placeOf(last[1]),
@@ -337,8 +333,22 @@ export class OutlineEditor {
     return curve.map((p, i) => (i === k ? handle : p));
   }
 
+  /** Lines that outlines pass an anchor by become curves, where there is one before it and one after. */
+  #curveLinesAt(point: number): void {
+    const pieces = new Map<string, (readonly number[])[]>();
+    for (const line of this.#lines) {
+      const met = segmentPoints(line).filter((own) => own[0] === point || own[own.length - 1] === point);
+      if (met.length < 2) continue;
+      for (const own of met) {
+        const { key, isReversed } = keyOf(own);
+        if (own.length === 2 && !pieces.has(key))
+          pieces.set(key, [this.#asCurve(isReversed ? [...own].reverse() : own)]);
+      }
+    }
+    this.#replaceSegments(pieces);
+  }
+
   #asCurve(points: readonly number[]): readonly number[] {
-    if (points.length === 4) return points;
     const cubic = asCubic(this.curve(points));
     return [
       points[0],

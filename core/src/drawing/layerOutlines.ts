@@ -25,6 +25,9 @@ export interface OutlinePoints {
 /** Points that may be added to a layer. */
 export const MAX_ADDED_POINTS = 50_000;
 
+/** Points that may be added to all layers of a drawing. */
+export const MAX_ALL_ADDED_POINTS = 200_000;
+
 /** What of a layer's part its outlines make. */
 export interface OutlinedPart {
   readonly pointCount: number;

@@ -16,13 +16,17 @@ const CHUNKS = ['IHDR', 'PLTE', 'tRNS', 'IDAT', 'IEND'];
 /** Bytes of a pixel at most: four channels of 16 bits. */
 const MAX_PIXEL_BYTES = 8;
 
+/** Pixels of a picture, at most: they are all in memory at once. */
+export const MAX_PICTURE_PIXELS = 16_000_000;
+
 /** The pixels of a PNG; undefined for another kind, or one that is damaged, or unpacks to more than it says. */
 export function picturePixels({ mime, bytes, width, height }: Picture): PicturePixels | undefined {
-  if (mime !== 'image/png') return undefined;
+  if (mime !== 'image/png' || width * height > MAX_PICTURE_PIXELS) return undefined;
+  const size = pngSize(bytes);
+  if (size?.width !== width || size.height !== height) return undefined;
   try {
     const bare = bareChunks(bytes, 1.2 * height * (width * MAX_PIXEL_BYTES + 1) + 4096);
     const read = decode(bare);
-    if (read.width !== width || read.height !== height) return undefined;
     const isIndexed = read.palette !== undefined;
     // Less than a byte a channel is only ever grey, and solid.
     if (!isIndexed && read.depth < 8) return undefined;
@@ -32,6 +36,13 @@ export function picturePixels({ mime, bytes, width, height }: Picture): PictureP
   } catch {
     return undefined;
   }
+}
+
+/** The size that a PNG says it has (PNG specification, 11.2.2), before anything of it is unpacked. */
+export function pngSize(bytes: Uint8Array): { width: number; height: number } | undefined {
+  if (bytes.length < 33 || bytes[0] !== 0x89 || bytes[1] !== 0x50) return undefined;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  return { width: view.getUint32(16), height: view.getUint32(20) };
 }
 
 function asBytes(

@@ -1,6 +1,7 @@
 import {
   LayerMesh,
   picturePixels,
+  type Picture as DrawnPicture,
   type Drawing,
   type LayerPart,
   type PicturePixels,
@@ -30,7 +31,6 @@ export function drawDrawing(
   const [w, h] = [width * SAMPLES, height * SAMPLES];
   const [, , pageWidth, pageHeight] = drawing.page.map((length) => length * drawing.scale);
   const colours = new Float32Array(w * h * 4);
-  const pictures = (drawing.pictures ?? []).map(picturePixels);
   const laid = drawing.layers.map((layer, i) => {
     const mesh = new LayerMesh(layer, parts[i], drawing, pageHeight * SMALLEST);
     const places = new Float32Array(mesh.count * 3);
@@ -43,7 +43,8 @@ export function drawDrawing(
   const [midX, midY] = [0, 1].map((k) => (least[k] + most[k]) / 2);
   const scale = (1 - 2 * MARGIN) * Math.min(w / (most[0] - least[0] || 1), h / (most[1] - least[1] || 1));
   for (const { mesh, places } of laid) {
-    const looks = samplersOf(mesh, pictures);
+    // Of one layer at a time: pixels take much memory.
+    const looks = samplersOf(mesh, drawing.pictures ?? []);
     for (let t = 0; t < mesh.triangles.length; t += 3) {
       const corners = mesh.triangles.subarray(t, t + 3);
       const x = Array.from(corners, (p) => (places[p * 3] - midX) * scale + w / 2);
@@ -61,10 +62,15 @@ type Sample = (a: number, b: number) => ArrayLike<number>;
 /** By triangle, what samples its picture; nothing where it has none whose pixels can be read. */
 function samplersOf(
   { pieces, uvs }: LayerMesh,
-  pictures: readonly (PicturePixels | undefined)[],
+  pictures: readonly DrawnPicture[],
 ): (((corners: Uint32Array) => Sample) | undefined)[] {
+  const held = new Map<number, PicturePixels | undefined>();
+  const pixelsOf = (index: number): PicturePixels | undefined => {
+    if (!held.has(index)) held.set(index, picturePixels(pictures[index]));
+    return held.get(index);
+  };
   return pieces.flatMap(({ paint, triangleCount }) => {
-    const pixels = paint.picture && pictures[paint.picture.index];
+    const pixels = paint.picture && pixelsOf(paint.picture.index);
     const sampler = pixels && ((corners: Uint32Array): Sample => sampleOf(pixels, uvs, corners));
     return Array.from({ length: triangleCount }, () => sampler);
   });

@@ -27,6 +27,8 @@ export interface ReadDrawing {
 
 const MAX_POINTS = 100_000;
 const MAX_LAYERS = 1000;
+/** Pixels of all pictures. */
+const MAX_ALL_PIXELS = 64_000_000;
 /** How tall a drawing stands in the scene. */
 const SCENE_HEIGHT = 2;
 /** Layers lie this share of the height apart: near enough that nobody sees it, far enough to be told apart in drawing. */
@@ -286,7 +288,8 @@ class SvgReader implements PaintSource {
   #pictureOf(href: string): { readonly found: ReadPicture; readonly index: number } | string {
     const known = this.#pictures.findIndex(([from]) => from === href);
     if (known >= 0) return { found: this.#pictures[known][1], index: known };
-    const found = readPicture(href);
+    const held = this.#pictures.reduce((sum, [, { picture }]) => sum + picture.width * picture.height, 0);
+    const found = readPicture(href, MAX_ALL_PIXELS - held);
     if (typeof found === 'string') return found;
     return { found, index: this.#pictures.push([href, found]) - 1 };
   }

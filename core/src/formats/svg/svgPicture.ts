@@ -1,5 +1,10 @@
 import type { Picture } from '../../drawing/drawing.ts';
-import { picturePixels, type PicturePixels } from '../../drawing/picturePixels.ts';
+import {
+  MAX_PICTURE_PIXELS,
+  picturePixels,
+  pngSize,
+  type PicturePixels,
+} from '../../drawing/picturePixels.ts';
 import { decodeBase64 } from '../../memory/decodeBase64.ts';
 import { tracePicture } from './tracePicture.ts';
 
@@ -11,23 +16,22 @@ export interface ReadPicture {
   readonly colour: string;
 }
 
-/** Pixels of a picture, at most: they are all in memory at once. */
-const MAX_PIXELS = 24_000_000;
 /** Of a picture whose pixels are not read. */
 const GREY = '#808080';
 
 /**
  * Reads a picture out of a drawing: PNG, whose opacities tell its outline, or JPEG, which is as large as its box.
+ * @param room pixels that it may have, for all of a drawing's pictures are held at once
  * @returns what it is that is left out, in words, where it cannot be shown
  */
-export function readPicture(href: string): ReadPicture | string {
+export function readPicture(href: string, room: number): ReadPicture | string {
   const held = /^data:image\/(png|jpe?g);base64,([A-Za-z0-9+/=\s]+)$/.exec(href);
   if (!held) return href.startsWith('data:') ? 'a picture of another kind' : 'a picture in another file';
   const bytes = decodeBase64(held[2].replace(/\s+/g, ''));
   const size = held[1] === 'png' ? pngSize(bytes) : jpegSize(bytes);
   if (!size || !(size.width > 0 && size.height > 0)) return 'a picture that is damaged';
   const { width, height } = size;
-  if (width * height > MAX_PIXELS) return 'a picture that is too large';
+  if (width * height > Math.min(room, MAX_PICTURE_PIXELS)) return 'a picture that is too large';
   const mime = held[1] === 'png' ? 'image/png' : 'image/jpeg';
   const picture = { mime, width, height, bytes } as const;
   if (mime === 'image/jpeg') return { picture, rings: tracePicture(width, height, undefined), colour: GREY };
@@ -37,13 +41,6 @@ export function readPicture(href: string): ReadPicture | string {
   return rings.length > 0
     ? { picture, rings, colour: meanColour(pixels) }
     : 'a picture on which nothing is seen';
-}
-
-/** The size that a PNG says it has (PNG specification, 11.2.2), before anything of it is unpacked. */
-function pngSize(bytes: Uint8Array): { width: number; height: number } | undefined {
-  if (bytes.length < 33 || bytes[0] !== 0x89 || bytes[1] !== 0x50) return undefined;
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  return { width: view.getUint32(16), height: view.getUint32(20) };
 }
 
 /** The size that a JPEG says it has: in its frame header (ITU T.81, B.2.2). */

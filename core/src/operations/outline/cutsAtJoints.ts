@@ -1,7 +1,7 @@
 import type { CharacterPart } from '../../document/character.ts';
 import { jointPlaces } from '../../document/space/bindSpace.ts';
 import { placeOn } from '../../drawing/curves.ts';
-import { outlinesOfShape, segmentsOf, type Layer, type Outline } from '../../drawing/drawing.ts';
+import { segmentsOf, type Layer, type Outline } from '../../drawing/drawing.ts';
 import type { OutlineCut } from '../../drawing/OutlineEditor.ts';
 import { childrenOf, subtreeOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import type { WeightRows } from '../../weights/rows.ts';
@@ -28,7 +28,7 @@ const REACH = 1.2;
 /**
  * Where outlines need points so that a limb bends at its joints: on both sides of it, about where the line through the
  * joint meets the outline that halves the angle between the bones. Only layers that bend there get some: those with points
- * that follow the joint, or what hangs on it, and others that do not; of a layer without weights, those that the joint lies in.
+ * that follow the joint, or what hangs on it, and others that do not; of layers without weights, those that the joint lies in.
  */
 export function cutsAtJoints(
   { drawing, parts, rows, skeleton }: OutlineSubject & { readonly skeleton: Skeleton },
@@ -44,8 +44,9 @@ export function cutsAtJoints(
     const subtree = new Set(subtreeOf(skeleton, joint));
     drawing.layers.forEach((layer, i) => {
       if (layers && !layers.includes(i)) return;
-      if (!bendsAt(weighted[i], subtree)) return;
-      const found = cutsOfLayer(layer, parts[i], line, perSide);
+      const isBare = weighted[i].size === 0;
+      if (!isBare && !bendsAt(weighted[i], subtree)) return;
+      const found = cutsOfLayer(layer, parts[i], { line, perSide, isBare });
       if (found.length > 0) cuts.set(i, [...(cuts.get(i) ?? []), ...found]);
     });
   }
@@ -96,12 +97,10 @@ function jointsIn({ joints, values }: WeightRows): ReadonlySet<number> {
   return found;
 }
 
-/** Whether some points of a layer follow these joints and others do not; true of a layer without weights. */
+/** Whether some points of a layer follow these joints and others do not. */
 function bendsAt(weighted: ReadonlySet<number>, subtree: ReadonlySet<number>): boolean {
   const all = [...weighted];
-  return (
-    all.length === 0 || (all.some((joint) => subtree.has(joint)) && all.some((joint) => !subtree.has(joint)))
-  );
+  return all.some((joint) => subtree.has(joint)) && all.some((joint) => !subtree.has(joint));
 }
 
 /** Where the line crosses an outline: the segment, the share of its way, and how far from the joint, signed. */
@@ -109,56 +108,82 @@ interface Crossing extends OutlineCut {
   readonly far: number;
 }
 
-function cutsOfLayer(layer: Layer, part: CharacterPart, line: Across, perSide: number): OutlineCut[] {
+interface Wanted {
+  readonly line: Across;
+  readonly perSide: number;
+  /** Whether the layer has no weights: it bends only where the joint lies in it. */
+  readonly isBare: boolean;
+}
+
+function cutsOfLayer(layer: Layer, part: CharacterPart, wanted: Wanted): OutlineCut[] {
   const cuts: OutlineCut[] = [];
   let first = 0;
-  for (const shape of layer.shapes) {
-    const outlines = outlinesOfShape(shape);
-    if (shape.fill || shape.stroke) cuts.push(...cutsOfShape(outlines, first, part, line, perSide));
-    first += outlines.length;
-  }
+  for (const { outlines, clip } of layer.shapes)
+    for (const together of [outlines, clip?.outlines ?? []]) {
+      cuts.push(...cutsOfOutlines(together, first, part, wanted));
+      first += together.length;
+    }
   return cuts;
 }
 
-function cutsOfShape(
+/** @param first number of the first of `outlines` in the layer */
+function cutsOfOutlines(
   outlines: readonly Outline[],
   first: number,
   part: CharacterPart,
-  line: Across,
-  perSide: number,
+  { line, perSide, isBare }: Wanted,
 ): OutlineCut[] {
   const laid = outlines.map((outline, i) => segmentsIn(outline, first + i, part));
   const crossings = laid.flat().flatMap((segment) => crossingsOf(segment, line));
-  const found = sidesAt(crossings);
-  if (found.length === 0) return [];
-  const [a, b] = [found[0].far, found.length > 1 ? found[1].far : -found[0].far];
-  const width = Math.abs(b - a) / 2;
-  return found.flatMap((crossing) =>
-    spread(
-      laid[crossing.outline - first],
-      outlines[crossing.outline - first].closed,
-      crossing,
-      perSide,
-      width * SPACING,
-    ),
-  );
+  crossings.sort((a, b) => a.far - b.far);
+  const isArea = outlines.every(({ closed }) => closed);
+  const { sides, width, isAround } = isArea ? sidesOfArea(crossings) : sidesOfLine(crossings);
+  if (isBare && !isAround) return [];
+  // A side beyond reach is no side of this limb, and says nothing of its width.
+  const spacing = Math.min(width, line.reach) * SPACING;
+  return sides
+    .filter(({ far }) => Math.abs(far) <= line.reach)
+    .flatMap((crossing) => {
+      const { closed } = outlines[crossing.outline - first];
+      return spread(laid[crossing.outline - first], closed, crossing, perSide, spacing);
+    });
+}
+
+/** The two sides of a limb on the line across it. */
+interface Sides {
+  readonly sides: readonly Crossing[];
+  /** Half of what lies between them. */
+  readonly width: number;
+  /** Whether the joint lies between them. */
+  readonly isAround: boolean;
 }
 
 /**
- * The two sides of a limb on the line across it: where the line enters and leaves the shape about the joint. A joint may
- * lie beside a limb whose bend has no points yet: then the nearest stretch counts. A line that is only drawn has one side.
+ * Where the line enters and leaves an area about the joint. A joint may lie beside a limb whose bend has no points yet: then the
+ * nearest stretch counts.
+ *
+ * @param along crossings in their order
  */
-function sidesAt(crossings: readonly Crossing[]): readonly Crossing[] {
-  const along = [...crossings].sort((a, b) => a.far - b.far);
-  if (along.length < 2) return along;
-  let best: readonly Crossing[] = [];
+function sidesOfArea(along: readonly Crossing[]): Sides {
+  let best: Sides = { sides: [], width: 0, isAround: false };
   let least = Infinity;
   for (let k = 0; k + 1 < along.length; k += 2) {
     const [enters, leaves] = [along[k], along[k + 1]];
     const off = Math.max(0, enters.far, -leaves.far);
-    if (off < least) [best, least] = [[enters, leaves], off];
+    if (off >= least) continue;
+    least = off;
+    best = { sides: [enters, leaves], width: (leaves.far - enters.far) / 2, isAround: off === 0 };
   }
   return best;
+}
+
+/** Of lines that enclose nothing, the nearest crossing on each side of the joint. */
+function sidesOfLine(along: readonly Crossing[]): Sides {
+  const sides = [[...along].reverse().find(({ far }) => far <= 0), along.find(({ far }) => far > 0)].filter(
+    (side) => side !== undefined,
+  );
+  const width = sides.reduce((sum, { far }) => sum + Math.abs(far), 0) / (sides.length || 1);
+  return { sides, width, isAround: sides.length > 0 };
 }
 
 function segmentsIn(
@@ -175,7 +200,7 @@ function segmentsIn(
 /** Steps a curve is gone along in search of crossings. */
 const STEPS = 16;
 
-function crossingsOf({ outline, segment, curve }: WaySegment, { x, y, dx, dy, reach }: Across): Crossing[] {
+function crossingsOf({ outline, segment, curve }: WaySegment, { x, y, dx, dy }: Across): Crossing[] {
   const side = (t: number): number => {
     const [u, v] = placeOn(curve, t);
     return (u - x) * dy - (v - y) * dx;
@@ -193,7 +218,7 @@ function crossingsOf({ outline, segment, curve }: WaySegment, { x, y, dx, dy, re
     }
     const [u, v] = placeOn(curve, low);
     const far = (u - x) * dx + (v - y) * dy;
-    if (Math.abs(far) <= reach) found.push({ outline, segment, at: low, far });
+    found.push({ outline, segment, at: low, far });
   }
   return found;
 }

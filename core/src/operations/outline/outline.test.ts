@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import {
   applyEdit,
   invertEdit,
+  rebaseEdit,
   withOutlines,
   type Character,
   type DocumentState,
@@ -372,5 +373,102 @@ describe('outlines', () => {
       { from: 4, points: 4, outlines: { 0: { segments: 'LL', points: [0, 9] } }, places: {} },
     ];
     for (const wrong of wrongs) expect(withOutlines(world.base, { 0: wrong }).parts[0].pointCount).toBe(4);
+  });
+});
+
+describe('points at a joint', () => {
+  /** A shape of an `.svg` without weights, and a joint with a bone along x through it. */
+  async function bare(shape: string): Promise<World & { readonly limb: typeof skeleton }> {
+    const svg = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100">${shape}</svg>`;
+    const read = await readCharacter(openGlb(drawingToGlb(new TextEncoder().encode(svg))));
+    const inverseBinds = new Float32Array(4 * 16);
+    const joints = [-0.6, 0, 0.6].map((x) => [x, 1, 0] as const);
+    [...joints, [0, 0, 0] as const].forEach(([x, y, z], j) =>
+      inverseBinds.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -x, -y, -z, 1], j * 16),
+    );
+    const limb = skeletonOf(joints.map((place, j) => [`joint ${j}`, j - 1, place]));
+    const base = { ...read, parts: read.parts.map((part) => ({ ...part, inverseBinds })), skeleton: limb };
+    return { base, limb, state: { rows: base.rows, skeleton: limb, values: {} } };
+  }
+  const cutsOf = async (shape: string) => {
+    const { limb, ...world } = await bare(shape);
+    return cutsAtJoints({ ...subjectOf(world), skeleton: limb }, { joints: [1], perSide: 1 }).get(0) ?? [];
+  };
+
+  test('of a shape whose one side is far off go to the near side alone, as far apart as the limb is wide', async () => {
+    const cuts = await cutsOf('<rect x="5" y="40" width="90" height="1000"/>');
+    expect(cuts).toEqual([{ outline: 0, segment: 0, at: expect.closeTo(0.5, 3) as number }]);
+  });
+
+  test('of a ring go to the stretch that is nearest, not across its hole', async () => {
+    const ring = '<path fill-rule="evenodd" d="M5 20H95V60H5ZM8 45H92V48H8Z"/>';
+    const cuts = await cutsOf(ring);
+    // The joint lies at 50, 50: between the hole's lower edge, 48, and the outer one, 60.
+    expect(cuts.map(({ outline, segment }) => [outline, segment]).sort()).toEqual([
+      [0, 2],
+      [1, 2],
+    ]);
+  });
+
+  test('of a line that is only drawn go to it', async () => {
+    expect(await cutsOf('<path d="M5 52H95" fill="none" stroke="black"/>')).toHaveLength(1);
+    expect(await cutsOf('<path d="M5 52H95M5 46H95" fill="none" stroke="black"/>')).toHaveLength(2);
+  });
+
+  test('of a layer without weights are added only where the joint lies in it', async () => {
+    expect(await cutsOf('<rect x="5" y="60" width="90" height="9"/>')).toEqual([]);
+    expect(await cutsOf('<rect x="5" y="46" width="90" height="9"/>')).toHaveLength(2);
+  });
+});
+
+describe('a drawing', () => {
+  test('of two layers edge to edge is smoothed on both alike, and shares the new handles', async () => {
+    const svg = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><g id="both">
+      <path d="M10 50L50 40L90 50L90 90L10 90Z"/><path d="M90 50L50 40L10 50L10 10L90 10Z"/></g></svg>`;
+    const base = await readCharacter(openGlb(drawingToGlb(new TextEncoder().encode(svg))));
+    const world: World = { base, state: { rows: base.rows, skeleton: base.skeleton, values: {} } };
+    const peak = base.parts[0].vertexPoint[1];
+    const open = openWith(step(world, bendAtAnchors(subjectOf(world), 0, [peak], 'smooth')));
+    const [one, other] = open.drawing.layers[0].shapes.map(({ outlines: [outline] }) =>
+      segmentsOf(outline).map((own) => own.map((v) => open.parts[0].vertexPoint[v])),
+    );
+    expect([one[0], one[1]]).toEqual([[...other[1]].reverse(), [...other[0]].reverse()]);
+    expect(one[0]).toHaveLength(4);
+  });
+
+  test('takes so many added points and no more', () => {
+    const { layer, positions } = sleeve('L');
+    const world = worldOf(layer, positions);
+    const held = Object.fromEntries(
+      Array.from({ length: 5 }, (_, part) => [
+        `parts/${part + 1}/outlines`,
+        { from: 4, points: 50_000, outlines: {}, places: {} },
+      ]),
+    );
+    const full = { ...world.state, values: held };
+    const { edit } = addOutlinePoints(
+      subjectOf(world),
+      new Map([[0, [{ outline: 0, segment: 0, at: 0.5 }]]]),
+    );
+    expect(() => applyEdit(full, edit)).toThrow(/at most 200000 added points/);
+    expect(full.rows[0].pointCount).toBe(4);
+  });
+
+  test('that two people change at once keeps the first one’s outlines, and says so', () => {
+    const { layer, positions } = sleeve('L');
+    const world = worldOf(layer, positions);
+    const at = (share: number) =>
+      addOutlinePoints(subjectOf(world), new Map([[0, [{ outline: 0, segment: 0, at: share }]]])).edit;
+    const [mine, theirs] = [at(0.25), at(0.75)];
+    const after = step(world, theirs);
+    const rebased = rebaseEdit(after.state, mine, new Map());
+    expect(rebased.overlapping).toBeGreaterThan(0);
+    expect(rebased.edit).toMatchObject({ values: [], weights: [] });
+    // What else the edit was about is done.
+    const lock = { path: 'locks/1', before: null, after: true };
+    const both = rebaseEdit(after.state, { ...mine, values: [...mine.values, lock] }, new Map());
+    expect(both.edit.values).toEqual([lock]);
+    const merged = step(after, both.edit);
+    expect(openWith(merged).parts[0].pointCount).toBe(5);
   });
 });
