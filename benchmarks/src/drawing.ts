@@ -1,5 +1,5 @@
 import type { Character } from '@judoka/core/document';
-import { LayerMesh, type Drawing } from '@judoka/core/drawing';
+import { usualMesh, type Drawing } from '@judoka/core/drawing';
 import { asGlb, openGlb, readCharacter, writeSvg } from '@judoka/core/formats';
 import { addOutlinePoints, cutsAtJoints } from '@judoka/core/operations/outline';
 import type { Joint, Skeleton } from '@judoka/core/skeleton';
@@ -105,8 +105,7 @@ export async function benchDrawing(): Promise<void> {
   const character = await readCharacter(openGlb(glb));
   const { drawing, parts } = character;
   if (!drawing) throw new Error('There is no drawing.');
-  const height = drawing.page[3] * drawing.scale;
-  const meshes = drawing.layers.map((layer, i) => new LayerMesh(layer, parts[i], drawing, height / 150));
+  const meshes = parts.map((part, i) => usualMesh(drawing, i, part));
   report('reading it, and filling all layers', (performance.now() - began) / 1000, 's', { most: 1.5 });
   report(
     '  points',

@@ -21,7 +21,7 @@ export {
 export { isInside, type ClosedLines } from './inside.ts';
 export { MAX_ADDED_POINTS, outlinesOfLayer, withLayerOutlines, type LayerOutlines } from './layerOutlines.ts';
 export { contains, layerArea, pageBox, signedArea, type LayerArea } from './layerArea.ts';
-export { LayerMesh, type LayerPart, type MeshPiece } from './layerMesh.ts';
+export { LayerMesh, usualMesh, type LayerPart, type MeshPiece } from './layerMesh.ts';
 export { OutlineEditor, type OutlineCut } from './OutlineEditor.ts';
 export { picturePixels, type PicturePixels } from './picturePixels.ts';
 export type { PageScale } from './paints.ts';

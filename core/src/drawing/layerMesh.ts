@@ -1,4 +1,4 @@
-import type { Layer, Paint, Shape, Stroke } from './drawing.ts';
+import type { Drawing, Layer, Paint, Shape, Stroke } from './drawing.ts';
 import { fillShape, type FillMesh } from './fillMesh.ts';
 import { solveMembrane } from './membrane.ts';
 import { colourAt, pictureAt, type PageScale } from './paints.ts';
@@ -91,6 +91,13 @@ export class LayerMesh {
     }
   }
 }
+
+/** Triangles have sides of at least this share of the page's height. */
+const SMALLEST = 1 / 150;
+
+/** What a layer is drawn with wherever it is seen in its usual size. */
+export const usualMesh = (drawing: Drawing, layer: number, part: LayerPart): LayerMesh =>
+  new LayerMesh(drawing.layers[layer], part, drawing, drawing.page[3] * drawing.scale * SMALLEST);
 
 /** Puts the fills and strokes of a layer one behind another. */
 class Builder {

@@ -100,7 +100,7 @@ export function createScenePart(
     strays: new Uint8Array(part.pointCount),
     tree: read.trees[index],
     anchors: drawing && anchorsOfPoints(drawing.layers[index], part.vertexPoint, part.pointCount),
-    fill: drawing && new LayerFill(drawing.layers[index], part, drawing),
+    fill: drawing && new LayerFill(drawing, index, part),
     visible: true,
   };
 }

@@ -18,5 +18,6 @@ export {
   type TrialPose,
 } from './trial.ts';
 export { createBendMesh, type BendMesh, type BendRegion, type NoVolume } from './bendRegion.ts';
-export { edgeLengths, measuredEdges, restAreas, strainEdges, strainFaces, strainPoints } from './strain.ts';
+export { fillEdges, fillNeighbours } from './fillEdges.ts';
+export { edgeLengths, restAreas, strainEdges, strainFaces, strainPoints } from './strain.ts';
 export { strainKernels } from './strainKernels.ts';

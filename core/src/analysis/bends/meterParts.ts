@@ -1,12 +1,12 @@
 import { createDualPalette, type DualPalette } from '../../deform/skinDual.ts';
 import { laySkin, type SkinArrays } from '../../deform/skin.ts';
 import type { Character, CharacterPart } from '../../document/character.ts';
-import { LayerMesh } from '../../drawing/layerMesh.ts';
+import { usualMesh, type LayerMesh } from '../../drawing/layerMesh.ts';
 import type { Skeleton } from '../../skeleton/skeleton.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import type { WeightRows } from '../../weights/rows.ts';
 import { type BendMesh, createBendMesh } from './bendRegion.ts';
-import { edgeLengths, measuredEdges } from './strain.ts';
+import { fillEdges, fillNeighbours } from './fillEdges.ts';
 import { skinKernels } from '../../deform/skinKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 
@@ -80,22 +80,14 @@ function filled(
   const fill = { mesh, places: memory.f32(count * 3), normals: memory.f32(count * 3) };
   mesh.place(points, fill.places);
   for (let k = 2; k < fill.normals.length; k += 3) fill.normals[k] = 1;
-  const offsets = Uint32Array.from({ length: triangles.length / 3 + 1 }, (_, t) => t * 3);
-  const neighbours = findNeighbours({ offsets, points: triangles }, count);
+  const neighbours = fillNeighbours(mesh);
   const laid = createBendMesh(triangles, neighbours, fill.places.slice(), fill.normals);
-  const edges = measuredEdges(laid.edges, laid.restPositions);
-  return { fill, mesh: { ...laid, edges, lengths: edgeLengths(edges, laid.restPositions) } };
+  return { fill, mesh: { ...laid, ...fillEdges(neighbours, laid.restPositions) } };
 }
-
-/** Triangles of a drawing have sides of at least this share of the page's height. */
-const SMALLEST = 1 / 150;
 
 /** By part, what the layers of a drawing are filled with; nothing for a body. */
 export const fillsOf = ({ drawing, parts }: BendSubject): (LayerMesh | undefined)[] =>
-  parts.map(
-    (part, i) =>
-      drawing && new LayerMesh(drawing.layers[i], part, drawing, drawing.page[3] * drawing.scale * SMALLEST),
-  );
+  parts.map((part, i) => drawing && usualMesh(drawing, i, part));
 
 export const layScratch = (memory: KernelMemory, edges: number, faces: number, points: number): Scratch => ({
   edges: memory.u32(edges * 2),

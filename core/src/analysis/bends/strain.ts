@@ -96,23 +96,6 @@ export function strainPoints(edges: Uint32Array, strains: Float32Array, out: Flo
   }
 }
 
-/** Edges of a fill that are shorter than this share of the middle one say nothing of it. */
-const LONG_ENOUGH = 0.3;
-
-/**
- * The edges of a fill that are measured: those of a curve's ends, where its handles lie on its anchors, are so short that
- * they are many times as long in any bend.
- */
-export function measuredEdges(edges: Uint32Array, positions: Float32Array): Uint32Array {
-  const lengths = edgeLengths(edges, positions);
-  const middle = [...lengths].sort((a, b) => a - b)[lengths.length >> 1] ?? 0;
-  const kept: number[] = [];
-  lengths.forEach((length, e) => {
-    if (length >= LONG_ENOUGH * middle) kept.push(edges[e * 2], edges[e * 2 + 1]);
-  });
-  return Uint32Array.from(kept);
-}
-
 /** Lengths of edges: Float32Array, an edge each. */
 export function edgeLengths(edges: Uint32Array, positions: Float32Array): Float32Array {
   const lengths = new Float32Array(edges.length / 2);

@@ -1,6 +1,6 @@
 import type { Clip } from '../../animation/clip.ts';
 import type { Character } from '../../document/character.ts';
-import { LayerMesh, type Drawing, type MeshPiece } from '../../drawing/index.ts';
+import { usualMesh, type LayerMesh, type Drawing, type MeshPiece } from '../../drawing/index.ts';
 import { CoreError } from '../../errors.ts';
 import { setupOf } from '../../skeleton/skeletonChange.ts';
 import { createCandidates, normalizeCandidates } from '../../weights/normalize.ts';
@@ -16,8 +16,6 @@ const LIMIT = 4;
 /** Layers lie this share of the page's height apart, and shapes of a layer a hundredth of that. */
 const LAYER_STEP = 2e-3;
 const SHAPE_STEP = LAYER_STEP / 100;
-/** Sides of triangles are at least this share of the page's height. */
-const SMALLEST = 1 / 150;
 
 interface LayerMeshes {
   readonly mesh: LayerMesh;
@@ -42,9 +40,8 @@ export async function deliverDrawing(
 ): Promise<GltfContainer> {
   const { drawing, parts, skeleton } = character;
   if (!drawing) throw new CoreError('argument-invalid', 'This character is no drawing.');
-  const height = drawing.page[3] * drawing.scale;
-  const layers = drawing.layers.map((layer, i): LayerMeshes => {
-    const mesh = new LayerMesh(layer, parts[i], drawing, height * SMALLEST);
+  const layers = drawing.layers.map((_, i): LayerMeshes => {
+    const mesh = usualMesh(drawing, i, parts[i]);
     const pieces = mesh.pieces.filter(({ triangleCount }) => triangleCount > 0);
     return { mesh, pieces, rows: spreadRows(mesh, rows[i]) };
   });
