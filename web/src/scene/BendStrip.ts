@@ -3,6 +3,7 @@ import { createDualPalette, type Deformer, type DualPalette, type SkinArrays } f
 import { boxAround, type Character, longestSide } from '@judoka/core/document';
 import type { OpenDocument } from '../document/OpenDocument.ts';
 import type { ScenePart } from './ScenePart.ts';
+import { stripFigures, type StripFigures } from './stripFigures.ts';
 import { strainKernels } from '@judoka/core/analysis/bends';
 import { copyRow, createRows, type Change, type Delta, type WeightRows } from '@judoka/core/weights';
 import type { KernelMemory } from '@judoka/core/memory';
@@ -29,19 +30,9 @@ export interface StripPicture {
   readonly weights?: Change;
 }
 
-/** How much the surface in a picture is strained: see core's strainEdges. */
-export interface StripFigures {
-  readonly stretch: number;
-  readonly squeeze: number;
-  /** Strain squared over the surface, in lengths of the picture squared. */
-  readonly damage: number;
-}
-
 /** Points of the strip's region over all parts; where there are more, some stand for their neighbours. */
 const MAX_POINTS = 10000;
 const MAX_EDGES = 4 * MAX_POINTS;
-/** A strain beyond this counts no more toward damage. */
-const MAX_STRAIN = 3;
 
 /** Room for the strip in the kernels' memory; `room` is for joints. */
 export function layStrip(memory: KernelMemory, room: number, partCount: number) {
@@ -185,33 +176,18 @@ export class BendStrip {
     strainKernels(memory).strainEdges(this.#edges, lengths, this.positions[picture], strains);
     this.strains[picture].fill(0);
     strainKernels(memory).strainPoints(this.#edges, strains, this.strains[picture]);
-    let [stretch, squeeze, damage] = [0, 0, 0];
-    for (let e = 0; e < this.#edgeCount; e++) {
-      const strain = strains[e];
-      if (strain > stretch) stretch = strain;
-      else if (strain < squeeze) squeeze = strain;
-      const size = Math.min(MAX_STRAIN, Math.abs(strain));
-      damage += size * size * lengths[e] * lengths[e];
-    }
-    return { stretch, squeeze, damage: damage / (this.reach * this.reach) };
+    return stripFigures([{ strains, lengths }], this.reach);
   }
 
   /** Of a drawing: how strained what its layers are filled with is. */
   #measureFills(picture: number): StripFigures {
-    const all = this.#regions.flatMap(({ part: { fill }, from, count }) => {
+    const fills = this.#regions.flatMap(({ part: { fill }, from, count }) => {
       if (!fill) return [];
       const places = new Float32Array(fill.mesh.count * 3);
       fill.mesh.place(this.positions[picture].subarray(from * 3, (from + count) * 3), places);
       return [fill.strain(places, new Float32Array(fill.mesh.count))];
     });
-    let [stretch, squeeze, damage] = [0, 0, 0];
-    for (const { strains, lengths } of all)
-      for (let e = 0; e < strains.length; e++) {
-        stretch = Math.max(stretch, strains[e]);
-        squeeze = Math.min(squeeze, strains[e]);
-        damage += (Math.min(MAX_STRAIN, Math.abs(strains[e])) * lengths[e]) ** 2;
-      }
-    return { stretch, squeeze, damage: damage / (this.reach * this.reach) };
+    return stripFigures(fills, this.reach);
   }
 
   /** Chooses the region anew: for another joint, or when parts are shown or hidden. */
