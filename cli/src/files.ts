@@ -3,24 +3,21 @@ import { readFileSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, extname, join, normalize } from 'node:path';
 import { CoreError } from '@judoka/core/errors';
 import {
-  asGlb,
   type Decoders,
   type GltfContainer,
   MAX_FILE_BYTES,
-  openGlb,
-  openGltf,
+  openCharacterFile,
   writeGlb,
   writeGltf,
 } from '@judoka/core/formats';
 
-/** Opens a `.glb`, an `.svg` drawing, or a `.gltf` with the files beside it. What it is, is told by its first bytes. */
+/** Opens a character's file, with the files beside it that it names. What it is, is told by its first bytes. */
 export function openFile(path: string): GltfContainer {
   const { size } = statSync(path);
   if (size > MAX_FILE_BYTES)
     throw new CoreError('file-too-large', `“${basename(path)}” is larger than 256 MB.`);
   const bytes = new Uint8Array(readFileSync(path));
-  const isJson = bytes.length > 0 && (bytes[0] === 0x7b || extname(path).toLowerCase() === '.gltf');
-  return isJson ? openGltf(bytes, (uri) => readBeside(path, uri)) : openGlb(asGlb(bytes));
+  return openCharacterFile(bytes, (name) => readBeside(path, name));
 }
 
 function readBeside(path: string, uri: string): Uint8Array | undefined {

@@ -10,6 +10,14 @@ export { decodeGltf, readCharacter, type Decoders, type Progress } from './gltf/
 export { exportCharacter, type ExportOptions } from './gltf/exportCharacter.ts';
 export { deliverDrawing } from './svg/deliverDrawing.ts';
 export { relaidDrawing } from './svg/relaidDrawing.ts';
-export { asGlb } from './svg/drawingGlb.ts';
+export {
+  asGlb,
+  characterAmong,
+  kindOfFile,
+  openCharacterFile,
+  openPacked,
+  type FileKind,
+} from './openCharacterFile.ts';
+export { unzip, zip } from './zip.ts';
 export { writeSvg, type PosedLayer } from './svg/writeSvg.ts';
 export { MAX_BVH_BYTES, readBvh, writeBvh } from './bvh.ts';

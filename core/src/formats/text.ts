@@ -6,6 +6,17 @@ export function decodeText(bytes: Uint8Array): string {
   return new TextDecoder('utf-8').decode(bytes);
 }
 
+/** A text whose first bytes may say that it is UTF-16. */
+export function decodeAnyText(bytes: Uint8Array): string {
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return new TextDecoder('utf-16le').decode(bytes);
+  if (bytes[0] === 0xfe && bytes[1] === 0xff) {
+    const swapped = bytes.slice(0, bytes.length & ~1);
+    for (let i = 0; i < swapped.length; i += 2) [swapped[i], swapped[i + 1]] = [swapped[i + 1], swapped[i]];
+    return new TextDecoder('utf-16le').decode(swapped);
+  }
+  return decodeText(bytes);
+}
+
 export function encodeText(text: string): Uint8Array {
   return new TextEncoder().encode(text);
 }

@@ -5,6 +5,7 @@ import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { HttpError, sendBytes } from '../api/http.ts';
 import { followJob } from './followJob.ts';
+import { counted } from '@judoka/core/document';
 import { messageOf } from '@judoka/core/errors';
 
 interface Work {
@@ -20,29 +21,34 @@ export function TakeIn({ shelf }: { shelf: string }) {
   const [failure, setFailure] = useState<string>();
   const stopper = useRef<AbortController>(undefined);
 
-  const take = async (file: File): Promise<void> => {
+  const take = async (files: readonly File[]): Promise<void> => {
     setFailure(undefined);
     stopper.current = new AbortController();
     const { signal } = stopper.current;
-    const tell = (stage: string, share: number): void => setWork({ name: file.name, stage, share });
+    const name = files.length === 1 ? files[0].name : counted(files.length, 'file');
+    const tell = (stage: string, share: number): void => setWork({ name, stage, share });
     try {
-      const id = await (isHistory(file) ? takeHistory : takeIn)(file, shelf, tell, signal);
-      void navigate(`/characters/${id}/${isHistory(file) ? 'paint' : 'check-in'}`);
+      const withHistory = files.length === 1 && isHistory(files[0]);
+      const id = withHistory
+        ? await takeHistory(files[0], shelf, tell, signal)
+        : await takeIn(files, shelf, tell, signal);
+      void navigate(`/characters/${id}/${withHistory ? 'paint' : 'check-in'}`);
     } catch (error) {
-      if (!signal.aborted) setFailure(`“${file.name}” was not taken. ${messageOf(error)}`);
+      if (!signal.aborted)
+        setFailure(
+          `${files.length === 1 ? `“${name}” was` : 'These files were'} not taken. ${messageOf(error)}`,
+        );
     } finally {
       setWork(undefined);
     }
   };
 
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
-    multiple: false,
     noClick: true,
     noKeyboard: true,
     disabled: work !== undefined,
-    onDrop: (files, refused) => {
-      if (files[0]) void take(files[0]);
-      else if (refused.length > 1) setFailure('Drop one file at a time.');
+    onDrop: (files) => {
+      if (files.length > 0) void take(files);
     },
   });
 
@@ -60,7 +66,10 @@ export function TakeIn({ shelf }: { shelf: string }) {
         </>
       ) : (
         <>
-          <span>Drop a .glb here, an .svg drawing, or a .judoka file with its history</span>
+          <span>
+            Drop a character here: .glb, .gltf with its files, .dae, .obj, an .svg drawing, or a zip of it
+          </span>
+          <span style={{ color: 'var(--faint)' }}>or a .judoka file with its history</span>
           <Button variant="default" onClick={open}>
             Pick a file
           </Button>
@@ -91,30 +100,45 @@ async function takeHistory(
   return characterCard.parse(await sendBytes(path, file, sending, signal)).id;
 }
 
+/** What was dropped or picked, as one file: several are packed together. */
+async function asOneFile(
+  files: readonly File[],
+  signal: AbortSignal,
+): Promise<{ readonly name: string; readonly bytes: Uint8Array<ArrayBuffer> }> {
+  const bytesOf = async (file: File): Promise<Uint8Array<ArrayBuffer>> =>
+    new Uint8Array(await file.arrayBuffer());
+  if (files.length === 1) return { name: files[0].name, bytes: await bytesOf(files[0]) };
+  const held = new Map<string, Uint8Array>();
+  for (const file of files) held.set(pathOf(file), await bytesOf(file));
+  const { packInWorker } = await import('../document/reading/reader.ts');
+  return packInWorker(held, signal);
+}
+
+/** Where a file lies in the folder that was dropped. */
+function pathOf(file: File): string {
+  const dropped = 'path' in file && typeof file.path === 'string' ? file.path : '';
+  return (dropped || file.webkitRelativePath || file.name).replace(/^[./]+/, '');
+}
+
 /** @returns the new character's id */
 async function takeIn(
-  file: File,
+  files: readonly File[],
   shelf: string,
   tell: (stage: string, share: number) => void,
   signal: AbortSignal,
 ): Promise<string> {
-  if (file.size > MAX_UPLOAD_BYTES) {
-    const size = Math.ceil(file.size / 1024 / 1024);
-    throw new HttpError('file-too-large', `It has ${size} MB; at most 256 MB can be taken.`);
-  }
-  if (/\.(gltf|dae|obj|fbx)$/i.test(file.name)) {
-    throw new HttpError(
-      'file-unsupported',
-      'Only .glb and .svg files can be taken so far; save it as binary glTF.',
-    );
+  const size = files.reduce((sum, file) => sum + file.size, 0);
+  if (size > MAX_UPLOAD_BYTES) {
+    const megabytes = Math.ceil(size / 1024 / 1024);
+    throw new HttpError('file-too-large', `It has ${megabytes} MB; at most 256 MB can be taken.`);
   }
   tell('Reading', 0);
-  const bytes = new Uint8Array(await file.arrayBuffer());
+  const { name: fileName, bytes } = await asOneFile(files, signal);
   const { checkInWorker } = await import('../document/reading/reader.ts');
   const refusal = await checkInWorker(bytes, (stage, share) => tell(stage, share * 0.6), signal);
   if (refusal) throw new HttpError('file-invalid', refusal.message);
   const name =
-    file.name
+    fileName
       .replace(/\.[^.]*$/, '')
       .trim()
       .slice(0, 120) || 'Unnamed';

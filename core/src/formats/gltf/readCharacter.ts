@@ -10,6 +10,7 @@ import type { GltfContainer } from './container.ts';
 import type { GltfJson } from './gltfJson.ts';
 import { drawingNotes, readDrawing } from '../svg/drawingJson.ts';
 import { readClips } from './readClips.ts';
+import { sourceNotes } from './sourceNotes.ts';
 import { readSkeleton, type SourceSkeleton } from './readSkeleton.ts';
 import { noSourceWeights, readWeights } from './readWeights.ts';
 import { createRows } from '../../weights/rows.ts';
@@ -46,7 +47,7 @@ export async function readCharacter(
   const document = await decodeGltf(container, decoders);
   const { json } = container;
   const source = readSkeleton(document, json);
-  const notes = [...source.notes, ...drawingNotes(json)];
+  const notes = [...source.notes, ...drawingNotes(json), ...sourceNotes(json)];
   const uses = listUses(json);
   const parts: CharacterPart[] = [];
   const rows: Character['rows'][number][] = [];

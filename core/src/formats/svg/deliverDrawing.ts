@@ -9,7 +9,7 @@ import type { GltfContainer } from '../gltf/container.ts';
 import { exportCharacter } from '../gltf/exportCharacter.ts';
 import type { GltfJson, GltfPrimitive } from '../gltf/gltfJson.ts';
 import { readCharacter } from '../gltf/readCharacter.ts';
-import { Binary, linearColour, rangeOf, towardViewer } from './binary.ts';
+import { Binary, linearColour, rangeOf, towardViewer } from '../gltf/binary.ts';
 
 /** Influences a vertex. */
 const LIMIT = 4;

@@ -2,10 +2,9 @@ import { controlTriangles } from '../../drawing/controlMesh.ts';
 import type { Layer } from '../../drawing/drawing.ts';
 import { writeGlb, type GltfContainer } from '../gltf/container.ts';
 import type { GltfJson } from '../gltf/gltfJson.ts';
-import { Binary, linearColour, rangeOf, towardViewer } from './binary.ts';
+import { Binary, linearColour, rangeOf, towardViewer } from '../gltf/binary.ts';
 import { asExtras } from './drawingJson.ts';
 import { readSvg } from './readSvg.ts';
-import { looksLikeSvg } from './svgTree.ts';
 
 /**
  * An SVG drawing as the glTF file that a flat character is kept in: points and layers are settled once, however the reader
@@ -58,9 +57,6 @@ export function drawingToGlb(bytes: Uint8Array): Uint8Array {
   };
   return writeGlb(container);
 }
-
-/** A character's file as the glTF that it is kept in: drawings are made into one, all else stays as it is. */
-export const asGlb = (bytes: Uint8Array): Uint8Array => (looksLikeSvg(bytes) ? drawingToGlb(bytes) : bytes);
 
 /** What other programs show the points' mesh in: the layer's first colour, as linear light. */
 function colourOf({ shapes }: Layer): number[] {

@@ -4,7 +4,7 @@ import { expect, test } from '@jest/globals';
 import { CoreError } from '../../errors.ts';
 import { openGlb } from '../gltf/container.ts';
 import { readCharacter } from '../gltf/readCharacter.ts';
-import { asGlb } from './drawingGlb.ts';
+import { asGlb } from '../openCharacterFile.ts';
 
 // Drawings that others have made with other programs: those of Debian's tango-icon-theme, where it is installed.
 const FOLDER = '/usr/share/icons/Tango/scalable';

@@ -7,7 +7,7 @@ import { BufferWriter, FLOAT, UNSIGNED_BYTE, UNSIGNED_INT } from '../gltf/buffer
 import type { GltfContainer } from '../gltf/container.ts';
 import type { GltfJson } from '../gltf/gltfJson.ts';
 import { readCharacter } from '../gltf/readCharacter.ts';
-import { rangeOf, towardViewer } from './binary.ts';
+import { rangeOf, towardViewer } from '../gltf/binary.ts';
 import { asExtras, drawingExtras } from './drawingJson.ts';
 
 /** A drawing's file, what is read of it, and weights for it. */

@@ -9,7 +9,7 @@ import { openGlb, writeGlb } from '../gltf/container.ts';
 import { readCharacter } from '../gltf/readCharacter.ts';
 import { encodeText } from '../text.ts';
 import { deliverDrawing } from './deliverDrawing.ts';
-import { asGlb } from './drawingGlb.ts';
+import { asGlb } from '../openCharacterFile.ts';
 import { drawingExtras } from './drawingJson.ts';
 import { readSvg } from './readSvg.ts';
 import { writeSvg } from './writeSvg.ts';

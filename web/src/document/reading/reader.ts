@@ -48,3 +48,15 @@ export function checkInWorker(
 ): Promise<ReadFailure | undefined> {
   return withReader((reader) => reader.check(bytes, Comlink.proxy(tell)), signal);
 }
+
+/** Several files as one, to be checked and sent like any other. @throws HttpError with the sentence that core gave */
+export async function packInWorker(
+  files: ReadonlyMap<string, Uint8Array>,
+  signal: AbortSignal,
+): Promise<{ readonly name: string; readonly bytes: Uint8Array<ArrayBuffer> }> {
+  return withReader(async (reader) => {
+    const answer = await reader.pack(files);
+    if (!answer.ok) throw new HttpError('file-unsupported', answer.failure.message);
+    return answer;
+  }, signal);
+}

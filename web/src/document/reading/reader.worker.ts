@@ -1,6 +1,6 @@
 import { CoreError, messageOf } from '@judoka/core/errors';
 import { findNeighbours, type Neighbours } from '@judoka/core/mesh';
-import { asGlb, openGlb, readCharacter } from '@judoka/core/formats';
+import { asGlb, characterAmong, openGlb, readCharacter, zip } from '@judoka/core/formats';
 import { type Character, type ShapeSettings, withShapes } from '@judoka/core/document';
 import * as Comlink from 'comlink';
 import { BufferAttribute, BufferGeometry } from 'three';
@@ -58,6 +58,21 @@ async function check(bytes: Uint8Array, tell: Tell): Promise<ReadFailure | undef
   }
 }
 
-const reader = { read, check };
+export type PackAnswer =
+  | { readonly ok: true; readonly name: string; readonly bytes: Uint8Array<ArrayBuffer> }
+  | { readonly ok: false; readonly failure: ReadFailure };
+
+/** Files that were brought together as one to be sent, under the name of the one that is the character. */
+function pack(files: ReadonlyMap<string, Uint8Array>): PackAnswer {
+  try {
+    const main = characterAmong(files);
+    const bytes = zip(files, 0);
+    return Comlink.transfer<PackAnswer>({ ok: true, name: main.replace(/^.*\//, ''), bytes }, [bytes.buffer]);
+  } catch (error) {
+    return { ok: false, failure: { code: 'file-unsupported', message: messageOf(error) } };
+  }
+}
+
+const reader = { read, check, pack };
 export type Reader = typeof reader;
 Comlink.expose(reader);

@@ -3,9 +3,10 @@ import type { GltfAccessor, GltfBufferView } from '../gltf/gltfJson.ts';
 const COMPONENT = new Map<unknown, number>([
   [Float32Array, 5126],
   [Uint32Array, 5125],
+  [Uint16Array, 5123],
   [Uint8Array, 5121],
 ]);
-const SIZE = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 } as const;
+const SIZE = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT4: 16 } as const;
 
 /** Arrays of a new glTF file, one behind another. */
 export class Binary {
@@ -16,7 +17,7 @@ export class Binary {
 
   /** @param more of the accessor: `min` and `max`, `normalized`. @returns its index */
   add(
-    array: Float32Array | Uint32Array | Uint8Array,
+    array: Float32Array | Uint32Array | Uint16Array | Uint8Array,
     type: keyof typeof SIZE,
     more: Partial<GltfAccessor> = {},
   ): number {
