@@ -2,3 +2,5 @@ export { skinList, skinRange, skinSlots, type SkinArrays, laySkin } from './skin
 export { createDualPalette, fillDualPalette, skinDualRange, type DualPalette } from './skinDual.ts';
 export { skinKernels, type SkinKernels } from './skinKernels.ts';
 export { deformerOf, SKINNINGS, type Deformer, type Skinning } from './deformer.ts';
+export { PointMovement } from './PointMovement.ts';
+export { PosedPalettes } from './PosedPalettes.ts';

@@ -80,8 +80,13 @@ export {
   isNameTaken,
   patternTrouble,
   PROFILES,
+  readProfile,
+  WEIGHT_FORMATS,
+  WEIGHT_FORMAT_WORDS,
+  WEIGHT_STEPS,
   type DeliveryProfile,
   type NameLimits,
+  type WeightFormat,
 } from './profiles.ts';
 export { gatherBindSpace, jointPlaces, type BindSpace } from './space/bindSpace.ts';
 export { coversStray, STRAY_KINDS, type Stray, type StrayKind } from './stray.ts';
@@ -98,3 +103,4 @@ export {
   partPlace,
   type Box,
 } from './space/boundSpace.ts';
+export { DELIVERY, readDelivery, type Delivery, type DeliveryFormat } from './delivery.ts';

@@ -21,3 +21,4 @@ export {
 export { unzip, zip } from './zip.ts';
 export { writeSvg, type PosedLayer } from './svg/writeSvg.ts';
 export { MAX_BVH_BYTES, readBvh, writeBvh } from './bvh.ts';
+export { deliverCharacter, deliveryLosses, type Delivered, type Leaving } from './deliverCharacter.ts';

@@ -44,3 +44,4 @@ export { weightKernels } from './weightKernels.ts';
 export type { BatchRows } from './normalizeBatch.ts';
 export { rebaseWeights, wantedRows, type RebasedWeights } from './rebase.ts';
 export { weightedJoints } from './weightedJoints.ts';
+export { roundRows } from './roundRows.ts';

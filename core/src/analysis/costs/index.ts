@@ -1,0 +1,2 @@
+export { costPoses, type CostPose } from './costPoses.ts';
+export { measureCost, type Cost, type CostPart } from './measureCost.ts';
