@@ -6,6 +6,7 @@ export * from './people.ts';
 export * from './character.ts';
 export * from './jobs.ts';
 export * from './place.ts';
+export * from './deliveries.ts';
 export { jointSetups, skeletonChange } from './joints.ts';
 export { documentValues, schemaOfPath, valueChange } from './values.ts';
 export * from './edits.ts';

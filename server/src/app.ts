@@ -15,6 +15,7 @@ import { JobWorker } from './jobs/JobWorker.ts';
 import { JobQueue } from './jobs/JobQueue.ts';
 import { CardChecks } from './characters/CardChecks.ts';
 import { characterRoutes } from './characters/characterRoutes.ts';
+import { deliveryRoutes } from './deliveries/deliveryRoutes.ts';
 import { documentRoutes } from './documents/documentRoutes.ts';
 import { DocumentThreads } from './documents/DocumentThreads.ts';
 import { FileThreads } from './files/FileThreads.ts';
@@ -138,6 +139,7 @@ export function createApp(
     jobRoutes(database, queue, events),
     characterFileRoutes(database, threads, jobs),
     documentRoutes(database, threads, jobs),
+    deliveryRoutes(database, threads, jobs),
     liveRoutes(database, events, versionOf(PAGE)),
     commentRoutes(database),
     elsewhereRoutes(database, listenAlso),

@@ -32,6 +32,20 @@ export interface Clip {
   readonly nodeTracks?: readonly NodeTrack[];
 }
 
+/** A pose as a clip of one frame. */
+export function poseClip(name: string, pose: Pose): Clip {
+  const times = Float32Array.of(0);
+  const tracks = Object.entries(pose).flatMap(([joint, held]) =>
+    (['rotation', 'translation', 'scale'] as const)
+      .filter((path) => held[path].some((x, k) => x !== REST_JOINT[path][k]))
+      .map((path): Track => {
+        const values = Float32Array.from(held[path]);
+        return { joint: Number(joint), path, interpolation: 'STEP', times, values };
+      }),
+  );
+  return { name, seconds: 0, rate: 30, tracks };
+}
+
 /** Frames of a clip, the first and the last among them. */
 export function frameCount({ seconds, rate }: Pick<Clip, 'seconds' | 'rate'>): number {
   return Math.round(seconds * rate) + 1;

@@ -103,4 +103,4 @@ export {
   partPlace,
   type Box,
 } from './space/boundSpace.ts';
-export { DELIVERY, readDelivery, type Delivery, type DeliveryFormat } from './delivery.ts';
+export { DELIVERY, DELIVERY_FORMATS, readDelivery, type Delivery, type DeliveryFormat } from './delivery.ts';

@@ -18,8 +18,8 @@ import {
 } from '@judoka/contract';
 import express, { type Request, type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
-import { readSettings, shapesOf } from '@judoka/core/document';
-import { readSource } from '../characters/sources.queries.ts';
+import { DELIVERY, type Delivery } from '@judoka/core/document';
+import { exportNow } from '../deliveries/exportNow.ts';
 import type { Database } from '../database.ts';
 import { bodyOf, found, missing, rawBody, sendBytes } from '../http/bodies.ts';
 import { asked } from '../http/requestError.ts';
@@ -122,28 +122,15 @@ export function documentRoutes(database: Database, threads: DocumentThreads, job
   });
 
   routes.get('/characters/:id/export.glb', async (request, response) => {
-    const asking = question(request);
-    const { name, weights, setups, values } = await threads.snapshot(asking);
-    const { skinnedParts, motions, order } = readSettings(values);
-    const added = request.query.motions === 'all' ? motions : [];
-    const glb = await jobs.exportFile({
-      source: await readSource(database, asking.character),
-      weights,
-      setups,
-      skinned: skinnedParts,
-      shapes: shapesOf(values),
-      order,
-      exactSums: request.query.sums === 'exact',
-      asMeshes: request.query.as === 'meshes',
-      motions: await Promise.all(
-        added.map(async ({ name, follows, attachment }) => ({
-          name,
-          follows,
-          bytes: found(await findAttachment(database, asking.account, asking.character, attachment)),
-        })),
-      ),
-    });
-    response.type('model/gltf-binary').attachment(`${name}.glb`).send(Buffer.from(glb));
+    const { sums, motions, as } = request.query;
+    const how: Delivery = {
+      ...DELIVERY,
+      exactSums: sums === 'exact',
+      withMotions: motions === 'all',
+      asMeshes: as === 'meshes',
+    };
+    const { name, bytes } = await exportNow(database, threads, jobs, question(request), how);
+    response.type('model/gltf-binary').attachment(name).send(Buffer.from(bytes));
   });
   return routes;
 }

@@ -50,6 +50,7 @@ export interface Question {
 /** A character as it is now. */
 export interface Snapshot {
   readonly name: string;
+  readonly head: number;
   readonly weights: Uint8Array;
   readonly setups: JointSetups;
   readonly values: DocumentValues;
@@ -179,7 +180,8 @@ export const snapshot = (question: Question): Promise<Outcome<Snapshot>> =>
       async (db) => {
         const { head, name, setups } = await headOf(question, db);
         const { rows } = await loadRows(db, question.character, head);
-        return { name, weights: encodeRows(rows), setups, values: await findValues(db, question.character) };
+        const values = await findValues(db, question.character);
+        return { name, head, weights: encodeRows(rows), setups, values };
       },
       'repeatable read',
     ),

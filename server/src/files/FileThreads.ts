@@ -1,5 +1,5 @@
-import type { ShapeSettings } from '@judoka/core/document';
-import type { Joint, JointSetups } from '@judoka/core/skeleton';
+import type { Delivery, ShapeSettings } from '@judoka/core/document';
+import type { Joint, JointSetups, Pose } from '@judoka/core/skeleton';
 import { Piscina } from 'piscina';
 import { valueOf, type Outcome } from '../http/outcome.ts';
 import { RequestError } from '../http/requestError.ts';
@@ -32,15 +32,24 @@ export interface ExportJob {
   readonly setups: JointSetups;
   /** Parts that have weights though the file gives them none. */
   readonly skinned: ReadonlySet<number>;
-  /** Of a drawing: its fills as meshes, rather than the points of its outlines. */
-  readonly asMeshes: boolean;
-  /** See core's ExportOptions. */
-  readonly exactSums: boolean;
+  readonly delivery: Delivery;
+  /** Of the file that goes out, without an ending. */
+  readonly name: string;
+  /** When it is made. */
+  readonly at: Date;
   readonly shapes: ShapeSettings;
   /** Of a drawing, its layers from back to front; empty where they lie as in the file. */
   readonly order: readonly number[];
   /** Motions that are added as clips. */
   readonly motions: readonly ExportedMotion[];
+  /** Poses that are added as clips of one frame. */
+  readonly poses: readonly { readonly name: string; readonly joints: Pose }[];
+}
+
+/** What goes out: one file, or several in a zip file. */
+export interface ExportedFile {
+  readonly name: string;
+  readonly bytes: Uint8Array;
 }
 
 export interface ExportedMotion {
@@ -92,8 +101,9 @@ export class FileThreads {
     );
   }
 
-  async exportFile(job: ExportJob): Promise<Uint8Array> {
-    return valueOf((await this.#threads.run(job, { name: 'exportFile' })) as Outcome<Uint8Array>);
+  /** @throws RequestError what core refused */
+  async exportFile(job: ExportJob): Promise<ExportedFile> {
+    return valueOf((await this.#threads.run(job, { name: 'exportFile' })) as Outcome<ExportedFile>);
   }
 
   async close(): Promise<void> {

@@ -11,23 +11,23 @@ import {
 } from '@judoka/core/analysis/checkUp';
 import { createPlainMemory } from '@judoka/core/memory';
 import { drawDrawing, drawPicture } from '@judoka/core/analysis/picture';
-import { putMotion, type Clip } from '@judoka/core/animation';
+import { poseClip, putMotion, type Clip } from '@judoka/core/animation';
 import {
   asGlb,
-  deliverDrawing,
-  exportCharacter,
+  deliverCharacter,
+  type Leaving,
   relaidDrawing,
   openGlb,
   readBvh,
   readCharacter,
-  writeGlb,
+  zip,
 } from '@judoka/core/formats';
 import { layersInOrder, withJointSetups, type Character } from '@judoka/core/document';
 import { weightedJoints, type WeightRows } from '@judoka/core/weights';
 import { decoders } from './decoders.ts';
 import { encodePng } from './png.ts';
 import { asFailure, type Outcome } from '../http/outcome.ts';
-import type { ExportJob, Imported } from './FileThreads.ts';
+import type { ExportedFile, ExportJob, Imported } from './FileThreads.ts';
 import { skinKernels } from '@judoka/core/deform';
 
 const PICTURE_WIDTH = 480;
@@ -79,22 +79,27 @@ function picture(character: Character): Uint8Array {
   return encodePng(drawPicture(meshes, PICTURE_WIDTH, PICTURE_HEIGHT));
 }
 
-async function write(job: ExportJob): Promise<Uint8Array> {
-  const { source, weights, setups, skinned, exactSums, asMeshes, shapes, order, motions } = job;
+async function write(job: ExportJob): Promise<ExportedFile> {
+  const { source, weights, setups, skinned, delivery, shapes, order, motions, poses, name, at } = job;
   const file = openGlb(source);
   const { container, character, rows } = await relaidDrawing(
     { container: file, character: await readCharacter(file, decoders), rows: decodeRows(weights) },
     shapes.outlines,
   );
   const now = withJointSetups(character, setups);
-  const clips = clipsOf(now, rows, motions);
-  if (asMeshes && character.drawing) {
-    const layers = layersInOrder(rows.length, { order, orderRules: [] }, REST_POSE);
-    return writeGlb(await deliverDrawing(now, rows, clips, layers));
-  }
-  return writeGlb(
-    exportCharacter(container, character, rows, { setups, skinned, exactSums, welds: shapes.welds, clips }),
-  );
+  const clips = [
+    ...clipsOf(now, rows, motions),
+    ...poses.map(({ name: of, joints }) => poseClip(of, joints)),
+  ];
+  const layers = layersInOrder(rows.length, { order, orderRules: [] }, REST_POSE);
+  const leaving: Leaving = {
+    ...{ container, character, rows },
+    options: { setups, skinned, welds: shapes.welds, clips },
+    ...(character.drawing && { drawn: { now, order: layers } }),
+  };
+  const { main, files } = await deliverCharacter(leaving, delivery, name, { decoders, at });
+  const only = files.size === 1 ? files.get(main) : undefined;
+  return only ? { name: main, bytes: only } : { name: `${name}.zip`, bytes: zip(files) };
 }
 
 /** Motions that were brought in, on the character's joints as they are now. */
@@ -119,4 +124,4 @@ async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {
 
 export const importFile = (bytes: Uint8Array): Promise<Outcome<Imported>> => answer(() => read(bytes));
 
-export const exportFile = (job: ExportJob): Promise<Outcome<Uint8Array>> => answer(() => write(job));
+export const exportFile = (job: ExportJob): Promise<Outcome<ExportedFile>> => answer(() => write(job));
