@@ -69,6 +69,10 @@ async function walkThrough(look: (page: string) => Promise<void>): Promise<void>
   await (await find(driver, '[aria-label="Close the history"]')).click();
   await goTo('Deliver');
   await look('Deliver');
+  await pick('Page of Deliver', 'Export');
+  await look('Export');
+  await pick('Page of Deliver', 'Delivered');
+  await look('Delivered');
   await press('?');
   await find(driver, '[role="dialog"]');
   await look('the list of keys');

@@ -125,6 +125,7 @@ describe('the lamplighter', () => {
     await cells[cells.length - 1].click();
     await allSaved();
     await goTo('Deliver');
+    await pick('Page of Deliver', 'Export');
     await click('Save the pose as .svg');
     const file = await downloaded(browser, '.svg');
     const text = readFileSync(file, 'utf8');
@@ -149,6 +150,7 @@ describe('the lamplighter', () => {
     await click('walk');
     await find(driver, '[aria-label="Timeline"]');
     await goTo('Deliver');
+    await pick('Page of Deliver', 'Export');
     await click('Save the clip as numbered .svg');
     const file = await downloaded(browser, '.zip');
     const frames = unzipSync(new Uint8Array(readFileSync(file)));
@@ -336,6 +338,7 @@ async function pickStripCell(n: number): Promise<void> {
 /** The names of the layers in the pose that is saved as a drawing, from back to front. */
 async function layersOfSavedPose(): Promise<string[]> {
   await goTo('Deliver');
+  await pick('Page of Deliver', 'Export');
   await click('Save the pose as .svg');
   const file = await downloaded(browser, '.svg');
   const names = [...readFileSync(file, 'utf8').matchAll(/<g aria-label="([^"]*)"/g)].map(([, name]) => name);
@@ -414,6 +417,7 @@ describe('a drawing that is dropped', () => {
     const { rows } = await storedDocument();
     expect(rows[0].pointCount).toBeGreaterThan(7);
     await goTo('Deliver');
+    await pick('Page of Deliver', 'Export');
     await click('Save the pose as .svg');
     const saved = await downloaded(browser, '.svg');
     expect(readFileSync(saved, 'utf8')).toMatch(/<use href="#picture-1" transform="matrix\(2 0 0 2 20 20\)"/);

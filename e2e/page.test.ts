@@ -35,7 +35,9 @@ const PAGES: readonly (readonly [string, string?, string?])[] = [
   ['Trial', 'Page of Trial', 'Range'],
   ['Trial', 'Page of Trial', 'Strays'],
   ['Trial', 'Page of Trial', 'Beside'],
-  ['Deliver'],
+  ['Deliver', 'Page of Deliver', 'Limits'],
+  ['Deliver', 'Page of Deliver', 'Export'],
+  ['Deliver', 'Page of Deliver', 'Delivered'],
 ];
 async function openPage([stage, group, label]: (typeof PAGES)[number]): Promise<void> {
   await hands.goTo(stage);

@@ -24,7 +24,7 @@ const browser = await openBrowser();
 const { driver } = browser;
 const hands = handsOn(server, driver);
 const { saveState, allSaved, characterId, storedWeights, lastEdit, editCount, storedValues } = hands;
-const { goTo, choose, press, chooseJoint, findSpot, drag, strokeWith } = hands;
+const { goTo, pick, click, choose, press, chooseJoint, findSpot, drag, strokeWith } = hands;
 const folder = mkdtempSync(join(tmpdir(), 'judoka-e2e-'));
 const NECK = JOINT_NAMES.indexOf('neck_3');
 
@@ -359,12 +359,10 @@ describe('the workspace', () => {
 
   test('export gives the source with the stored weights, and it validates', async () => {
     await driver.get((await driver.getCurrentUrl()).replace(/paint$/, 'deliver'));
-    await driver.wait(
-      async () => (await driver.findElements(By.xpath('//button[. = "Export .glb"]'))).length > 0,
-      30_000,
-    );
+    await find(driver, '[aria-label="Page of Deliver"]');
+    await pick('Page of Deliver', 'Export');
     const stored = await storedWeights();
-    await driver.findElement(By.xpath('//button[. = "Export .glb"]')).click();
+    await click('Deliver', '//section[.//h2="Export"]');
     const file = join(browser.downloads, 'A visitor.glb');
     await waitFor(driver, 'the file is there', () =>
       Promise.resolve(

@@ -53,4 +53,7 @@ export const deliveryLine = z.object({
 });
 export type DeliveryLine = z.infer<typeof deliveryLine>;
 export const deliveriesAnswer = z.object({ deliveries: z.array(deliveryLine) });
+export const lossesQuery = z.object({ format: z.enum(DELIVERY_FORMATS) });
+/** What cannot go along into a format, in sentences. */
+export const lossesAnswer = z.object({ losses: z.array(z.string()) });
 export const deliveryParams = z.object({ id: z.uuid(), delivery: z.uuid() });

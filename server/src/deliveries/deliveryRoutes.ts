@@ -1,7 +1,16 @@
-import { askedDelivery, deliveriesAnswer, deliveryLine, deliveryParams, idParam } from '@judoka/contract';
+import {
+  askedDelivery,
+  deliveriesAnswer,
+  deliveryLine,
+  deliveryParams,
+  idParam,
+  lossesAnswer,
+  lossesQuery,
+} from '@judoka/contract';
 import express, { type Router } from 'express';
 import { accountId } from '../accounts/session.ts';
 import { findCard } from '../characters/characters.queries.ts';
+import { readSource } from '../characters/sources.queries.ts';
 import { transaction, type Database } from '../database.ts';
 import type { DocumentThreads } from '../documents/DocumentThreads.ts';
 import type { FileThreads } from '../files/FileThreads.ts';
@@ -39,6 +48,14 @@ export function deliveryRoutes(database: Database, threads: DocumentThreads, fil
       response.status(before ? 200 : 201).json(deliveryLine.parse(found(line)));
     },
   );
+
+  routes.get('/characters/:id/losses', async (request, response) => {
+    const { id } = asked(idParam, request.params);
+    const { format } = asked(lossesQuery, request.query);
+    found(await findCard(database, accountId(request), id));
+    const losses = await files.lossesOf(await readSource(database, id), format);
+    response.json(lossesAnswer.parse({ losses }));
+  });
 
   routes.get('/characters/:id/deliveries', async (request, response) => {
     const { id } = asked(idParam, request.params);

@@ -106,6 +106,13 @@ export class FileThreads {
     return valueOf((await this.#threads.run(job, { name: 'exportFile' })) as Outcome<ExportedFile>);
   }
 
+  /** What of a file cannot go along into a format, in sentences. */
+  async lossesOf(source: Uint8Array, format: Delivery['format']): Promise<string[]> {
+    return valueOf(
+      (await this.#threads.run({ source, format }, { name: 'findLosses' })) as Outcome<string[]>,
+    );
+  }
+
   async close(): Promise<void> {
     await this.#threads.destroy();
   }

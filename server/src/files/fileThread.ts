@@ -15,6 +15,7 @@ import { poseClip, putMotion, type Clip } from '@judoka/core/animation';
 import {
   asGlb,
   deliverCharacter,
+  deliveryLosses,
   type Leaving,
   relaidDrawing,
   openGlb,
@@ -22,7 +23,7 @@ import {
   readCharacter,
   zip,
 } from '@judoka/core/formats';
-import { layersInOrder, withJointSetups, type Character } from '@judoka/core/document';
+import { layersInOrder, withJointSetups, type Character, type Delivery } from '@judoka/core/document';
 import { weightedJoints, type WeightRows } from '@judoka/core/weights';
 import { decoders } from './decoders.ts';
 import { encodePng } from './png.ts';
@@ -125,3 +126,11 @@ async function answer<T>(work: () => Promise<T>): Promise<Outcome<T>> {
 export const importFile = (bytes: Uint8Array): Promise<Outcome<Imported>> => answer(() => read(bytes));
 
 export const exportFile = (job: ExportJob): Promise<Outcome<ExportedFile>> => answer(() => write(job));
+
+export const findLosses = ({
+  source,
+  format,
+}: {
+  source: Uint8Array;
+  format: Delivery['format'];
+}): Promise<Outcome<string[]>> => answer(() => Promise.resolve(deliveryLosses(openGlb(source), { format })));

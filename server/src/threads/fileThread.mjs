@@ -3,4 +3,4 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { importFile, exportFile } = await import('../files/fileThread.ts');
+export const { importFile, exportFile, findLosses } = await import('../files/fileThread.ts');

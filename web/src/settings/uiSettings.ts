@@ -17,7 +17,12 @@ const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie', '
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
 export type BindPage = 'joints' | 'outlines' | 'binding' | 'pieces' | 'reach' | 'transfer';
 export type WeightView =
-  'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'sides' | 'difference' | 'plain';
+  'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'sides' | 'difference' | 'cost' | 'plain';
+
+/** Views that draw the scene's amounts. */
+export const isAmounts = (view: WeightView): boolean =>
+  view === 'sides' || view === 'difference' || view === 'cost';
+export type DeliverPage = 'limits' | 'export' | 'delivered';
 export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
 /**
  * What the bend strip shows: even turns about an axis, the joint's range, kept poses, a clip's worst frames, or all that is
@@ -90,6 +95,7 @@ export interface UiSettings {
   /** Which page of Bind is open. */
   bindPage: BindPage;
   trialPage: TrialPage;
+  deliverPage: DeliverPage;
   /** By what bends are ranked: how bad, or how much. */
   bendOrder: BendOrder;
   stripSource: StripSource;
@@ -157,6 +163,7 @@ const initial: UiSettings = {
   handles: 'turn',
   bindPage: 'binding',
   trialPage: 'range',
+  deliverPage: 'limits',
   bendOrder: 'stretch',
   stripSource: 'range',
   beside: 'none',
@@ -193,7 +200,7 @@ export function restoreUiSettings(): UiSettings {
     tool: 'pose',
     beside: 'none',
     // It belongs to the two sides of one character, and takes a search to be drawn.
-    ...((held.view === 'sides' || held.view === 'difference') && { view: initial.view }),
+    ...(isAmounts(held.view as WeightView) && { view: initial.view }),
   };
 }
 

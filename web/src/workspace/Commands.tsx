@@ -31,7 +31,8 @@ export function Commands({ context }: { context: ActionContext }) {
     ...ACTIONS.filter(({ release, applies }) => !release && applies?.(context) !== false).map((action) =>
       command(action.name, () => action.run(context), keyOf(action, keys)),
     ),
-    ...VIEWS.map(({ value, label }) =>
+    // What a limit costs is seen while one looks at it.
+    ...VIEWS.filter(({ value }) => value !== 'cost').map(({ value, label }) =>
       command(`View: ${label}`, () => dispatch(settingsChanged({ view: value }))),
     ),
     ...pages

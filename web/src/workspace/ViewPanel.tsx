@@ -15,12 +15,14 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
   { value: 'strain', label: 'Strain' },
   { value: 'sides', label: 'Where sides differ' },
   { value: 'difference', label: 'Difference to before' },
+  { value: 'cost', label: 'What a limit costs' },
   { value: 'plain', label: 'Plain clay' },
 ];
 
 /** How weights are drawn, and how the scene stands. */
 export function ViewPanel({ at }: { at: Workspace }) {
   useEvent(at.document.events, 'values');
+  useEvent(at.delivering.events, 'changed');
   const dispatch = useAppDispatch();
   const { view } = useUiSettings('view');
   return (
@@ -28,7 +30,7 @@ export function ViewPanel({ at }: { at: Workspace }) {
       <h2>View</h2>
       <Select
         aria-label="Weights drawn as"
-        data={[...VIEWS]}
+        data={VIEWS.filter(({ value }) => value !== 'cost' || at.delivering.cure !== undefined)}
         value={view}
         allowDeselect={false}
         onChange={(value) => dispatch(settingsChanged({ view: value as WeightView }))}

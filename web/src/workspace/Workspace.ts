@@ -18,6 +18,7 @@ import { ReachTool } from '../features/reach/ReachTool.ts';
 import { Walking } from '../features/select/Walking.ts';
 import { StrayList } from '../features/strays/StrayList.ts';
 import { Transfers } from '../features/transfer/Transfers.ts';
+import { Delivering } from '../features/deliver/Delivering.ts';
 import { Comparing } from '../features/compare/Comparing.ts';
 import type { Editing } from '../scene/Editing.ts';
 import { Scene } from '../scene/Scene.ts';
@@ -56,6 +57,7 @@ export class Workspace implements Editing {
   readonly trial: Trial;
   readonly troubles: Troubles;
   readonly walking: Walking;
+  readonly delivering: Delivering;
   readonly #leaving = (): void => this.document.settle();
 
   constructor(document: OpenDocument, parts: readonly ScenePart[]) {
@@ -77,6 +79,7 @@ export class Workspace implements Editing {
     this.transfers = new Transfers(this);
     this.trial = new Trial(this, this.trialThreads);
     this.comparing = new Comparing(this);
+    this.delivering = new Delivering(this);
     this.strayList = new StrayList(this, this.trialThreads);
     this.strayList.events.subscribe('changed', () => this.scene.setStrays(this.strayList.open()));
     this.blemishList = new BlemishList(this, this.trialThreads);
@@ -114,6 +117,7 @@ export class Workspace implements Editing {
     this.bindRuns.close();
     this.transfers.close();
     this.comparing.close();
+    this.delivering.close();
     this.document.close();
     this.scene.close();
     this.checkUp.close();

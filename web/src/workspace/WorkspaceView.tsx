@@ -12,10 +12,10 @@ import { BindStep } from './BindStage.tsx';
 import { CheckInPanel } from '../features/checkIn/CheckInPanel.tsx';
 import { BindProgress } from '../features/bind/BindProgress.tsx';
 import { Commands } from './Commands.tsx';
+import { DeliverStep } from './DeliverStage.tsx';
 import { CommentsPanel } from '../features/comments/CommentsPanel.tsx';
 import { HistoryPanel } from '../features/history/HistoryPanel.tsx';
 import { MomentControls } from '../features/history/MomentControls.tsx';
-import { DeliverPanel } from '../features/deliver/DeliverPanel.tsx';
 import { Elsewhere } from '../features/saving/Elsewhere.tsx';
 import { LeftOut } from '../features/saving/LeftOut.tsx';
 import { PartsStrip } from '../features/parts/PartsStrip.tsx';
@@ -28,6 +28,7 @@ import type { Step } from './stages.ts';
 import { ProposalBar } from '../features/proposals/ProposalBar.tsx';
 import { TopBar } from './TopBar.tsx';
 import { MotionDrop, TrialStep } from './TrialStage.tsx';
+import { useCostAmounts } from '../features/deliver/useCostAmounts.ts';
 import { useDifferenceAmounts } from '../features/compare/useDifferenceAmounts.ts';
 import { useSideAmounts } from '../features/mirror/useSideAmounts.ts';
 import { useShortcuts } from './useShortcuts.ts';
@@ -53,6 +54,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
   useNotices(at);
   useSideAmounts(at);
   useDifferenceAmounts(at);
+  useCostAmounts(at);
   useStageManners(at, step);
   useEffect(() => {
     document.title = `${at.document.name}, Judoka`;
@@ -96,7 +98,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
               {step === 'bind' && <BindStep at={at} />}
               {step === 'paint' && <PaintStep at={at} />}
               {step === 'trial' && <TrialStep at={at} />}
-              {step === 'deliver' && <DeliverPanel at={at} />}
+              {step === 'deliver' && <DeliverStep at={at} />}
               <ViewPanel at={at} />
             </div>
           </div>

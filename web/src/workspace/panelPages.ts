@@ -5,7 +5,7 @@ import { STEP_NAMES, type Step } from './stages.ts';
 export interface PanelPage {
   readonly step: Step;
   /** What is set so that it is open. */
-  readonly settings: Partial<Pick<UiSettings, 'bindPage' | 'paintPage' | 'trialPage'>>;
+  readonly settings: Partial<Pick<UiSettings, 'bindPage' | 'paintPage' | 'trialPage' | 'deliverPage'>>;
   readonly label: string;
   readonly actions: readonly string[];
   /** Only drawings have it. */
@@ -158,7 +158,14 @@ const PANEL_PAGES: readonly PanelPage[] = [
   },
   { step: 'trial', settings: { trialPage: 'clips' }, label: 'Clips', actions: [] },
   { step: 'trial', settings: { trialPage: 'poses' }, label: 'Poses', actions: POSE },
-  { step: 'deliver', settings: {}, label: 'Deliver', actions: ['Export .glb'] },
+  {
+    step: 'deliver',
+    settings: { deliverPage: 'limits' },
+    label: 'Limits',
+    actions: ['Own limits', 'Names that are taken'],
+  },
+  { step: 'deliver', settings: { deliverPage: 'export' }, label: 'Export', actions: ['Deliver'] },
+  { step: 'deliver', settings: { deliverPage: 'delivered' }, label: 'Delivered', actions: [] },
 ];
 
 /** As it is called among the commands. */

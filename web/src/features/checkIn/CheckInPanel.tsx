@@ -13,7 +13,7 @@ import { liveJoints } from '@judoka/core/skeleton';
 import { useState } from 'react';
 import { NO_MARKS } from '../../scene/Scene.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { ProfileChoice } from './ProfileChoice.tsx';
+import { ProfileChoice } from '../../settings/ProfileChoice.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import type { CheckUpWatch } from './CheckUpWatch.ts';
 import './findings.css';

@@ -8,7 +8,7 @@ import {
   Sphere,
   type ShaderMaterial,
 } from 'three';
-import type { WeightView } from '../../settings/uiSettings.ts';
+import { isAmounts, type WeightView } from '../../settings/uiSettings.ts';
 import type { ScenePart } from '../ScenePart.ts';
 import type { EdgeInk } from './EdgeInk.ts';
 import { tintCount, tintPoint } from './jointColours.ts';
@@ -23,7 +23,7 @@ export const tintsOf = (view: WeightView): Tints => (view === 'joints' || view =
 export type Figure = 'weight' | 'strain' | 'amounts';
 
 export const figureOf = (view: WeightView): Figure =>
-  view === 'strain' ? 'strain' : view === 'sides' || view === 'difference' ? 'amounts' : 'weight';
+  view === 'strain' ? 'strain' : isAmounts(view) ? 'amounts' : 'weight';
 
 export function isStray(part: ScenePart, point: number): boolean {
   return part.strays[point] === 1 && part.jointWeights[point] > 0;

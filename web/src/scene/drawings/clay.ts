@@ -14,6 +14,7 @@ const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
   strain: 5,
   sides: 6,
   difference: 7,
+  cost: 6,
 };
 
 // Colours are mixed as sRGB values, which is what the ramp's stops are given in.

@@ -1,5 +1,7 @@
 import type { Workspace } from '../Workspace.ts';
 import type { WeightView } from '../../settings/uiSettings.ts';
+import { useEvent } from '../../document/useEvent.ts';
+import { lengthWords } from '../../features/deliver/costWords.ts';
 import { useUiSettings } from '../../settings/store.ts';
 import { APART, COUNT_COLOURS, LESS, STRAIN_COLOURS, TIDE } from '../../ui/theme/tokens.ts';
 
@@ -17,6 +19,7 @@ export function Legend({ at, view }: { at: Workspace; view: WeightView }) {
   if (view === 'strain') return <StrainLegend />;
   if (view === 'sides') return <SidesLegend />;
   if (view === 'difference') return <DifferenceLegend at={at} />;
+  if (view === 'cost') return <CostLegend at={at} />;
   const gradient = GRADIENTS[view];
   if (!gradient || at.scene.joint < 0) return null;
   return (
@@ -53,6 +56,21 @@ function SidesLegend() {
         <span>alike</span>
         <span>weight apart</span>
         <span>1</span>
+      </div>
+    </div>
+  );
+}
+
+function CostLegend({ at }: { at: Workspace }) {
+  useEvent(at.delivering.events, 'changed');
+  const most = at.delivering.measured?.cost.greatest;
+  return (
+    <div className="legend" aria-hidden="true">
+      <div className="legend-bar" style={{ background: rampCss(APART) }} />
+      <div className="legend-ends figures">
+        <span>stays</span>
+        <span>{most === undefined ? 'not measured' : 'moves at most'}</span>
+        <span>{most === undefined ? '' : lengthWords(most)}</span>
       </div>
     </div>
   );

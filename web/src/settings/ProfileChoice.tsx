@@ -1,10 +1,10 @@
 import { Button, Group, Popover, Select, TextInput } from '@mantine/core';
-import { ActionButton } from '../../ui/ActionButton.tsx';
+import { ActionButton } from '../ui/ActionButton.tsx';
 import { DEFAULT_PROFILE, type DeliveryProfile, patternTrouble, PROFILES } from '@judoka/core/document';
 import { useState } from 'react';
-import { settingsChanged } from '../../settings/uiSettings.ts';
-import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { NumberField } from '../../ui/NumberField.tsx';
+import { settingsChanged } from './uiSettings.ts';
+import { useAppDispatch, useUiSettings } from './store.ts';
+import { NumberField } from '../ui/NumberField.tsx';
 
 const SHIPPED = [DEFAULT_PROFILE, ...PROFILES];
 
