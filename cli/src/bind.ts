@@ -1,11 +1,11 @@
-import { apply, copyRows } from '@judoka/core/weights';
-import { BIND_METHODS, bindNotes, bindSkin } from '@judoka/core/operations/bind';
+import { apply } from '@judoka/core/weights';
+import { BIND_METHODS, bindNotes, bindSkin, type BindMethod } from '@judoka/core/operations/bind';
 import { checkInput, helperJoints } from '@judoka/core/analysis/checkUp';
 import { type Character, withJointSetups, withSkinnedParts } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import { DEFAULT_SOFTNESS, jointsFromNodes, type JointSetups } from '@judoka/core/skeleton';
-import { exportCharacter, readCharacter } from '@judoka/core/formats';
-import { decoders, openFile, writeFile } from './files.ts';
+import { HeldCharacter } from './batch/HeldCharacter.ts';
+import { writeFile } from './files.ts';
 import { jointsNamed, partsNamed } from './named.ts';
 
 export interface BindOptions {
@@ -21,16 +21,40 @@ export interface BindOptions {
 
 /** Binds every skinned part anew, or those that are named, skinned or not, and writes the file. */
 export async function bind(input: string, output: string, options: BindOptions): Promise<void> {
-  const method = BIND_METHODS.find((one) => one === options.method);
-  if (!method)
-    throw new CoreError(
-      'argument-invalid',
-      `There is no method “${options.method}”. Choose one of: ${BIND_METHODS.join(', ')}.`,
-    );
+  methodOf(options);
+  asNumber('--max-influences', options.maxInfluences);
+  const held = await HeldCharacter.open(input);
+  const { summary, notes } = await bound(held, options);
+  writeFile(output, held.container);
+  process.stdout.write(
+    options.json
+      ? `${JSON.stringify(summary)}\n`
+      : [
+          `${summary.pointsBound} points bound by ${summary.method} in ${summary.seconds} s.`,
+          ...notes.map(({ words }) => words),
+          '',
+        ].join('\n'),
+  );
+}
+
+/** The same on a character that is held. @returns how many points were bound */
+export const bindStep = async (held: HeldCharacter, options: BindOptions): Promise<number> =>
+  (await bound(held, options)).summary.pointsBound;
+
+function methodOf({ method: named }: BindOptions): BindMethod {
+  const method = BIND_METHODS.find((one) => one === named);
+  if (method) return method;
+  throw new CoreError(
+    'argument-invalid',
+    `There is no method “${named}”. Choose one of: ${BIND_METHODS.join(', ')}.`,
+  );
+}
+
+async function bound(held: HeldCharacter, options: BindOptions) {
+  const method = methodOf(options);
   const limit = asNumber('--max-influences', options.maxInfluences);
   const softness = options.falloff === undefined ? DEFAULT_SOFTNESS : asNumber('--falloff', options.falloff);
-  const container = openFile(input);
-  const read = await readCharacter(container, decoders);
+  const read = held.now;
   const named = partsNamed(read, '--parts', options.parts);
   const setups = options.nodesAsJoints ? setupsOfNodes(read) : {};
   // A part that is named is meant to have weights, whether the file gives it some or not.
@@ -55,9 +79,8 @@ export async function bind(input: string, output: string, options: BindOptions):
     { method, parts: chosen, deforming, softness, limit, locks: new Uint8Array(jointCount) },
   );
   const seconds = (performance.now() - start) / 1000;
-  const bound = rows.map(copyRows);
-  apply(bound, change);
-  writeFile(output, exportCharacter(container, read, bound, { setups, skinned }));
+  apply(held.rows, change);
+  await held.settle({ setups, skinned });
   const summary = {
     method,
     seconds: Number(seconds.toFixed(3)),
@@ -69,15 +92,7 @@ export async function bind(input: string, output: string, options: BindOptions):
       why,
     })),
   };
-  process.stdout.write(
-    options.json
-      ? `${JSON.stringify(summary)}\n`
-      : [
-          `${summary.pointsBound} points bound by ${method} in ${summary.seconds} s.`,
-          ...bindNotes(report, (part) => parts[part].name).map(({ words }) => words),
-          '',
-        ].join('\n'),
-  );
+  return { summary, notes: bindNotes(report, (part) => parts[part].name) };
 }
 
 /** The file's plain nodes as joints. */

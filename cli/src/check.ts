@@ -1,15 +1,8 @@
 import { checkUp, leftOutJoints } from '@judoka/core/analysis/checkUp';
-import { CoreError } from '@judoka/core/errors';
-import {
-  type Character,
-  DEFAULT_PROFILE,
-  type DeliveryProfile,
-  type Finding,
-  FINDING_WORDS,
-  PROFILES,
-} from '@judoka/core/document';
+import { type Character, type Finding, FINDING_WORDS } from '@judoka/core/document';
 import { readCharacter } from '@judoka/core/formats';
 import { decoders, openFile } from './files.ts';
+import { profileNamed } from './profiles.ts';
 
 /** A finding as `judoka check --json` prints it; `vertices` number the primitive's own vertex list. */
 export interface PrintedFinding {
@@ -33,15 +26,6 @@ export async function check(file: string, options: { json?: boolean; profile?: s
   const printed = findings.map((finding) => print(finding, character));
   process.stdout.write(options.json ? `${JSON.stringify(printed)}\n` : asText(findings));
   return findings.some(({ severity }) => severity !== 'note') ? 1 : 0;
-}
-
-export function profileNamed(name: string | undefined): DeliveryProfile {
-  if (name === undefined) return DEFAULT_PROFILE;
-  const all = [DEFAULT_PROFILE, ...PROFILES];
-  const profile = all.find((one) => one.name.toLowerCase() === name.toLowerCase());
-  if (profile) return profile;
-  const names = all.map((one) => one.name.toLowerCase()).join(', ');
-  throw new CoreError('argument-invalid', `There is no profile “${name}”. Choose one of: ${names}.`);
 }
 
 function print(finding: Finding, character: Character): PrintedFinding {

@@ -1,5 +1,5 @@
 import { checkOutput } from './output.ts';
-import { readFileSync, statSync, writeFileSync } from 'node:fs';
+import { readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, extname, join, normalize } from 'node:path';
 import { CoreError } from '@judoka/core/errors';
 import {
@@ -34,13 +34,25 @@ function readBeside(path: string, uri: string): Uint8Array | undefined {
 /** Writes a `.glb`, or a `.gltf` with one `.bin` beside it. */
 export function writeFile(path: string, container: GltfContainer): void {
   if (checkOutput(path) === '.glb') {
-    writeFileSync(path, writeGlb(container));
+    writeWhole(path, writeGlb(container));
     return;
   }
   const binaryName = `${basename(path, extname(path))}.bin`;
   const { text, binary } = writeGltf(container, binaryName);
-  writeFileSync(path, text);
-  if (binary.length > 0) writeFileSync(join(dirname(path), binaryName), binary);
+  if (binary.length > 0) writeWhole(join(dirname(path), binaryName), binary);
+  writeWhole(path, text);
+}
+
+/** Writes a file so that it is there whole or not at all: beside its place first. */
+export function writeWhole(path: string, content: Uint8Array | string): void {
+  const beside = `${path}.${process.pid}.part`;
+  try {
+    writeFileSync(beside, content);
+    renameSync(beside, path);
+  } catch (error) {
+    rmSync(beside, { force: true });
+    throw error;
+  }
 }
 
 export const decoders: Decoders = {

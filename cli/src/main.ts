@@ -2,6 +2,7 @@ import { CoreError } from '@judoka/core/errors';
 import { Command, CommanderError } from 'commander';
 import type { BindOptions } from './bind.ts';
 import { checkOutput } from './output.ts';
+import { sentence } from './sentence.ts';
 import type { StrayOptions } from './strays.ts';
 import type { MotionOptions } from './motion.ts';
 import type { TransferOptions } from './transfer.ts';
@@ -132,6 +133,11 @@ weightCommand('normalize', 'Makes every sum one, within the largest number of in
 weightCommand('prune', 'Drops small weights, keeps the largest, rounds; sums stay one.')
   .option('--below <weight>', 'weights below this go; 0.01 if nothing is said')
   .option('--round <step>', 'weights become multiples of this')
+  .option(
+    '--by <how>',
+    'what goes above the largest number: what moves least, or weight: the smallest',
+    'movement',
+  )
   .action(async (input: string, output: string, options: PruneOptions) => {
     checkOutput(output);
     const { prune } = await import('./weights.ts');
@@ -204,21 +210,128 @@ program
     process.exitCode = await strays(file, options);
   });
 
-try {
-  await program.parseAsync();
-} catch (error) {
-  if (error instanceof CommanderError && error.exitCode === 0) process.exit(0);
-  process.exitCode = UNREADABLE;
-  const isBare = error instanceof CommanderError && error.code === 'commander.help';
-  process.stderr.write(isBare ? program.helpInformation() : `${sentence(error)}\n`);
+/** A command that takes any number of files and folders. */
+function manyCommand(name: string, does: string, examples: string): Command {
+  return program
+    .command(name)
+    .argument('<files...>', 'characters, or folders of them: .glb, .gltf, .dae, .obj, .svg, .zip')
+    .option('--json', 'print a line of JSON a file')
+    .option('--workers <n>', 'files at a time; as many as there are processors if nothing is said')
+    .description(does)
+    .addHelpText('after', `\nExamples:\n${examples}`);
 }
 
-function sentence(error: unknown): string {
-  if (error instanceof CoreError) return error.message;
-  if (error instanceof CommanderError)
-    return error.message.replace(/^error: /, '').replace(/\s+/g, ' ') + '. Try: judoka --help';
-  const { code, path, message } = error as NodeJS.ErrnoException;
-  if (code === 'ENOENT') return `There is no file “${path ?? ''}”.`;
-  if (code === 'EACCES' || code === 'EISDIR') return `The file “${path ?? ''}” cannot be opened (${code}).`;
-  return message.split('\n')[0];
+interface ManyCommandOptions {
+  out: string;
+  json?: boolean;
+  workers?: string;
+  profile?: string;
+}
+
+async function many(
+  files: readonly string[],
+  steps: readonly object[],
+  options: ManyCommandOptions,
+): Promise<void> {
+  const { readSteps } = await import('./batch/recipe.ts');
+  const { runMany } = await import('./batch/manyFiles.ts');
+  const workers = options.workers === undefined ? undefined : Number(options.workers);
+  if (workers !== undefined && !(Number.isInteger(workers) && workers >= 1 && workers <= 256))
+    throw new CoreError(
+      'argument-invalid',
+      `--workers is a whole number from 1 to 256, not “${options.workers ?? ''}”.`,
+    );
+  process.exitCode = await runMany(files, readSteps(steps), {
+    out: options.out,
+    json: options.json,
+    workers,
+  });
+}
+
+manyCommand(
+  'deliver',
+  'Brings characters within a profile’s limits, by least movement, and writes them. Exit 1 if a limit is not met.',
+  '  judoka deliver heron.glb --profile phone --out delivered\n  judoka deliver cast/ --profile ours.json --format dae --out delivered --json\n',
+)
+  .requiredOption('--out <folder>', 'where to write')
+  .option('--profile <name>', 'everyday, phone, console, film, or a .json file with your own limits')
+  .option('--format <format>', 'glb, gltf or dae')
+  .option('--weights <format>', 'f32, u16 or u8')
+  .option('--packed', 'pack buffers (EXT_meshopt_compression)')
+  .option('--split', 'split parts over the number of joints instead of dropping joints')
+  .action(async (files: string[], options: ManyCommandOptions & Record<string, unknown>) => {
+    const { profile, format, weights, packed, split } = options;
+    const step = { do: 'deliver', profile, format, weights, packed, split };
+    await many(files, [step], options);
+  });
+
+manyCommand(
+  'report',
+  'Writes a page a character, and its figures as .json: pictures, limits, check-up, strays, bends.',
+  '  judoka report heron.glb --out reports\n  judoka report cast/ --profile console --out reports\n',
+)
+  .requiredOption('--out <folder>', 'where to write')
+  .option('--profile <name>', 'the limits to hold it against')
+  .action(async (files: string[], options: ManyCommandOptions) => {
+    await many(files, [{ do: 'report', profile: options.profile }], options);
+  });
+
+program
+  .command('run')
+  .argument('<recipe>', 'a .json file: a list of steps, each a command with its options')
+  .argument('<files...>', 'characters, or folders of them')
+  .requiredOption('--out <folder>', 'where to write')
+  .option('--json', 'print a line of JSON a file')
+  .option('--workers <n>', 'files at a time; as many as there are processors if nothing is said')
+  .description('Does the steps of a recipe to each file, on all processors. Exit code of the worst.')
+  .addHelpText(
+    'after',
+    `\nExamples:
+  judoka run nightly.json cast/ --out tonight
+  where nightly.json holds
+  [{"do": "repair"}, {"do": "prune", "maxInfluences": 4}, {"do": "deliver", "profile": "phone"}, {"do": "report"}]\n`,
+  )
+  .action(async (recipe: string, files: string[], options: ManyCommandOptions) => {
+    const { readRecipe } = await import('./batch/recipe.ts');
+    await many(files, readRecipe(recipe), options);
+  });
+
+program
+  .command('weights')
+  .argument('<in>', 'a character')
+  .argument('<table>', 'weights as .csv or .json; it is written where there is no <out>, else read')
+  .argument('[out]', 'the .glb or .gltf file that gets the table’s weights')
+  .option('--by <how>', 'how points of the table find theirs: index or place', 'index')
+  .option('--json', 'print a summary as JSON')
+  .description('Writes the weights of a character as a table, or gives it those of one.')
+  .addHelpText(
+    'after',
+    '\nExamples:\n  judoka weights heron.glb heron.csv\n  judoka weights heron.glb heron.csv out.glb --by place\n',
+  )
+  .action(
+    async (
+      input: string,
+      table: string,
+      output: string | undefined,
+      options: { by: string; json?: boolean },
+    ) => {
+      const { weightTable } = await import('./weightTable.ts');
+      await weightTable(input, table, output, options);
+    },
+  );
+
+if (process.argv[2] === '--as-worker-of-judoka' && process.send) {
+  const { workForOthers } = await import('./batch/manyFiles.ts');
+  workForOthers();
+} else await runCommand();
+
+async function runCommand(): Promise<void> {
+  try {
+    await program.parseAsync();
+  } catch (error) {
+    if (error instanceof CommanderError && error.exitCode === 0) process.exit(0);
+    process.exitCode = UNREADABLE;
+    const isBare = error instanceof CommanderError && error.code === 'commander.help';
+    process.stderr.write(isBare ? program.helpInformation() : `${sentence(error)}\n`);
+  }
 }

@@ -1,5 +1,5 @@
 import { jointsNamed } from './named.ts';
-import { apply, copyRows, type Change, type Delta, type WeightRows } from '@judoka/core/weights';
+import { apply, compose, copyRows, type Change, type Delta, type WeightRows } from '@judoka/core/weights';
 import { checkInput } from '@judoka/core/analysis/checkUp';
 import { CoreError } from '@judoka/core/errors';
 import { createPaintWorkspace, Stroke } from '@judoka/core/operations/paint';
@@ -16,6 +16,7 @@ import {
 } from '@judoka/core/operations/mirror';
 import { pruneWeights } from '@judoka/core/operations/exact';
 import { decoders, openFile, writeFile } from './files.ts';
+import { limitByMovement } from './limitByMovement.ts';
 import { signOfLeft } from '@judoka/core/skeleton';
 
 /** Options that several of these commands take. */
@@ -37,29 +38,42 @@ interface Work {
   readonly joints: readonly number[] | undefined;
 }
 
-/** Opens, does something to the weights, writes, and tells what was done. */
-async function onWeights(
+/** What a command does to the weights of a character; `rows` are changed in place. */
+export type WeightStep<Options> = (
+  character: Character,
+  rows: readonly WeightRows[],
+  options: Options,
+) => { change: Change; told?: Told };
+
+/** A step that acts within a limit and leaves locked joints alone. */
+function weightStep<Options extends WeightOptions>(
+  defaultLimit: number,
+  work: (work: Work, options: Options) => { change: Change; told?: Told },
+): WeightStep<Options> {
+  return (character, rows, options) => {
+    const limit = numberFrom('--max-influences', options.maxInfluences, defaultLimit, 1, 64, true);
+    if (!character.parts.some(({ role }) => role === 'skinned'))
+      throw new CoreError('argument-invalid', 'No part of this file has weights.');
+    const locks = new Uint8Array(character.skeleton.joints.length);
+    for (const joint of jointsNamed(character, '--lock', options.lock) ?? []) locks[joint] = 1;
+    const joints = jointsNamed(character, '--joints', options.joints);
+    const done = work({ character, rows, locks, limit, joints }, options);
+    apply(rows, done.change);
+    return done;
+  };
+}
+
+/** Opens a file, does a step, writes it, and tells what was done. */
+async function onFile<Options extends WeightOptions>(
   input: string,
   output: string,
-  options: WeightOptions,
-  defaultLimit: number,
-  work: (work: Work) => { change: Change; told?: Told },
+  options: Options,
+  step: WeightStep<Options>,
 ): Promise<void> {
-  const limit = numberFrom('--max-influences', options.maxInfluences, defaultLimit, 1, 64, true);
   const container = openFile(input);
   const character = await readCharacter(container, decoders);
-  if (!character.parts.some(({ role }) => role === 'skinned'))
-    throw new CoreError('argument-invalid', 'No part of this file has weights.');
-  const locks = new Uint8Array(character.skeleton.joints.length);
-  for (const joint of jointsNamed(character, '--lock', options.lock) ?? []) locks[joint] = 1;
-  const rows = character.rows.map((own) => ({
-    ...own,
-    joints: own.joints.slice(),
-    values: own.values.slice(),
-  }));
-  const joints = jointsNamed(character, '--joints', options.joints);
-  const { change, told = {} } = work({ character, rows, locks, limit, joints });
-  apply(rows, change);
+  const rows = character.rows.map(copyRows);
+  const { change, told = {} } = step(character, rows, options);
   writeFile(output, exportCharacter(container, character, rows));
   const summary = {
     points: change.reduce((sum, { points }) => sum + points.length, 0),
@@ -112,35 +126,62 @@ function eachSkinned(
 }
 
 /** Sums one, and no more influences than allowed. */
-export function normalize(input: string, output: string, options: WeightOptions): Promise<void> {
-  return onWeights(input, output, options, 64, (work) => ({
-    change: eachSkinned(work, (part, own) =>
-      pruneWeights(part, own, allPoints(own), { most: work.limit }, { locks: work.locks, limit: own.stride }),
-    ),
-  }));
-}
+export const normalizeStep = weightStep(64, (work: Work) => ({
+  change: eachSkinned(work, (part, own) =>
+    pruneWeights(part, own, allPoints(own), { most: work.limit }, { locks: work.locks, limit: own.stride }),
+  ),
+}));
+
+export const normalize = (input: string, output: string, options: WeightOptions): Promise<void> =>
+  onFile(input, output, options, normalizeStep);
 
 export interface PruneOptions extends WeightOptions {
   below?: string;
   round?: string;
+  by?: string;
 }
 
-/** Drops small weights, keeps the largest, rounds. */
-export function prune(input: string, output: string, options: PruneOptions): Promise<void> {
+/**
+ * Drops small weights, brings influences within their limit by least movement, rounds. What the limit costs is told in metres:
+ * the farthest that a point moves in any pose of the range of motion and the clips.
+ */
+export const pruneStep = weightStep(64, (work: Work, options: PruneOptions) => {
   const below = numberFrom('--below', options.below, 0.01, 0, 0.99);
   const step = numberFrom('--round', options.round, 0, 0, 0.5);
-  return onWeights(input, output, options, 64, (work) => ({
-    change: eachSkinned(work, (part, own) =>
-      pruneWeights(
-        part,
-        own,
-        allPoints(own),
-        { below, step, most: work.limit },
-        { locks: work.locks, limit: own.stride },
-      ),
+  const by = options.by ?? 'movement';
+  if (by !== 'movement' && by !== 'weight')
+    throw new CoreError('argument-invalid', `--by is movement or weight, not “${by}”.`);
+  const rules = (own: WeightRows) => ({ locks: work.locks, limit: own.stride });
+  const dropped = eachSkinned(work, (part, own) =>
+    pruneWeights(
+      part,
+      own,
+      allPoints(own),
+      { below, most: by === 'weight' ? work.limit : own.stride },
+      rules(own),
     ),
-  }));
-}
+  );
+  const rows = work.rows.map(copyRows);
+  apply(rows, dropped);
+  const limited = by === 'weight' ? { change: [] } : limitByMovement(work.character, rows, work);
+  apply(rows, limited.change);
+  const rounded =
+    step > 0
+      ? eachSkinned({ ...work, rows }, (part, own) =>
+          pruneWeights(part, own, allPoints(own), { step }, rules(own)),
+        )
+      : [];
+  return {
+    change: compose(compose(dropped, limited.change), rounded),
+    ...('cost' in limited &&
+      limited.change.length > 0 && {
+        told: { cost: limited.cost, costOfDroppingTheSmallest: limited.plainCost },
+      }),
+  };
+});
+
+export const prune = (input: string, output: string, options: PruneOptions): Promise<void> =>
+  onFile(input, output, options, pruneStep);
 
 export interface MirrorOptions extends WeightOptions {
   from: string;
@@ -149,52 +190,54 @@ export interface MirrorOptions extends WeightOptions {
 }
 
 /** Gives one side the mirrored weights of the other. */
-export function mirror(input: string, output: string, options: MirrorOptions): Promise<void> {
+export const mirrorStep = weightStep(8, (work: Work, options: MirrorOptions) => {
+  const { character, rows, locks, limit, joints } = work;
   const { from, by = 'topology' } = options;
   if (from !== 'left' && from !== 'right')
     throw new CoreError('argument-invalid', `--from is left or right, not “${from}”.`);
   const mode = PAIR_MODES.find((one): one is PairMode => one === by);
   if (!mode) throw new CoreError('argument-invalid', `--by is place or topology, not “${by}”.`);
   const share = numberFrom('--tolerance', options.tolerance, 0.002, 1e-6, 0.1);
-  return onWeights(input, output, options, 8, ({ character, rows, locks, limit, joints }) => {
-    const { pairs, places, box } = checkInput(character, {});
-    const size = Math.max(...box.most.map((x, k) => x - box.least[k]));
-    const { axis, middle, partner } = pairs;
-    const space = gatherMirrorSpace(character.parts, character.drawing !== undefined);
-    const find = mode === 'place' ? pairByPlace : pairByTopology;
-    const leftIsPositive = signOfLeft(character.skeleton, places, pairs) > 0;
-    const direction = (from === 'left') === leftIsPositive ? 'toNegative' : 'toPositive';
-    const tolerance = share * size;
-    const { change, report } = mirrorWeights(
-      rows,
-      space,
-      {
-        pairs: find(space, { axis, middle }, tolerance),
-        plane: { axis, middle },
-        direction,
-        partner,
-        joints,
-        tolerance,
-      },
-      { locks, limit },
-    );
-    const skinned = change.filter(({ part }) => character.parts[part].role === 'skinned');
-    const unpaired = [...report.unpaired].reduce(
-      (sum, [part, points]) => sum + (character.parts[part].role === 'skinned' ? points.length : 0),
-      0,
-    );
-    return { change: skinned, told: { unpaired, jointsWithoutPartner: report.lonely.length } };
-  });
-}
+  const { pairs, places, box } = checkInput(character, {});
+  const size = Math.max(...box.most.map((x, k) => x - box.least[k]));
+  const { axis, middle, partner } = pairs;
+  const space = gatherMirrorSpace(character.parts, character.drawing !== undefined);
+  const find = mode === 'place' ? pairByPlace : pairByTopology;
+  const leftIsPositive = signOfLeft(character.skeleton, places, pairs) > 0;
+  const direction = (from === 'left') === leftIsPositive ? 'toNegative' : 'toPositive';
+  const tolerance = share * size;
+  const { change, report } = mirrorWeights(
+    rows,
+    space,
+    {
+      pairs: find(space, { axis, middle }, tolerance),
+      plane: { axis, middle },
+      direction,
+      partner,
+      joints,
+      tolerance,
+    },
+    { locks, limit },
+  );
+  const skinned = change.filter(({ part }) => character.parts[part].role === 'skinned');
+  const unpaired = [...report.unpaired].reduce(
+    (sum, [part, points]) => sum + (character.parts[part].role === 'skinned' ? points.length : 0),
+    0,
+  );
+  return { change: skinned, told: { unpaired, jointsWithoutPartner: report.lonely.length } };
+});
+
+export const mirror = (input: string, output: string, options: MirrorOptions): Promise<void> =>
+  onFile(input, output, options, mirrorStep);
 
 export interface SmoothOptions extends WeightOptions {
   passes?: string;
 }
 
 /** Smooths all influences, or those of some joints, over the whole surface. */
-export function smooth(input: string, output: string, options: SmoothOptions): Promise<void> {
+export const smoothStep = weightStep(4, (work: Work, options: SmoothOptions) => {
   const passes = numberFrom('--passes', options.passes, 1, 1, 1000, true);
-  return onWeights(input, output, options, 4, (work) => ({
+  return {
     change: eachSkinned(work, (part, own, held) => {
       const polygons = { offsets: held.polygonOffsets, points: held.polygonPoints };
       const neighbours = findNeighbours(polygons, held.pointCount);
@@ -219,5 +262,8 @@ export function smooth(input: string, output: string, options: SmoothOptions): P
       }
       return stroke.finish().delta;
     }),
-  }));
-}
+  };
+});
+
+export const smooth = (input: string, output: string, options: SmoothOptions): Promise<void> =>
+  onFile(input, output, options, smoothStep);

@@ -1,4 +1,3 @@
-import { mat4 } from 'gl-matrix';
 import { poseWorld, type Pose } from '../skeleton/pose.ts';
 import { subtreeOf, type Skeleton } from '../skeleton/skeleton.ts';
 
@@ -47,18 +46,16 @@ export class PosedPalettes {
   palettesOf(inverseBinds: Float32Array): Float32Array {
     const [joints, size] = [this.jointCount, this.jointCount * 16];
     const palettes = new Float32Array(joints * AFFINE * this.count);
-    const matrix = mat4.create();
+    const worlds = this.#worlds;
     for (let k = 0; k < this.count; k++)
       for (let joint = 0; joint < joints; joint++) {
-        const at = k * size + joint * 16;
-        mat4.multiply(
-          matrix,
-          this.#worlds.subarray(at, at + 16),
-          inverseBinds.subarray(joint * 16, joint * 16 + 16),
-        );
-        const to = (k * joints + joint) * AFFINE;
+        const [a, b, to] = [k * size + joint * 16, joint * 16, (k * joints + joint) * AFFINE];
         for (let column = 0; column < 4; column++)
-          for (let row = 0; row < 3; row++) palettes[to + column * 3 + row] = matrix[column * 4 + row];
+          for (let row = 0; row < 3; row++) {
+            let sum = column === 3 ? worlds[a + 12 + row] : 0;
+            for (let i = 0; i < 3; i++) sum += worlds[a + i * 4 + row] * inverseBinds[b + column * 4 + i];
+            palettes[to + column * 3 + row] = sum;
+          }
       }
     return palettes;
   }

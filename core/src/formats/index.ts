@@ -22,3 +22,4 @@ export { unzip, zip } from './zip.ts';
 export { writeSvg, type PosedLayer } from './svg/writeSvg.ts';
 export { MAX_BVH_BYTES, readBvh, writeBvh } from './bvh.ts';
 export { deliverCharacter, deliveryLosses, type Delivered, type Leaving } from './deliverCharacter.ts';
+export { readWeightTable, weightsCsv, weightsJson } from './table/weightTables.ts';

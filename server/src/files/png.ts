@@ -4,7 +4,7 @@ import { PNG } from 'pngjs';
 export function encodePng({ width, height, pixels }: Picture): Buffer {
   const png = new PNG({ width, height });
   png.data = Buffer.from(pixels.buffer, pixels.byteOffset, pixels.byteLength);
-  return PNG.sync.write(png);
+  return PNG.sync.write(png, { filterType: 0 });
 }
 
 /** The picture as it stands in a page that carries it. */

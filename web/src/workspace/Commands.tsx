@@ -67,6 +67,8 @@ export function Commands({ context }: { context: ActionContext }) {
     <Spotlight
       actions={actions}
       shortcut="mod + K"
+      // Whatever was clicked before, a radio among it; no field takes this chord as text.
+      tagsToIgnore={[]}
       highlightQuery
       scrollable
       overlayProps={{ blur: 0 }}

@@ -115,12 +115,15 @@ export class BendMeter {
     return this.regionsOf(joint).length > 0;
   }
 
-  /** The figures of a joint's bend in a pose; undefined for a joint that deforms nothing. */
-  measure(joint: number, pose: Pose): BendFigures | undefined {
+  /**
+   * The figures of a joint's bend in a pose; undefined for a joint that deforms nothing. Crossings, which take longest and say
+   * nothing of the damage, are counted only if wanted.
+   */
+  measure(joint: number, pose: Pose, withCrossings = true): BendFigures | undefined {
     const regions = this.regionsOf(joint);
     if (regions.length === 0) return undefined;
     this.#pose(pose);
-    return this.#figures(regions, (region) => this.#skinRegion(region));
+    return this.#figures(regions, (region) => this.#skinRegion(region), withCrossings);
   }
 
   /**

@@ -32,6 +32,10 @@ export function worstPose({ poses }: JointTrial, order: BendOrder): number {
   return worst;
 }
 
+/** The numbers of a joint's worst poses, by either order. */
+const worstOf = (trial: JointTrial): Set<number> =>
+  new Set(BEND_ORDERS.map((order) => worstPose(trial, order)));
+
 /** The figures of a joint's worst pose. */
 export const worstFigures = (trial: JointTrial, order: BendOrder): BendFigures =>
   trial.poses[worstPose(trial, order)].figures;
@@ -48,21 +52,31 @@ export type Watch = (share: number) => void;
  * Runs the range of motion: every joint through its own poses, alone. Joints that deform nothing, or have no range, are
  * left out. In the order of the ranges.
  *
- * @param watch told how far the work is; may throw to end it
+ * @param watch     told how far the work is; may throw to end it
+ * @param crossings in which poses they are counted: all, or the worst ones of each joint
  */
 export function runRange(
   meter: BendMeter,
   ranges: readonly MotionRange[],
   watch: Watch = () => undefined,
+  { crossings = 'all' }: { readonly crossings?: 'all' | 'worst' } = {},
 ): JointTrial[] {
   const trials: JointTrial[] = [];
   ranges.forEach((range, i) => {
     watch(i / ranges.length);
-    const poses = rangePoses(range).flatMap(({ joint, angles, pose }): TrialPose[] => {
-      const figures = meter.measure(joint, pose);
+    const bends = rangePoses(range);
+    const poses = bends.flatMap(({ joint, angles, pose }): TrialPose[] => {
+      const figures = meter.measure(joint, pose, crossings === 'all');
       return figures ? [{ at: { angles }, figures }] : [];
     });
-    if (poses.length > 0) trials.push({ joint: range.joint, poses });
+    if (poses.length === 0) return;
+    const trial = { joint: range.joint, poses };
+    if (crossings === 'worst')
+      for (const worst of worstOf(trial)) {
+        const figures = meter.measure(range.joint, bends[worst].pose);
+        if (figures) poses[worst] = { ...poses[worst], figures };
+      }
+    trials.push(trial);
   });
   return trials;
 }
@@ -95,7 +109,7 @@ export function runClip(
   });
   const trials = [...found].map(([joint, list]) => ({ joint, poses: list }));
   for (const trial of trials) {
-    for (const worst of new Set(BEND_ORDERS.map((order) => worstPose(trial, order)))) {
+    for (const worst of worstOf(trial)) {
       const figures = meter.measureAll([trial.joint], poses[worst].pose, true).get(trial.joint);
       if (figures) trial.poses[worst] = { ...trial.poses[worst], figures };
     }

@@ -12,12 +12,60 @@ export interface PictureMesh {
 }
 
 /** Samples a pixel side; the picture is averaged down from them. */
-const SAMPLES = 2;
+export const SAMPLES = 2;
 const MARGIN = 0.06;
 /** Clay in light and in shade, linear mix by the light that falls on it. */
 const LIT = [233, 226, 212];
 const SHADE = [126, 116, 108];
 const LIGHT = normalized([0.45, 0.75, 0.55]);
+
+/** Meshes as they are seen: what falls on each sample. */
+export interface Raster {
+  /** Of the picture, in pixels; there are {@link SAMPLES} samples a pixel side. */
+  readonly width: number;
+  readonly height: number;
+  /** Light on each sample, 0 to 1; −1 where nothing is. */
+  readonly shade: Float32Array;
+  /** Whose point is nearest: counted over all meshes; −1 where nothing is. */
+  readonly owner: Int32Array;
+  /** Where a place of the scene is in the picture, in pixels. */
+  project(place: ArrayLike<number>): [number, number];
+}
+
+/** Looks at meshes from the front and a little to the side, orthographic and z-buffered. See {@link drawPicture}. */
+export function rasterize(meshes: readonly PictureMesh[], width: number, height: number, turn = 35): Raster {
+  const w = width * SAMPLES;
+  const h = height * SAMPLES;
+  const view = viewMatrix(turn, -12);
+  const placed = meshes.map((mesh) => ({ ...mesh, at: transformAll(mesh.positions, view) }));
+  const { scale, midX, midY } = fit(
+    placed.map(({ at }) => at),
+    w,
+    h,
+  );
+  const depth = new Float32Array(w * h).fill(-Infinity);
+  const shade = new Float32Array(w * h).fill(-1);
+  const owner = new Int32Array(w * h).fill(-1);
+  let first = 0;
+  for (const { at, normals, triangles } of placed) {
+    const count = at.length / 3;
+    const light = new Float32Array(count);
+    for (let p = 0; p < count; p++) {
+      at[p * 3] = (at[p * 3] - midX) * scale + w / 2;
+      at[p * 3 + 1] = h / 2 - (at[p * 3 + 1] - midY) * scale;
+      light[p] = lightOn(normals, p, view);
+    }
+    const target = { w, h, depth, shade, owner };
+    for (let t = 0; t < triangles.length; t += 3)
+      fillTriangle(at, light, triangles[t], triangles[t + 1], triangles[t + 2], first, target);
+    first += count;
+  }
+  const project = (place: ArrayLike<number>): [number, number] => {
+    const at = transformAll(Float32Array.from(place), view);
+    return [((at[0] - midX) * scale + w / 2) / SAMPLES, (h / 2 - (at[1] - midY) * scale) / SAMPLES];
+  };
+  return { width, height, shade, owner, project };
+}
 
 /**
  * A clay picture of meshes in scene space on a clear ground, looked at from the front and a little to the side: for
@@ -31,28 +79,7 @@ export function drawPicture(
   height: number,
   turn = 35,
 ): Picture {
-  const w = width * SAMPLES;
-  const h = height * SAMPLES;
-  const view = viewMatrix(turn, -12);
-  const placed = meshes.map((mesh) => ({ ...mesh, at: transformAll(mesh.positions, view) }));
-  const { scale, midX, midY } = fit(
-    placed.map(({ at }) => at),
-    w,
-    h,
-  );
-  const depth = new Float32Array(w * h).fill(-Infinity);
-  const shade = new Float32Array(w * h).fill(-1);
-  for (const { at, normals, triangles } of placed) {
-    for (let t = 0; t < triangles.length; t += 3) {
-      const corner = [triangles[t], triangles[t + 1], triangles[t + 2]];
-      const x = corner.map((p) => (at[p * 3] - midX) * scale + w / 2);
-      const y = corner.map((p) => h / 2 - (at[p * 3 + 1] - midY) * scale);
-      const z = corner.map((p) => at[p * 3 + 2]);
-      const light = corner.map((p) => lightOn(normals, p, view));
-      fillTriangle(x, y, z, light, w, h, depth, shade);
-    }
-  }
-  return average(shade, width, height);
+  return average(rasterize(meshes, width, height, turn).shade, width, height);
 }
 
 function normalized(v: readonly number[]): number[] {
@@ -109,34 +136,55 @@ function lightOn(normals: Float32Array, point: number, view: readonly number[]):
   return Math.max(0, (sum + 0.45) / 1.45);
 }
 
+interface Target {
+  readonly w: number;
+  readonly h: number;
+  readonly depth: Float32Array;
+  readonly shade: Float32Array;
+  readonly owner: Int32Array;
+}
+
+/**
+ * @param at    where points are: samples from the left, from above, and how near
+ * @param first the number of the mesh's first point among all
+ */
 function fillTriangle(
-  x: readonly number[],
-  y: readonly number[],
-  z: readonly number[],
-  light: readonly number[],
-  w: number,
-  h: number,
-  depth: Float32Array,
-  shade: Float32Array,
+  at: Float32Array,
+  light: Float32Array,
+  p: number,
+  q: number,
+  r: number,
+  first: number,
+  { w, h, depth, shade, owner }: Target,
 ): void {
-  const area = (x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0]);
+  const [ax, ay, bx, by, cx, cy] = [
+    at[p * 3],
+    at[p * 3 + 1],
+    at[q * 3],
+    at[q * 3 + 1],
+    at[r * 3],
+    at[r * 3 + 1],
+  ];
+  const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
   if (area === 0 || !Number.isFinite(area)) return;
-  const left = Math.max(0, Math.ceil(Math.min(...x) - 0.5));
-  const right = Math.min(w - 1, Math.floor(Math.max(...x) - 0.5));
-  const top = Math.max(0, Math.ceil(Math.min(...y) - 0.5));
-  const bottom = Math.min(h - 1, Math.floor(Math.max(...y) - 0.5));
+  const left = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5));
+  const right = Math.min(w - 1, Math.floor(Math.max(ax, bx, cx) - 0.5));
+  const top = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5));
+  const bottom = Math.min(h - 1, Math.floor(Math.max(ay, by, cy) - 0.5));
   for (let py = top; py <= bottom; py++) {
     for (let px = left; px <= right; px++) {
-      const [sx, sy] = [px + 0.5, py + 0.5];
-      const a = ((x[1] - sx) * (y[2] - sy) - (x[2] - sx) * (y[1] - sy)) / area;
-      const b = ((x[2] - sx) * (y[0] - sy) - (x[0] - sx) * (y[2] - sy)) / area;
+      const sx = px + 0.5;
+      const sy = py + 0.5;
+      const a = ((bx - sx) * (cy - sy) - (cx - sx) * (by - sy)) / area;
+      const b = ((cx - sx) * (ay - sy) - (ax - sx) * (cy - sy)) / area;
       const c = 1 - a - b;
       if (a < 0 || b < 0 || c < 0) continue;
-      const at = py * w + px;
-      const near = a * z[0] + b * z[1] + c * z[2];
-      if (near <= depth[at]) continue;
-      depth[at] = near;
-      shade[at] = a * light[0] + b * light[1] + c * light[2];
+      const to = py * w + px;
+      const near = a * at[p * 3 + 2] + b * at[q * 3 + 2] + c * at[r * 3 + 2];
+      if (near <= depth[to]) continue;
+      depth[to] = near;
+      shade[to] = a * light[p] + b * light[q] + c * light[r];
+      owner[to] = first + (a >= b && a >= c ? p : b >= c ? q : r);
     }
   }
 }

@@ -65,7 +65,8 @@ export function profileLines(
   return lines.sort((a, b) => b.excess - a.excess || LIMITS.indexOf(a.limit) - LIMITS.indexOf(b.limit));
 }
 
-const isSkinned = ({ parts }: ProfileSubject, part: number): boolean => parts[part].role === 'skinned';
+const isSkinned = ({ parts }: Pick<ProfileSubject, 'parts'>, part: number): boolean =>
+  parts[part].role === 'skinned';
 
 function influencesLine(subject: ProfileSubject, { influences }: DeliveryProfile): ProfileLine {
   const points = new Map<number, Uint32Array>();
@@ -92,7 +93,7 @@ function influencesLine(subject: ProfileSubject, { influences }: DeliveryProfile
 }
 
 /** By part with weights: the joints that have some on it. */
-export function jointsByPart(subject: ProfileSubject): Map<number, Set<number>> {
+export function jointsByPart(subject: Pick<ProfileSubject, 'parts' | 'rows'>): Map<number, Set<number>> {
   const used = new Map<number, Set<number>>();
   subject.rows.forEach(({ joints, values }, part) => {
     if (!isSkinned(subject, part)) return;

@@ -9,7 +9,17 @@ import {
 import { checkInput, checkUp } from '../../analysis/checkUp/index.ts';
 import { type RankedStray, rangesOf, rankStrays } from '../../analysis/strays/index.ts';
 import { rangePoses } from '../../animation/motionRange.ts';
-import { type Character, type DocumentSettings, type Finding, skinPart } from '../../document/index.ts';
+import { profileLines, type ProfileLine } from '../../analysis/profile/index.ts';
+import {
+  boundBox,
+  type Character,
+  DEFAULT_PROFILE,
+  DELIVERY,
+  type DeliveryProfile,
+  type DocumentSettings,
+  type Finding,
+  skinPart,
+} from '../../document/index.ts';
 import type { PictureMesh } from '../../analysis/picture/index.ts';
 import type { Pose } from '../../skeleton/pose.ts';
 
@@ -28,9 +38,15 @@ export interface CharacterReport {
   /** Joints that bend something, worst first. */
   readonly bends: readonly ReportedBend[];
   readonly atRest: readonly PictureMesh[];
+  readonly profile: DeliveryProfile;
+  /** Every limit of the profile, worst first. */
+  readonly limits: readonly ProfileLine[];
 }
 
-export type ReportSettings = Pick<DocumentSettings, 'nonDeforming' | 'ranges' | 'skinning'>;
+export type ReportSettings = Pick<DocumentSettings, 'nonDeforming' | 'ranges' | 'skinning'> & {
+  /** The limits that it is held against; a usual one without. */
+  readonly profile?: DeliveryProfile;
+};
 
 /** As the list in the workspace has them at first. */
 export const REPORT_ORDER: BendOrder = 'stretch';
@@ -47,22 +63,27 @@ const MARGIN = 0.5;
  */
 export async function reportOf(
   character: Character,
-  { nonDeforming, ranges: limits, skinning }: ReportSettings,
+  { nonDeforming, ranges: limits, skinning, profile = DEFAULT_PROFILE }: ReportSettings,
   watch: (share: number) => void = () => undefined,
 ): Promise<CharacterReport> {
   const { parts, skeleton, rows, drawing } = character;
-  const findings = checkUp(character, { nonDeforming, watch: (share) => watch(0.2 * share) });
+  const findings = checkUp(character, { profile, nonDeforming, watch: (share) => watch(0.2 * share) });
   const strays = rankStrays(character, { nonDeforming, limits });
   watch(0.4);
   const atRest = parts.map((part, i) => ({
     ...skinPart(character, i, {}, false),
     triangles: part.triangles,
   }));
-  if (!parts.some(({ role }) => role === 'skinned')) return { findings, strays, bends: [], atRest };
+  const { least, most } = boundBox(parts);
+  const held = {
+    profile,
+    limits: profileLines({ parts, skeleton, rows, height: most[1] - least[1] }, profile, DELIVERY),
+  };
+  if (!parts.some(({ role }) => role === 'skinned')) return { findings, strays, bends: [], atRest, ...held };
   const { pairs } = checkInput(character, { nonDeforming });
   const ranges = rangesOf(character, { limits }, pairs);
   const meter = await BendMeter.create({ parts, skeleton, rows, drawing }, skinning);
-  const measured = runRange(meter, ranges, (share) => watch(0.4 + 0.5 * share));
+  const measured = runRange(meter, ranges, (share) => watch(0.4 + 0.5 * share), { crossings: 'worst' });
   const trials = rankBends(measured, REPORT_ORDER);
   const bends = trials.map((trial, i) => {
     const range = ranges.find(({ joint }) => joint === trial.joint);
@@ -70,7 +91,7 @@ export async function reportOf(
     return { trial, pose, surface: i < DRAWN ? surfaceAbout(character, meter, trial.joint, pose) : [] };
   });
   watch(1);
-  return { findings, strays, bends, atRest };
+  return { findings, strays, bends, atRest, ...held };
 }
 
 /** The faces in and about what a joint's turn deforms. */

@@ -2,7 +2,7 @@ import { worstFigures } from '../../analysis/bends/index.ts';
 import { describe, expect, test } from '@jest/globals';
 import type { Picture } from '../../analysis/picture/index.ts';
 import { drawingOf } from '../../testing/testDrawing.ts';
-import type { Character } from '../../document/index.ts';
+import { type Character, DEFAULT_PROFILE } from '../../document/index.ts';
 import { partOf, skeletonOf, tube } from '../../testing/testBody.ts';
 import { rowsFrom } from '../../testing/shapes.ts';
 import { noSourceWeights } from '../gltf/readWeights.ts';
@@ -106,7 +106,14 @@ describe('its page', () => {
   });
 
   test('of a character without trouble says so; of one with trouble counts it', async () => {
-    const empty: CharacterReport = { findings: [], strays: [], bends: [], atRest: [] };
+    const empty: CharacterReport = {
+      findings: [],
+      strays: [],
+      bends: [],
+      atRest: [],
+      profile: DEFAULT_PROFILE,
+      limits: [],
+    };
     expect(page(limb(), empty)).toContain('Nothing that has to be mended was found.');
     const [finding] = (
       await reportOf(
@@ -126,7 +133,14 @@ describe('its page', () => {
       )
     ).findings;
     const findings = Array.from({ length: 1041 }, () => finding);
-    const html = page(limb(), { findings, strays: [], bends: [], atRest: [] });
+    const html = page(limb(), {
+      findings,
+      strays: [],
+      bends: [],
+      atRest: [],
+      profile: DEFAULT_PROFILE,
+      limits: [],
+    });
     expect(html).toContain('and 1,001 more');
   });
 });

@@ -4,6 +4,7 @@ import { type Character, counted, type Finding, FINDING_WORDS, type Severity } f
 import { grouped } from '../../math/grouped.ts';
 import { liveJoints } from '../../skeleton/skeleton.ts';
 import { countInfluences } from './countInfluences.ts';
+import { pictureSections } from './pictureSections.ts';
 import { REPORT_ORDER, type CharacterReport, type ReportedBend } from './characterReport.ts';
 import { rulerOf, worstPose } from '../../analysis/bends/index.ts';
 import { REPORT_STYLE } from './reportStyle.ts';
@@ -47,6 +48,8 @@ ${figures(character)}
 </div>
 <img src="${encode(pictureOf(character, atRest, 480, 360))}" alt="${text(name)} at rest">
 </header>
+${limitSection(report)}
+${pictureSections(character, report, encode)}
 ${section('What was found', findings.length, 'Nothing was found wrong.', findings.map(findingLine))}
 ${section('Weight that does not belong', strays.length, 'Nothing strays.', strayLines(character, report))}
 <section>
@@ -93,6 +96,14 @@ function figures(character: Character): string {
     ['Influences a point', most === 0 ? 'none' : `${mean.toFixed(1)} in the mean, ${most} at most`],
   ];
   return `<dl>${lines.map(([term, value]) => `<dt>${term}</dt><dd>${value}</dd>`).join('')}</dl>`;
+}
+
+function limitSection({ limits, profile }: CharacterReport): string {
+  const lines = limits.map(
+    ({ isMet, words }) =>
+      `<tr class="${isMet ? 'settled' : 'error'}"><td>${isMet ? 'Holds' : 'Fails'}</td><td>${text(words)}</td></tr>`,
+  );
+  return section(`Limits of “${text(profile.name)}”`, lines.length, 'There are none.', lines);
 }
 
 function findingLine({ code, severity, message, settled }: Finding): string {

@@ -20,6 +20,8 @@ td:first-child { white-space: nowrap; }
 .error td:first-child { color: var(--fails); font-weight: 600; }
 .settled td:first-child { color: var(--holds); font-weight: 600; }
 .warning td:first-child { color: var(--accent); font-weight: 600; }
+.gallery { display: grid; grid-template-columns: repeat(auto-fill, minmax(128px, 1fr)); gap: 12px; margin: 12px 0; }
+@media print { body { background: none; padding: 0; max-width: none; } section { break-inside: auto; } h2 { break-after: avoid; } }
 .bends { display: grid; grid-template-columns: repeat(3, 1fr); gap: 18px; margin: 14px 0; }
 figure { margin: 0; break-inside: avoid; }
 figure img { width: 100%; background: #fbf8f1; border: 1px solid var(--line); box-sizing: border-box; }
