@@ -79,7 +79,7 @@ function fewerJoints(
   const drops = dropJoints(skeleton, subjects, posesOf(character, held.rows).posed, {
     locks: new Uint8Array(skeleton.joints.length),
     mayGo: (joint) => !required.has(skeleton.joints[joint].name),
-    count: used - profile.joints,
+    limit: profile.joints,
   });
   for (const { rows } of drops)
     for (const { part, points, rows: own } of rows)

@@ -1,3 +1,6 @@
+/** A sum below this is that of nothing. */
+const LEAST = 1e-20;
+
 /**
  * Weights of one vertex as whole numbers that sum to `whole` exactly: each is rounded down, and the largest remainders get
  * one more (Hamilton's method; of equals the first). All are nothing where the weights are.
@@ -15,7 +18,7 @@ export function wholeShares(
   let sum = 0;
   for (let k = from; k < from + count; k++) sum += weights[k];
   into.fill(0, from, from + count);
-  if (!(sum > 0)) return;
+  if (!(sum > LEAST)) return;
   const scale = whole / sum;
   let left = whole;
   for (let k = from; k < from + count; k++) left -= into[k] = Math.floor(weights[k] * scale + 1e-9);

@@ -28,13 +28,13 @@ export interface DropRules {
   readonly locks: Uint8Array;
   /** Joints that may go. */
   readonly mayGo: (joint: number) => boolean;
-  /** So many go, if there are as many. */
-  readonly count: number;
+  /** Joints a part: they go until every part has no more. */
+  readonly limit: number;
 }
 
 /**
  * Which joints can be done without, cheapest first, each dropped with those before it: their weight goes to the other
- * influences of each point, or to the joint above, so that the point moves least away from where it was with all joints (least
+ * influences of each point, or to the nearest joint above that the part follows, so that the point moves least away from where it was with all joints (least
  * squares over the poses). No point gets more influences than it had.
  *
  * @param parts those that have weights
@@ -45,32 +45,30 @@ export function dropJoints(
   skeleton: Skeleton,
   parts: readonly LimitSubject[],
   posed: PosedPalettes,
-  { locks, mayGo, count }: DropRules,
+  { locks, mayGo, limit }: DropRules,
   watch: (share: number) => void = () => undefined,
 ): JointDrop[] {
   const dropping = new Dropping(skeleton, parts, posed, locks);
-  const left = new Set(dropping.weighted().filter((joint) => !locks[joint] && mayGo(joint)));
-  const wanted = Math.min(count, Math.max(0, dropping.weighted().length - 1), left.size);
+  const mayStillGo = new Set(dropping.weighted().filter((joint) => !locks[joint] && mayGo(joint)));
   const tried = new Map<number, number>();
-  const costOf = (joint: number): number => tried.get(joint) ?? Infinity;
-  const drops: JointDrop[] = [];
-  // Looking at all joints once takes about as long as what dropping one calls for, for each of ten.
-  const total = left.size + 10 * wanted;
-  let done = 0;
-  const look = (joint: number): void => {
-    watch(Math.min(1, done++ / total));
-    tried.set(joint, dropping.without(joint, LOOKED_AT).cost);
+  const costOf = (joint: number): number => {
+    let cost = tried.get(joint);
+    if (cost === undefined) tried.set(joint, (cost = dropping.without(joint, LOOKED_AT).cost));
+    return cost;
   };
-  for (const joint of left) look(joint);
-  while (drops.length < wanted) {
-    let best = -1;
-    for (const joint of left) if (best < 0 || costOf(joint) < costOf(best)) best = joint;
-    left.delete(best);
+  const drops: JointDrop[] = [];
+  const atFirst = dropping.excess(limit);
+  for (let over = atFirst; over > 0; over = dropping.excess(limit)) {
+    watch(1 - over / atFirst);
+    // Only those of a part that has too many help.
+    const useful = dropping.weightedWhereOver(limit).filter((joint) => mayStillGo.has(joint));
+    if (useful.length === 0) break;
+    const best = useful.reduce((least, joint) => (costOf(joint) < costOf(least) ? joint : least));
+    mayStillGo.delete(best);
     const taken = dropping.without(best);
-    const touched = dropping.take(best, taken);
-    drops.push({ ...taken, joint: best, cost: Math.max(taken.cost, drops.at(-1)?.cost ?? 0) });
     // Whoever shares points with it stands otherwise now.
-    for (const joint of touched) if (left.has(joint)) look(joint);
+    for (const joint of dropping.take(best, taken)) tried.delete(joint);
+    drops.push({ ...taken, joint: best, cost: Math.max(taken.cost, drops.at(-1)?.cost ?? 0) });
   }
   watch(1);
   return drops;
@@ -85,6 +83,7 @@ class Dropping {
   readonly #movements: readonly PointMovement[];
   readonly #locks: Uint8Array;
   readonly #gone = new Set<number>();
+  readonly #heirs = new Map<string, number>();
   readonly #squares: Float64Array;
   readonly #gram = new Float64Array(MAX_LOOKED * MAX_LOOKED);
   readonly #candidates = createCandidates(MAX_LOOKED);
@@ -101,10 +100,18 @@ class Dropping {
   }
 
   weighted(): number[] {
-    const has = new Set<number>();
-    for (const { joints, values } of this.#rows)
-      for (let i = 0; i < values.length; i++) if (values[i] > 0) has.add(joints[i]);
-    return [...has].sort((a, b) => a - b);
+    return [...new Set(this.#rows.flatMap(jointsOf))].sort((a, b) => a - b);
+  }
+
+  /** Joints of parts that have more than so many. */
+  weightedWhereOver(limit: number): number[] {
+    const over = this.#rows.map(jointsOf).filter((joints) => joints.length > limit);
+    return [...new Set(over.flat())].sort((a, b) => a - b);
+  }
+
+  /** How many joints the part with most has beyond a limit. */
+  excess(limit: number): number {
+    return Math.max(0, ...this.#rows.map((rows) => jointsOf(rows).length - limit));
   }
 
   /**
@@ -190,25 +197,42 @@ class Dropping {
     return bestChoices(this.#gram, weights, closed, held + limit, 1).at(0) ?? plain;
   }
 
-  /** The joints that a point had, those that it has, and the one above where another is needed. */
+  /** The joints that a point had, those that it has, and the one that inherits where another is needed. */
   #jointsAt(first: WeightRows, rows: WeightRows, point: number, gone: number): number[] {
     const joints = new Set<number>();
     for (const own of [first, rows])
       for (let k = point * own.stride; k < (point + 1) * own.stride && own.values[k] !== 0; k++)
         joints.add(own.joints[k]);
-    const above = this.#above(gone);
-    if (above >= 0) joints.add(above);
+    const heir = this.#heir(rows, gone);
+    if (heir >= 0) joints.add(heir);
     return [...joints].slice(0, MAX_LOOKED);
   }
 
-  /** The nearest joint above that is not dropped; below, where there is none. */
-  #above(joint: number): number {
-    const { joints } = this.#skeleton;
-    let above = joints[joint].parent;
-    while (above >= 0 && (this.#gone.has(above) || joints[above].removed)) above = joints[above].parent;
-    if (above >= 0) return above;
-    return joints.findIndex(({ parent, removed }, k) => parent === joint && !removed && !this.#gone.has(k));
+  /** Who may take weight that nobody else has: the nearest joint above that the part follows anyway; else one below, or any. */
+  #heir(rows: WeightRows, gone: number): number {
+    const key = `${this.#rows.indexOf(rows)} ${gone} ${this.#gone.size}`;
+    let heir = this.#heirs.get(key);
+    if (heir === undefined) this.#heirs.set(key, (heir = this.#findHeir(rows, gone)));
+    return heir;
   }
+
+  #findHeir(rows: WeightRows, gone: number): number {
+    const { joints } = this.#skeleton;
+    const left = jointsOf(rows).filter((joint) => joint !== gone);
+    const isBelow = (joint: number): boolean => {
+      for (let at = joints[joint].parent; at >= 0; at = joints[at].parent) if (at === gone) return true;
+      return false;
+    };
+    for (let above = joints[gone].parent; above >= 0; above = joints[above].parent)
+      if (left.includes(above)) return above;
+    return left.find(isBelow) ?? left.at(0) ?? -1;
+  }
+}
+
+function jointsOf({ joints, values }: WeightRows): number[] {
+  const has = new Set<number>();
+  for (let i = 0; i < values.length; i++) if (values[i] > 0) has.add(joints[i]);
+  return [...has];
 }
 
 function pointsOf({ joints, values, stride, pointCount }: WeightRows, joint: number): Uint32Array {

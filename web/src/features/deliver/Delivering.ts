@@ -150,7 +150,6 @@ export class Delivering {
 
   /** Finds joints that can be done without. */
   async findJoints(): Promise<void> {
-    const used = this.lines().find(({ limit }) => limit === 'joints')?.used ?? 0;
     const limit = this.profile.joints;
     const { skeleton } = this.#at.document;
     const required = (this.profile.required ?? []).map((name) =>
@@ -160,7 +159,7 @@ export class Delivering {
       const drops = await this.#threads.one(
         (runner) =>
           runner.drop(
-            Math.max(1, used - limit),
+            limit,
             required,
             Comlink.proxy((share: number) => tell(share, 0, 1)),
           ),

@@ -64,7 +64,7 @@ const worker = {
   },
 
   /** @param required joints that stay */
-  drop(count: number, required: readonly number[], tell: Tell): JointDrop[] {
+  drop(limit: number, required: readonly number[], tell: Tell): JointDrop[] {
     const now = held();
     const { parts, rows, locks, skeleton } = now.subject;
     const indices = [...parts.keys()].filter((p) => parts[p]);
@@ -73,7 +73,7 @@ const worker = {
       return part ? [{ ...part, rows: rows[p] }] : [];
     });
     const mayGo = (joint: number): boolean => !required.includes(joint);
-    return dropJoints(skeleton, skinned, now.posed, { locks, mayGo, count }, tell).map((drop) => ({
+    return dropJoints(skeleton, skinned, now.posed, { locks, mayGo, limit }, tell).map((drop) => ({
       ...drop,
       rows: drop.rows.map((each) => ({ ...each, part: indices[each.part] })),
     }));
