@@ -3,6 +3,7 @@
 // npm run bench -- history: a character with ten thousand edits.
 // npm run bench -- rescue: bringing back, comparing and transferring alone.
 // npm run bench -- drawing: a flat character of many layers alone.
+// npm run bench -- deliver: COLLADA, export, what limits cost, the report.
 // npm run bench -- quality [FILE.glb…]: bindings against painted weights.
 // npm run bench -- strays [FILE.glb…]: foreign weight planted, found and removed.
 import { join } from 'node:path';
@@ -40,6 +41,7 @@ if (['page', 'painters', 'history'].includes(process.argv[2])) {
     strays: 'benchmarks/src/quality/strayMain.ts',
     rescue: 'benchmarks/src/rescueMain.ts',
     drawing: 'benchmarks/src/drawingMain.ts',
+    deliver: 'benchmarks/src/deliverMain.ts',
   };
   const own = mains[process.argv[2]];
   const main = join(ROOT, own ?? 'benchmarks/src/main.ts');

@@ -97,6 +97,18 @@ withModels('assimp-testmodels: simple_skin', () => {
   });
 });
 
+withAssimp('assimp-testmodels: skinned COLLADA', () => {
+  test.each([
+    ['FBX/animation_with_skeleton.fbx', { joints: 14, clips: 1 }],
+    ['FBX/huesitos.fbx', { joints: 9, clips: 1 }],
+    ['MD5/SimpleCube.md5mesh', { joints: 2, clips: 0 }],
+  ])('%s as another program writes it', (model, figures) => {
+    const dae = join(folder, 'other.dae');
+    execFileSync('assimp', ['export', join(MODELS, model), dae], { stdio: 'ignore' });
+    expect(JSON.parse(judoka('info', dae, '--json').out)).toMatchObject(figures);
+  });
+});
+
 withAssimp('assimp-testmodels: animation_with_skeleton', () => {
   const glb = join(folder, 'skeleton.glb');
   beforeAll(() => {

@@ -10,6 +10,7 @@ import { SelectPanel } from '../features/select/SelectPanel.tsx';
 import { Segments } from '../ui/Segments.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
 import { PoseShelf } from '../features/pose/PoseShelf.tsx';
+import { TakeTable } from '../features/tables/TableFiles.tsx';
 import { TransferPanel } from '../features/transfer/TransferPanel.tsx';
 import { ReachPanel } from '../features/reach/ReachPanel.tsx';
 
@@ -51,6 +52,7 @@ export function BindStep({ at }: { at: Workspace }) {
       {bindPage === 'pieces' && <PiecesPanel at={at} selecting={<SelectPanel at={at} />} />}
       {bindPage === 'reach' && <ReachPanel at={at} />}
       {bindPage === 'transfer' && <TransferPanel at={at} />}
+      {bindPage === 'transfer' && <TakeTable at={at} />}
       <PosePanel at={at} />
       <PoseShelf at={at} />
     </>

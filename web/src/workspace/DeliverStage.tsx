@@ -2,6 +2,7 @@ import { DeliveredPage } from '../features/deliver/DeliveredPage.tsx';
 import { ExportPage } from '../features/deliver/ExportPage.tsx';
 import { LimitsPage } from '../features/deliver/LimitsPage.tsx';
 import '../features/deliver/deliver.css';
+import { SaveTables } from '../features/tables/TableFiles.tsx';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { settingsChanged, type DeliverPage } from '../settings/uiSettings.ts';
 import { Segments } from '../ui/Segments.tsx';
@@ -29,6 +30,7 @@ export function DeliverStep({ at }: { at: Workspace }) {
       </div>
       {deliverPage === 'limits' && <LimitsPage at={at} />}
       {deliverPage === 'export' && <ExportPage at={at} />}
+      {deliverPage === 'export' && <SaveTables at={at} />}
       {deliverPage === 'delivered' && <DeliveredPage at={at} />}
     </>
   );

@@ -1,0 +1,3 @@
+import { benchDeliver } from './deliver.ts';
+
+await benchDeliver();
