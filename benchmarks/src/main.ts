@@ -1,4 +1,5 @@
 import { benchGrowth } from './growth.ts';
+import { benchDeliver } from './deliver.ts';
 import { benchDrawing } from './drawing.ts';
 import { benchExact } from './exact.ts';
 import { benchPainting } from './painting.ts';
@@ -26,6 +27,7 @@ section('Trial, per 100k points');
 await benchTrial(surface, unit);
 await benchRescue();
 await benchDrawing();
+await benchDeliver();
 await benchFiles();
 await benchBinding();
 await benchBindGrowth();

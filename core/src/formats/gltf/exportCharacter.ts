@@ -164,6 +164,8 @@ function writePart(
         : new Uint16Array(part.vertexCount * 4);
     const weights = new Float32Array(part.vertexCount * 4);
     for (let v = 0; v < part.vertexCount; v++) {
+      // Only where something is written are numbers needed.
+      if (!changed[v]) continue;
       const { rows, row } = rowOf(v);
       if (set === 0 && rows.values[row] === 0) {
         weights[v * 4] = 1;

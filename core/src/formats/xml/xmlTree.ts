@@ -88,11 +88,11 @@ export function readXmlTree(bytes: Uint8Array, limits: XmlLimits): XmlElement {
   return root;
 }
 
-/** A text between two tags that is longer than this, and all numbers, goes around the parser. */
+/** A text between two tags that is longer than this goes around the parser. */
 const MIN_LIST = 400;
 const LIST_MARK = '\u25c6list ';
 
-/** Long lists of numbers, taken out of a text; a mark with its number, and the list's own line ends, stand in its place. */
+/** Long texts, which are lists of numbers nearly always, taken out; a mark with its number, and the list's own line ends, stand in its place. */
 function takeOutLists(text: string): { text: string; lists: string[] } {
   const lists: string[] = [];
   const kept: string[] = [];
@@ -102,9 +102,8 @@ function takeOutLists(text: string): { text: string; lists: string[] } {
     if (close < 0) break;
     if (close - open > MIN_LIST) {
       const list = text.slice(open + 1, close);
-      if (/^[\s\d.eE+-]*$/.test(list)) {
-        const lines = list.split('\n').length - 1;
-        kept.push(text.slice(done, open + 1), LIST_MARK, String(lists.length), '\n'.repeat(lines));
+      if (isPlainText(list)) {
+        kept.push(text.slice(done, open + 1), LIST_MARK, String(lists.length), '\n'.repeat(countLines(list)));
         lists.push(list);
         done = close;
       }
@@ -114,6 +113,15 @@ function takeOutLists(text: string): { text: string; lists: string[] } {
   if (lists.length === 0) return { text, lists };
   kept.push(text.slice(done));
   return { text: kept.join(''), lists };
+}
+
+/** Whether what stands between two signs is nothing but an element's text: no attribute, no entity, no end of a section. */
+const isPlainText = (piece: string): boolean => ['&', '"', "'", '>'].every((sign) => !piece.includes(sign));
+
+function countLines(piece: string): number {
+  let count = 0;
+  for (let at = piece.indexOf('\n'); at >= 0; at = piece.indexOf('\n', at + 1)) count++;
+  return count;
 }
 
 function listNamed(text: string, lists: readonly string[]): string | undefined {
