@@ -151,6 +151,8 @@ export class Delivering {
   /** Finds joints that can be done without. */
   async findJoints(): Promise<void> {
     const limit = this.profile.joints;
+    // Those that go would be counted still while they stand in the lists of the skins.
+    this.setDelivery({ leavesEmptyJoints: true });
     const { skeleton } = this.#at.document;
     const required = (this.profile.required ?? []).map((name) =>
       skeleton.joints.findIndex((joint) => joint.name === name),

@@ -129,7 +129,9 @@ function Switches({ at, set }: { at: At; set: (change: Partial<Delivery>) => voi
 
 function DeliverButton({ at }: { at: At }) {
   const { delivering } = at;
+  useEvent(at.document.events, 'shown');
   const [busy, setBusy] = useState(false);
+  const isOpen = at.document.proposals.current !== undefined;
   const saved = at.document.saveState.kind === 'saved';
   const open = delivering.lines().filter(({ isMet }) => !isMet);
   const run = (): void => {
@@ -149,7 +151,7 @@ function DeliverButton({ at }: { at: At }) {
         </div>
       )}
       {at.document.mayChange ? (
-        <ActionButton name="Deliver" fullWidth loading={busy} disabled={!saved} onClick={run}>
+        <ActionButton name="Deliver" fullWidth loading={busy} disabled={!saved || isOpen} onClick={run}>
           Deliver
         </ActionButton>
       ) : (
@@ -158,6 +160,11 @@ function DeliverButton({ at }: { at: At }) {
         </Button>
       )}
       {!saved && <div className="card-line">Waiting until everything is saved.</div>}
+      {isOpen && (
+        <div className="card-line">
+          What is proposed at the foot of the stage would stay behind: keep or drop it first.
+        </div>
+      )}
     </Group>
   );
 }
