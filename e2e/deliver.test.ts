@@ -6,7 +6,7 @@ import { openCharacterFile, openGlb, readCharacter, writeGltf, zip } from '@judo
 import { influenceCount } from '@judoka/core/weights';
 import { makeFerryKeeper } from '@judoka/demo';
 import { validateBytes } from 'gltf-validator';
-import { By, Key } from 'selenium-webdriver';
+import { By, Key, type WebElement } from 'selenium-webdriver';
 import { downloaded, find, openBrowser, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
@@ -27,6 +27,7 @@ beforeAll(async () => {
     ['keeper/keeper.bin', binary],
   ]);
   writeFileSync(join(folder, 'zipped.zip'), zip(files));
+  for (const [path, bytes] of files) writeFileSync(join(folder, path.replace('keeper/', '')), bytes);
   await openKeeper('The ferry-keeper');
   await driver.get(`${server.address}/`);
   await (await find(driver, '[aria-label="Character file"]')).sendKeys(join(folder, 'zipped.zip'));
@@ -48,6 +49,20 @@ const overLimit = async (): Promise<number> =>
     for (let p = 0; p < rows.pointCount; p++) if (influenceCount(rows, p) > 4) own++;
     return sum + own;
   }, 0);
+
+test('a .gltf and the file that it names come together; alone it is refused by that name', async () => {
+  const here = await driver.getCurrentUrl();
+  await driver.get(`${server.address}/`);
+  const field = (): Promise<WebElement> => find(driver, '[aria-label="Character file"]');
+  await (await field()).sendKeys(join(folder, 'keeper.gltf'));
+  const alert = await find(driver, '[role="alert"]');
+  await waitFor(driver, 'it is refused', async () => (await alert.getText()).includes('keeper.bin'));
+  await (await field()).sendKeys(`${join(folder, 'keeper.gltf')}\n${join(folder, 'keeper.bin')}`);
+  await find(driver, 'canvas[data-frames]');
+  expect((await storedWeights()).length).toBe(8);
+  await driver.get(here);
+  await find(driver, 'canvas[data-frames]');
+});
 
 describe('limits', () => {
   test('the worst line stands first, and its cure says what it costs before it is taken', async () => {

@@ -15,14 +15,16 @@ import type { MirrorOptions, PruneOptions, SmoothOptions, WeightOptions } from '
 const UNREADABLE = 2;
 
 const program = new Command('judoka')
-  .description('Checks, repairs, binds and converts bound characters (.glb, .gltf, .svg).')
+  .description(
+    'Checks, repairs, binds, converts and delivers bound characters (.glb, .gltf, .dae, .obj, .svg, or zipped).',
+  )
   .exitOverride();
 // Misuse is one sentence, like every other refusal.
 program.configureOutput({ writeErr: () => undefined });
 
 program
   .command('info')
-  .argument('<file>', 'a .glb, .gltf or .svg file')
+  .argument('<file>', 'a character: .glb, .gltf, .dae, .obj, .svg or .zip')
   .option('--json', 'print the figures as JSON')
   .description(
     'Tells parts, points, joints and the state of the weights. Exit 1 if there is something wrong.',
@@ -34,7 +36,7 @@ program
 
 program
   .command('convert')
-  .argument('<in>', 'a .glb, .gltf or .svg file')
+  .argument('<in>', 'a character: .glb, .gltf, .dae, .obj, .svg or .zip')
   .argument('<out>', 'where to write: a .glb or .gltf file')
   .description(
     'Passes a file through import and export: weights are normalized, everything else stays as it is.',
@@ -46,7 +48,7 @@ program
 
 program
   .command('check')
-  .argument('<file>', 'a .glb, .gltf or .svg file')
+  .argument('<file>', 'a character: .glb, .gltf, .dae, .obj, .svg or .zip')
   .option('--json', 'print the findings as JSON')
   .option('--profile <name>', 'the limits to check against: everyday, phone, console or film')
   .description('Lists everything that is wrong, or may be. Exit 1 if there is an error.')
@@ -57,7 +59,7 @@ program
 
 program
   .command('repair')
-  .argument('<in>', 'a .glb, .gltf or .svg file')
+  .argument('<in>', 'a character: .glb, .gltf, .dae, .obj, .svg or .zip')
   .argument('<out>', 'where to write: a .glb or .gltf file')
   .option('--only <codes>', 'repair these findings only, with commas between')
   .option('--profile <name>', 'the limits to repair to: everyday, phone, console or film')
@@ -70,7 +72,7 @@ program
 
 program
   .command('bind')
-  .argument('<in>', 'a .glb, .gltf or .svg file')
+  .argument('<in>', 'a character: .glb, .gltf, .dae, .obj, .svg or .zip')
   .argument('<out>', 'where to write: a .glb or .gltf file')
   .requiredOption('--method <method>', 'nearest, heat or volume')
   .option('--max-influences <n>', 'largest number of influences a vertex', '4')
@@ -114,7 +116,7 @@ program
 function weightCommand(name: string, does: string): Command {
   return program
     .command(name)
-    .argument('<in>', 'a .glb, .gltf or .svg file')
+    .argument('<in>', 'a character: .glb, .gltf, .dae, .obj, .svg or .zip')
     .argument('<out>', 'where to write: a .glb or .gltf file')
     .option('--max-influences <n>', 'largest number of influences a vertex')
     .option('--lock <joints>', 'joints whose weights stay, with commas between')
@@ -166,7 +168,7 @@ weightCommand('smooth', 'Smooths weights over the whole surface.')
 
 program
   .command('trial')
-  .argument('<file>', 'a .glb, .gltf or .svg file')
+  .argument('<file>', 'a character: .glb, .gltf, .dae, .obj, .svg or .zip')
   .option('--json', 'print the figures as JSON')
   .option('--clip <name>', 'measure a clip of the file instead of the range of motion')
   .option('--bvh <file>', 'measure a .bvh motion, mapped by names, instead')
@@ -184,7 +186,7 @@ program
 
 program
   .command('motion')
-  .argument('<file>', 'a .glb, .gltf or .svg file')
+  .argument('<file>', 'a character: .glb, .gltf, .dae, .obj, .svg or .zip')
   .argument('<motion>', 'a .bvh file')
   .argument('<out>', 'the file to write: .glb or .gltf')
   .option('--map <table>', 'a .csv file: joints, and the motion’s joints that they follow, a line each')
@@ -200,7 +202,7 @@ program
 
 program
   .command('strays')
-  .argument('<file>', 'a .glb, .gltf or .svg file')
+  .argument('<file>', 'a character: .glb, .gltf, .dae, .obj, .svg or .zip')
   .option('--json', 'print the strays as JSON')
   .option('--remove <out>', 'write a file without them: .glb or .gltf')
   .option('--all', 'also what lies on both sides alike, which may be meant')
@@ -319,6 +321,44 @@ program
       await weightTable(input, table, output, options);
     },
   );
+
+/** What a person types, for the commands above that have no examples of their own. */
+const EXAMPLES: Readonly<Record<string, readonly string[]>> = {
+  info: ['judoka info heron.glb', 'judoka info heron.dae --json'],
+  convert: ['judoka convert heron.gltf heron.glb', 'judoka convert cast.zip heron.glb'],
+  check: ['judoka check heron.glb --profile phone', 'judoka check heron.glb --json'],
+  repair: [
+    'judoka repair heron.glb mended.glb',
+    'judoka repair heron.glb mended.glb --only sums-off-one,unweighted',
+  ],
+  bind: [
+    'judoka bind heron.obj bound.glb --method volume',
+    'judoka bind heron.glb bound.glb --method heat --parts cape --falloff 0.5',
+  ],
+  transfer: [
+    'judoka transfer old.glb new.glb out.glb',
+    'judoka transfer old.glb new.glb out.glb --joints names.csv --parts body',
+  ],
+  normalize: ['judoka normalize heron.glb out.glb --max-influences 4'],
+  prune: [
+    'judoka prune heron.glb out.glb --max-influences 4',
+    'judoka prune heron.glb out.glb --below 0.02 --round 0.05',
+  ],
+  mirror: [
+    'judoka mirror heron.glb out.glb --from left',
+    'judoka mirror heron.glb out.glb --from right --by place --joints hand_R',
+  ],
+  smooth: ['judoka smooth heron.glb out.glb --passes 3 --lock head'],
+  trial: ['judoka trial heron.glb', 'judoka trial heron.glb --clip walking --order damage --json'],
+  motion: ['judoka motion heron.glb walk.bvh out.glb --in-place'],
+  strays: ['judoka strays heron.glb', 'judoka strays heron.glb --remove out.glb'],
+};
+for (const command of program.commands) {
+  const examples = EXAMPLES[command.name()] as readonly string[] | undefined;
+  if (examples)
+    command.addHelpText('after', `\nExamples:\n${examples.map((line) => `  ${line}\n`).join('')}`);
+}
+program.addHelpText('after', '\nEvery command has its own help with examples: judoka deliver --help\n');
 
 if (process.argv[2] === '--as-worker-of-judoka' && process.send) {
   const { workForOthers } = await import('./batch/manyFiles.ts');

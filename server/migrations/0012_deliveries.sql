@@ -25,6 +25,10 @@ create table delivery_pieces (
   primary key (delivery_id, piece)
 );
 
+-- Figures of a report, for programs.
+alter table jobs add column figures jsonb;
+
 -- Down Migration
+alter table jobs drop column figures;
 drop table delivery_pieces;
 drop table deliveries;

@@ -81,6 +81,8 @@ export async function startTestServer({
   const services = await createServices(config, database, workers);
   const app = createApp(database, config, 'a secret for tests', services);
   const server = app.listen(0, '127.0.0.1');
+  // A test may compute for longer than a connection is kept open otherwise, and then ask on it.
+  server.keepAliveTimeout = 120_000;
   await new Promise((resolve) => server.once('listening', resolve));
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   return {

@@ -11,12 +11,15 @@ export class HeldCharacter {
   #container: GltfContainer;
   #character: Character;
   rows: readonly WeightRows[];
+  /** The weights as they came. */
+  readonly came: readonly WeightRows[];
 
   private constructor(name: string, container: GltfContainer, character: Character) {
     this.name = name;
     this.#container = container;
     this.#character = character;
     this.rows = character.rows.map(copyRows);
+    this.came = character.rows;
   }
 
   static async open(path: string): Promise<HeldCharacter> {

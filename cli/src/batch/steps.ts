@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { checkUp, leftOutJoints } from '@judoka/core/analysis/checkUp';
 import { rankStrays } from '@judoka/core/analysis/strays';
 import { counted, DELIVERY_FORMATS, WEIGHT_FORMATS } from '@judoka/core/document';
-import { deliverCharacter } from '@judoka/core/formats';
+import { deliverCharacter, deliveryLosses } from '@judoka/core/formats';
 import { removeStrays } from '@judoka/core/operations/repair';
 import { apply, OTHERS } from '@judoka/core/weights';
 import { z } from 'zod';
@@ -172,17 +172,19 @@ async function deliver(
     ...(drawing && { drawn: { now: held.now, order: rows.map((_, i) => i) } }),
   };
   const { files } = await deliverCharacter(leaving, met.delivery, held.name, { decoders, at });
+  const losses = deliveryLosses(container, met.delivery);
   for (const [name, bytes] of files) writeWhole(join(out, name), bytes);
   const open = met.lines.filter(({ isMet }) => !isMet);
   const cost = `${(1000 * met.cost).toPrecision(2)} mm`;
   return {
     step: 'deliver',
-    words: `${open.length === 0 ? `meets ${limits.name}` : open.map(({ words }) => words).join(' ')}, costs ${cost}`,
+    words: `${open.length === 0 ? `meets ${limits.name}` : open.map(({ words }) => words).join(' ')}, costs ${cost}${losses.length > 0 ? `. ${losses.join(' ')}` : ''}`,
     isWrong: open.length > 0,
     files: [...files.keys()],
     figures: {
       profile: limits.name,
       cost: met.cost,
+      losses,
       rms: met.rms,
       lines: met.lines.map(({ limit, isMet, words }) => ({ limit, isMet, words })),
     },
@@ -194,6 +196,10 @@ async function report(
   named: string | undefined,
   { out, at }: StepPlace,
 ): Promise<StepOutcome> {
-  const { files, words, isWrong } = await writeReport(held.now, held.name, profileNamed(named), out, at);
+  const isSame = held.came.every(({ pointCount }, part) => pointCount === held.rows.at(part)?.pointCount);
+  const { files, words, isWrong } = await writeReport(held.now, {
+    ...{ name: held.name, profile: profileNamed(named), out, at },
+    ...(isSame && { before: held.came }),
+  });
   return { step: 'report', words, isWrong, files };
 }

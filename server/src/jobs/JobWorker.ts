@@ -112,8 +112,8 @@ export class JobWorker {
     const { work, character } = job;
     if (work.kind !== 'import') {
       const subject = await subjectOf(this.#database, this.#documents, job.account, character ?? '');
-      const { bytes, words } = await this.#threads.run(subject, work, doing.tell, doing.signal);
-      await finish({ words, result: bytes });
+      const { bytes, words, figures } = await this.#threads.run(subject, work, doing.tell, doing.signal);
+      await finish({ words, result: bytes, figures });
       return;
     }
     const bytes = await readImport(this.#database, id);

@@ -86,11 +86,12 @@ describe('a worker that is gone', () => {
     const { id } = await send(name, keeper);
     await over(id);
     await server.database.query('delete from characters where id = $1', [id]);
+    // Whoever looks after it finds it whole.
+    await server.database.query('insert into job_pieces values ($1, 0, $2)', [id, Buffer.from(keeper)]);
     await server.database.query(
       `update jobs set state = 'working', seen_at = now() - interval '1 minute' where id = $1`,
       [id],
     );
-    await server.database.query('insert into job_pieces values ($1, 0, $2)', [id, Buffer.from(keeper)]);
     return id;
   }
 

@@ -82,6 +82,12 @@ export function jobRoutes(database: Database, queue: JobQueue, events: LiveEvent
     sendReport(response, name, result, 'save' in request.query);
   });
 
+  routes.get('/jobs/:job/report.json', async (request, response) => {
+    const { job: id } = asked(jobParam, request.params);
+    const { name, figures } = foundJob(await findResult(database, accountId(request), id, 'report'));
+    response.attachment(`${name}.json`).json(foundJob(figures ?? undefined));
+  });
+
   routes.get('/jobs/:job/binding', async (request, response) => {
     const { job: id } = asked(jobParam, request.params);
     sendBytes(response, foundJob(await findResult(database, accountId(request), id, 'bind')).result);

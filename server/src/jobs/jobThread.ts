@@ -18,11 +18,11 @@ import {
 } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import { openGlb, readCharacter } from '@judoka/core/formats';
-import { reportOf, reportPage } from '@judoka/core/formats/report';
+import { reportFigures, reportOf, reportPage } from '@judoka/core/formats/report';
 import { grouped } from '@judoka/core/math';
 import { maskOf, type PointMask } from '@judoka/core/mesh';
 import type { JointSetups } from '@judoka/core/skeleton';
-import type { Confines } from '@judoka/core/weights';
+import type { Confines, WeightRows } from '@judoka/core/weights';
 import { decoders } from '../files/decoders.ts';
 import { dataUrl } from '../files/png.ts';
 import { asFailure, type Outcome } from '../http/outcome.ts';
@@ -36,6 +36,10 @@ export interface WorkSubject {
   readonly values: DocumentValues;
   /** Attachments that selections name, as far as joints are confined to them. */
   readonly selections: ReadonlyMap<string, Uint8Array>;
+  /** Who asks. */
+  readonly by?: string;
+  /** What has left, the last first. */
+  readonly delivered?: readonly { readonly at: Date; readonly file: string; readonly words: string }[];
 }
 
 export interface WorkTask {
@@ -49,6 +53,8 @@ export interface WorkTask {
 export interface WorkResult {
   readonly bytes: Uint8Array;
   readonly words: string;
+  /** Of a report: what it says, for programs. */
+  readonly figures?: object;
 }
 
 /** How much more must be done before it is told again. */
@@ -57,7 +63,7 @@ const STEP = 0.01;
 /** Does one piece of work. */
 export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome<WorkResult>> {
   try {
-    const { character, settings } = await open(subject);
+    const { character, settings, came } = await open(subject);
     let told = 0;
     const watch = (share: number): void => {
       if (share - told < STEP && share < 1) return;
@@ -66,7 +72,7 @@ export async function doWork({ subject, work, port }: WorkTask): Promise<Outcome
     };
     const value =
       work.kind === 'report'
-        ? await report(character, settings, subject.name, watch)
+        ? await report(character, came, settings, subject, watch)
         : await bind(character, settings, subject, work, watch);
     return { ok: true, value };
   } catch (error) {
@@ -102,7 +108,9 @@ export async function checkCharacter(subject: WorkSubject): Promise<Outcome<stri
 }
 
 /** A character as it is now, of its bytes. */
-async function open(subject: WorkSubject): Promise<{ character: Character; settings: DocumentSettings }> {
+async function open(
+  subject: WorkSubject,
+): Promise<{ character: Character; settings: DocumentSettings; came: readonly WeightRows[] }> {
   const read = await readCharacter(openGlb(subject.source), decoders);
   const settings = readSettings(subject.values);
   const set = withSkinnedParts(
@@ -110,25 +118,33 @@ async function open(subject: WorkSubject): Promise<{ character: Character; setti
     settings.skinnedParts,
   );
   const parts = set.parts.map((part, i) => ({ ...part, name: settings.partNames[i] ?? part.name }));
-  return { character: { ...set, parts, rows: decodeRows(subject.weights) }, settings };
+  return { character: { ...set, parts, rows: decodeRows(subject.weights) }, settings, came: set.rows };
 }
 
 type Watch = (share: number) => void;
 
 async function report(
   character: Character,
+  came: readonly WeightRows[],
   settings: DocumentSettings,
-  name: string,
+  { name, by, delivered }: WorkSubject,
   watch: Watch,
 ): Promise<WorkResult> {
-  const made = await reportOf(character, settings, watch);
-  const page = reportPage(character, made, { name, at: new Date(), encode: dataUrl });
+  // Outlines that were changed have other points than came.
+  const isSame = came.every(({ pointCount }, part) => pointCount === character.rows[part].pointCount);
+  const made = await reportOf(character, { ...settings, ...(isSame && { before: came }) }, watch);
+  const about = { name, at: new Date(), by };
+  const page = reportPage(character, made, { ...about, delivered, encode: dataUrl });
   const errors = made.findings.filter(({ severity, settled }) => severity === 'error' && !settled).length;
   const words = [
     errors === 0 ? 'No faults' : `${errors} ${errors === 1 ? 'fault' : 'faults'}`,
     `${made.strays.length} ${made.strays.length === 1 ? 'stray' : 'strays'}`,
   ];
-  return { bytes: new TextEncoder().encode(page), words: `${words.join(', ')}.` };
+  return {
+    bytes: new TextEncoder().encode(page),
+    words: `${words.join(', ')}.`,
+    figures: reportFigures(character, made, about),
+  };
 }
 
 async function bind(

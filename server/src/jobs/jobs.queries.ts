@@ -117,17 +117,20 @@ export interface Finished {
   readonly words?: string;
   /** What it made. */
   readonly result?: Uint8Array;
+  /** Of a report: what it says, for programs. */
+  readonly figures?: object;
 }
 
 /** It is done, in the transaction of what it does. @returns false where it was stopped meanwhile */
 export async function finishJob(
   db: Queryable,
   id: string,
-  { words, result }: Finished = {},
+  { words, result, figures }: Finished = {},
 ): Promise<boolean> {
   const { rowCount } = await db.query(
-    `update jobs set state = 'done', share = 1, outcome = $2, result = $3 where id = $1 and state = 'working'`,
-    [id, words ?? null, result ? Buffer.from(result) : null],
+    `update jobs set state = 'done', share = 1, outcome = $2, result = $3, figures = $4
+     where id = $1 and state = 'working'`,
+    [id, words ?? null, result ? Buffer.from(result) : null, figures ? JSON.stringify(figures) : null],
   );
   await db.query('delete from job_pieces where job_id = $1', [id]);
   return rowCount === 1;
@@ -251,9 +254,9 @@ export async function findResult(
   account: string,
   id: string,
   kind: AskedWork['kind'],
-): Promise<{ name: string; result: Buffer } | undefined> {
-  const { rows } = await db.query<{ name: string; result: Buffer }>(
-    `select j.name, j.result
+): Promise<{ name: string; result: Buffer; figures: object | null } | undefined> {
+  const { rows } = await db.query<{ name: string; result: Buffer; figures: object | null }>(
+    `select j.name, j.result, j.figures
      from jobs j
      join characters c on c.id = j.character_id
      where j.id = $1 and j.account_id = $2 and j.work ->> 'kind' = $3 and j.result is not null

@@ -63,6 +63,11 @@ test('a report is a page of its own that runs nothing, and says what is wrong', 
   expect(html).toContain('<h1>Keeper &lt;of&gt; the &quot;ferry&quot;</h1>');
   expect(html).not.toMatch(/<script|<of>/);
   expect(html.match(/<img src="data:image\/png;base64,/g)?.length).toBeGreaterThan(4);
+  expect(html).toMatch(/UTC, for [^<]+</);
+  const { json: figures } = await client.get(`/api/jobs/${job.id}/report.json`);
+  expect(figures).toMatchObject({ name: 'Keeper <of> the "ferry"', profile: 'Everyday' });
+  expect(figures.limits.length).toBeGreaterThan(2);
+  expect(figures.bends.length).toBeGreaterThan(20);
   const saved = await client.get(`/api/jobs/${job.id}/report.html?save`);
   expect(saved.headers.get('content-disposition')).toMatch(/^attachment; .*Keeper/);
 });

@@ -1,6 +1,8 @@
 import { readSettings } from '@judoka/core/document';
 import { readSource } from '../characters/sources.queries.ts';
+import { findAccount } from '../accounts/accounts.queries.ts';
 import type { Database } from '../database.ts';
+import { listDeliveries } from '../deliveries/deliveries.queries.ts';
 import { findAttachment } from '../documents/attachments.queries.ts';
 import type { DocumentThreads } from '../documents/DocumentThreads.ts';
 import type { WorkSubject } from './jobThread.ts';
@@ -23,5 +25,16 @@ export async function subjectOf(
     const bytes = await findAttachment(database, account, character, attachment);
     if (bytes) held.set(attachment, bytes);
   }
-  return { ...snapshot, source: await readSource(database, character), selections: held };
+  const who = await findAccount(database, account);
+  const deliveries = await listDeliveries(database, account, character);
+  const delivered = deliveries.map(({ madeAt, by, file, profile, lines, cost }) => {
+    const open = lines.filter(({ isMet }) => !isMet);
+    const met =
+      open.length === 0 ? `meets “${profile}”` : `“${profile}”: ${open.map(({ words }) => words).join(' ')}`;
+    const costs =
+      cost === null ? '' : `; rounding moves the surface by ${(1000 * cost).toPrecision(2)} mm at most`;
+    return { at: new Date(madeAt), file, words: `by ${by}, ${met}${costs}` };
+  });
+  const source = await readSource(database, character);
+  return { ...snapshot, source, selections: held, by: who?.name, delivered };
 }

@@ -69,6 +69,7 @@ const BODIES: Readonly<Record<string, object>> = {
 
 const QUERIES: Readonly<Record<string, string>> = {
   'GET /api/characters/:id/edits': '?after=0',
+  'GET /api/characters/:id/losses': '?format=dae',
   'GET /api/characters/:id/history': `?below=${randomUUID()}`,
 };
 

@@ -1,11 +1,4 @@
-import {
-  BendMeter,
-  rankBends,
-  runRange,
-  worstPose,
-  type BendOrder,
-  type JointTrial,
-} from '../../analysis/bends/index.ts';
+import { BendMeter, rankBends, runRange, worstPose, type JointTrial } from '../../analysis/bends/index.ts';
 import { checkInput, checkUp } from '../../analysis/checkUp/index.ts';
 import { type RankedStray, rangesOf, rankStrays } from '../../analysis/strays/index.ts';
 import { rangePoses } from '../../animation/motionRange.ts';
@@ -20,8 +13,11 @@ import {
   type Finding,
   skinPart,
 } from '../../document/index.ts';
+import { bendsBefore } from './bendsBefore.ts';
+import { REPORT_ORDER } from './reportOrder.ts';
 import type { PictureMesh } from '../../analysis/picture/index.ts';
 import type { Pose } from '../../skeleton/pose.ts';
+import type { WeightRows } from '../../weights/rows.ts';
 
 /** A bend of the range, and the pose that shows it at its worst. */
 export interface ReportedBend {
@@ -39,6 +35,8 @@ export interface CharacterReport {
   readonly bends: readonly ReportedBend[];
   readonly atRest: readonly PictureMesh[];
   readonly profile: DeliveryProfile;
+  /** Bends whose weights were changed, as they were before, the worst first. */
+  readonly before: readonly JointTrial[];
   /** Every limit of the profile, worst first. */
   readonly limits: readonly ProfileLine[];
 }
@@ -46,10 +44,10 @@ export interface CharacterReport {
 export type ReportSettings = Pick<DocumentSettings, 'nonDeforming' | 'ranges' | 'skinning'> & {
   /** The limits that it is held against; a usual one without. */
   readonly profile?: DeliveryProfile;
+  /** The weights as they came, of the same points: bends are told beside those of before. */
+  readonly before?: readonly WeightRows[];
 };
 
-/** As the list in the workspace has them at first. */
-export const REPORT_ORDER: BendOrder = 'stretch';
 /** So many of the worst bends are drawn. */
 const DRAWN = 6;
 /** How much of the surroundings a drawn bend shows, in sizes of what deforms. */
@@ -63,7 +61,7 @@ const MARGIN = 0.5;
  */
 export async function reportOf(
   character: Character,
-  { nonDeforming, ranges: limits, skinning, profile = DEFAULT_PROFILE }: ReportSettings,
+  { nonDeforming, ranges: limits, skinning, profile = DEFAULT_PROFILE, before: came }: ReportSettings,
   watch: (share: number) => void = () => undefined,
 ): Promise<CharacterReport> {
   const { parts, skeleton, rows, drawing } = character;
@@ -79,7 +77,8 @@ export async function reportOf(
     profile,
     limits: profileLines({ parts, skeleton, rows, height: most[1] - least[1] }, profile, DELIVERY),
   };
-  if (!parts.some(({ role }) => role === 'skinned')) return { findings, strays, bends: [], atRest, ...held };
+  if (!parts.some(({ role }) => role === 'skinned'))
+    return { findings, strays, bends: [], before: [], atRest, ...held };
   const { pairs } = checkInput(character, { nonDeforming });
   const ranges = rangesOf(character, { limits }, pairs);
   const meter = await BendMeter.create({ parts, skeleton, rows, drawing }, skinning);
@@ -90,8 +89,9 @@ export async function reportOf(
     const pose = (range && rangePoses(range)[worstPose(trial, REPORT_ORDER)].pose) ?? {};
     return { trial, pose, surface: i < DRAWN ? surfaceAbout(character, meter, trial.joint, pose) : [] };
   });
+  const before = came ? bendsBefore(meter, ranges, came, rows) : [];
   watch(1);
-  return { findings, strays, bends, atRest, ...held };
+  return { findings, strays, bends, before, atRest, ...held };
 }
 
 /** The faces in and about what a joint's turn deforms. */

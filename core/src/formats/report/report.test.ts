@@ -87,6 +87,21 @@ describe('a report', () => {
     expect(Math.max(...(angles ?? [NaN]))).toBe(10);
   });
 
+  test('bends that were changed are told beside those of before, and only those', async () => {
+    const character = limb((x): Record<number, number> =>
+      x > 4 ? { 2: 1 } : x > 2.4 ? { 1: 1 } : x > 1.6 ? { 0: 0.5, 1: 0.5 } : { 0: 1 },
+    );
+    const { before, bends } = await reportOf(character, { ...SETTINGS, before: limb().rows });
+    expect(before.map(({ joint }) => joint)).toEqual([1]);
+    const now = bends.find(({ trial }) => trial.joint === 1);
+    expect(worstFigures(before[0], 'stretch').stretch).not.toBeCloseTo(
+      now ? worstFigures(now.trial, 'stretch').stretch : 0,
+      3,
+    );
+    const same = await reportOf(character, { ...SETTINGS, before: character.rows });
+    expect(same.before).toEqual([]);
+  });
+
   test('can be stopped', async () => {
     const stop = (): void => {
       throw new Error('enough');
@@ -113,6 +128,7 @@ describe('its page', () => {
       atRest: [],
       profile: DEFAULT_PROFILE,
       limits: [],
+      before: [],
     };
     expect(page(limb(), empty)).toContain('Nothing that has to be mended was found.');
     const [finding] = (
@@ -140,6 +156,7 @@ describe('its page', () => {
       atRest: [],
       profile: DEFAULT_PROFILE,
       limits: [],
+      before: [],
     });
     expect(html).toContain('and 1,001 more');
   });

@@ -1,17 +1,18 @@
-import { REPORT_ORDER, type CharacterReport } from './characterReport.ts';
+import type { CharacterReport } from './characterReport.ts';
+import { REPORT_ORDER } from './reportOrder.ts';
 import { countInfluences } from './countInfluences.ts';
-import { worstPose } from '../../analysis/bends/index.ts';
+import { worstFigures, worstPose } from '../../analysis/bends/index.ts';
 import type { Character } from '../../document/index.ts';
 import { liveJoints } from '../../skeleton/skeleton.ts';
 
 /** What a report says, as figures for programs: lengths in metres, angles in degrees, shares from 0 to 1. */
 export function reportFigures(
   { parts, skeleton, rows }: Character,
-  { findings, strays, bends, limits, profile }: CharacterReport,
-  { name, at }: { readonly name: string; readonly at: Date },
+  { findings, strays, bends, before, limits, profile }: CharacterReport,
+  { name, at, by }: { readonly name: string; readonly at: Date; readonly by?: string },
 ): object {
   return {
-    ...{ name, at: at.toISOString() },
+    ...{ name, at: at.toISOString(), ...(by !== undefined && { by }) },
     parts: parts.map(({ name: part, pointCount, vertexCount, role }) => ({
       name: part,
       points: pointCount,
@@ -33,6 +34,10 @@ export function reportFigures(
       part: parts[part].name,
       joint: skeleton.joints[joint].name,
       ...{ kind, points: points.length, movement },
+    })),
+    bendsBefore: before.map((trial) => ({
+      joint: skeleton.joints[trial.joint].name,
+      stretch: worstFigures(trial, REPORT_ORDER).stretch,
     })),
     bends: bends.map(({ trial }) => {
       const { at: when, figures } = trial.poses[worstPose(trial, REPORT_ORDER)];

@@ -5,7 +5,9 @@ import { grouped } from '../../math/grouped.ts';
 import { liveJoints } from '../../skeleton/skeleton.ts';
 import { countInfluences } from './countInfluences.ts';
 import { pictureSections } from './pictureSections.ts';
-import { REPORT_ORDER, type CharacterReport, type ReportedBend } from './characterReport.ts';
+import type { CharacterReport, ReportedBend } from './characterReport.ts';
+import { bendChart, influenceChart } from './reportCharts.ts';
+import { REPORT_ORDER } from './reportOrder.ts';
 import { rulerOf, worstPose } from '../../analysis/bends/index.ts';
 import { REPORT_STYLE } from './reportStyle.ts';
 import { text } from './text.ts';
@@ -14,6 +16,10 @@ export interface ReportPageOptions {
   readonly name: string;
   /** When it was made. */
   readonly at: Date;
+  /** Who asked for it. */
+  readonly by?: string;
+  /** What has left, the last first. */
+  readonly delivered?: readonly { readonly at: Date; readonly file: string; readonly words: string }[];
   /** @returns the picture as a `data:` URL */
   readonly encode: (picture: Picture) => string;
 }
@@ -26,7 +32,7 @@ const MAX_LINES = 40;
 export function reportPage(
   character: Character,
   report: CharacterReport,
-  { name, at, encode }: ReportPageOptions,
+  { name, at, by, delivered = [], encode }: ReportPageOptions,
 ): string {
   const { findings, strays, bends, atRest } = report;
   const drawn = bends.filter(({ surface }) => surface.length > 0);
@@ -42,16 +48,19 @@ export function reportPage(
 <header>
 <div>
 <h1>${text(name)}</h1>
-<p class="faint">Report of ${at.toISOString().slice(0, 16).replace('T', ', ')} UTC</p>
+<p class="faint">Report of ${at.toISOString().slice(0, 16).replace('T', ', ')} UTC${by === undefined ? '' : `, for ${text(by)}`}</p>
 <p class="verdict">${text(verdict(report))}</p>
 ${figures(character)}
 </div>
 <img src="${encode(pictureOf(character, atRest, 480, 360))}" alt="${text(name)} at rest">
 </header>
 ${limitSection(report)}
+${deliveredSection(delivered)}
+${influenceChart(character)}
 ${pictureSections(character, report, encode)}
 ${section('What was found', findings.length, 'Nothing was found wrong.', findings.map(findingLine))}
 ${section('Weight that does not belong', strays.length, 'Nothing strays.', strayLines(character, report))}
+${bendChart(character, report)}
 <section>
 <h2>Bends, worst first</h2>
 ${bends.length === 0 ? '<p>Nothing bends.</p>' : ''}
@@ -97,6 +106,19 @@ function figures(character: Character): string {
   ];
   return `<dl>${lines.map(([term, value]) => `<dt>${term}</dt><dd>${value}</dd>`).join('')}</dl>`;
 }
+
+const deliveredSection = (delivered: NonNullable<ReportPageOptions['delivered']>): string =>
+  delivered.length === 0
+    ? ''
+    : section(
+        'Delivered',
+        delivered.length,
+        '',
+        delivered.map(
+          ({ at, file, words }) =>
+            `<tr><td>${at.toISOString().slice(0, 16).replace('T', ', ')}</td><td><strong>${text(file)}</strong><br>${text(words)}</td></tr>`,
+        ),
+      );
 
 function limitSection({ limits, profile }: CharacterReport): string {
   const lines = limits.map(

@@ -20,6 +20,12 @@ td:first-child { white-space: nowrap; }
 .error td:first-child { color: var(--fails); font-weight: 600; }
 .settled td:first-child { color: var(--holds); font-weight: 600; }
 .warning td:first-child { color: var(--accent); font-weight: 600; }
+.chart { width: 100%; max-width: 760px; font: 12.5px system-ui, sans-serif; fill: var(--ink); }
+.bar0 { fill: #34808a; }
+.bar1 { fill: var(--accent); }
+.key { font-size: 13px; margin-right: 14px; }
+.key::before { content: ''; display: inline-block; width: 10px; height: 10px; margin-right: 6px; background: #34808a; }
+.key1::before { background: var(--accent); }
 .gallery { display: grid; grid-template-columns: repeat(auto-fill, minmax(128px, 1fr)); gap: 12px; margin: 12px 0; }
 @media print { body { background: none; padding: 0; max-width: none; } section { break-inside: auto; } h2 { break-after: avoid; } }
 .bends { display: grid; grid-template-columns: repeat(3, 1fr); gap: 18px; margin: 14px 0; }

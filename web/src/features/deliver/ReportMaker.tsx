@@ -52,6 +52,9 @@ export function ReportMaker({ at: { document } }: { at: Editing }) {
           <Anchor underline="always" href={`/api/jobs/${job.id}/report.html?save`} download>
             Save it
           </Anchor>
+          <Anchor underline="always" href={`/api/jobs/${job.id}/report.json`} download>
+            Its figures
+          </Anchor>
         </Group>
       )}
     </section>
