@@ -43,12 +43,14 @@ export function TakeIn({ shelf }: { shelf: string }) {
     }
   };
 
-  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
+  const { getRootProps, getInputProps, inputRef, isDragActive, open } = useDropzone({
     noClick: true,
     noKeyboard: true,
     disabled: work !== undefined,
     onDrop: (files) => {
       if (files.length > 0) void take(files);
+      // What was picked before is not picked again with what is picked next.
+      inputRef.current.value = '';
     },
   });
 
