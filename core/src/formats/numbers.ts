@@ -18,7 +18,7 @@ const MAX_EXACT = 2 ** 53;
  * @returns how many there are
  * @throws CoreError file-invalid for a word that is no finite number
  */
-export function parseNumbers(text: string, into: Float32Array | Float64Array, where: string): number {
+export function parseNumbers(text: string, into: Float64Array, where: string): number {
   const bytes = asBytes(text);
   const end = bytes.length - 1;
   const least = into.length;

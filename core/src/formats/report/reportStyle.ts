@@ -20,7 +20,7 @@ td:first-child { white-space: nowrap; }
 .error td:first-child { color: var(--fails); font-weight: 600; }
 .settled td:first-child { color: var(--holds); font-weight: 600; }
 .warning td:first-child { color: var(--accent); font-weight: 600; }
-.chart { width: 100%; max-width: 760px; font: 12.5px system-ui, sans-serif; fill: var(--ink); }
+.chart { display: block; width: 100%; max-width: 760px; font: 12.5px system-ui, sans-serif; fill: var(--ink); }
 .bar0 { fill: #34808a; }
 .bar1 { fill: var(--accent); }
 .key { font-size: 13px; margin-right: 14px; }
