@@ -50,7 +50,8 @@ export function readMotions(
   const channels = new Map(tops.map((top) => [top, channelsOf(tree, sources, top, notes)]));
   const budget = { keys: MAX_KEYS };
   const motion = (name: string, list: readonly Channel[], from = -Infinity, to = Infinity): DaeMotion[] => {
-    const tracks = tracksOf(list, transformsOf, from, to, budget);
+    const found = tracksOf(list, transformsOf, from, to, budget);
+    const tracks = fromZero(found, Number.isFinite(from) ? from : undefined);
     return tracks.length === 0 ? [] : [{ name, tracks }];
   };
   const clips = tree.library('library_animation_clips', 'animation_clip').flatMap((clip, i) => {
@@ -146,14 +147,18 @@ function tracksOf(
   from: number,
   to: number,
   budget: { keys: number },
-): DaeTrack[] {
+): (Omit<DaeTrack, 'times'> & { times: Float64Array })[] {
   const byNode = new Map<XmlElement, Channel[]>();
-  for (const channel of channels) byNode.set(channel.node, [...(byNode.get(channel.node) ?? []), channel]);
-  return [...byNode].flatMap(([node, own]): DaeTrack[] => {
+  for (const channel of channels) {
+    const own = byNode.get(channel.node);
+    if (own) own.push(channel);
+    else byNode.set(channel.node, [channel]);
+  }
+  return [...byNode].flatMap(([node, own]) => {
     const rest = transformsOf(node);
     const known = own.filter(({ sid }) => rest?.some((one) => one.sid === sid));
     if (!rest || known.length === 0) return [];
-    const times = timesOf(known).filter((time) => time >= from && time <= to);
+    const times = within(timesOf(known), from, to);
     if (times.length === 0) return [];
     budget.keys -= times.length;
     if (budget.keys < 0)
@@ -164,8 +169,30 @@ function tracksOf(
     const isStepped = known.every(
       ({ curve }) => curve.kinds.length > 0 && curve.kinds.every((kind) => kind === 'STEP'),
     );
-    const start = Number.isFinite(from) ? from : 0;
-    return [{ node, times: Float32Array.from(times, (time) => time - start), keys, isStepped }];
+    return [{ node, times: Float64Array.from(times), keys, isStepped }];
+  });
+}
+
+/** Times of keys between two, and these two where keys lie beyond them. */
+function within(times: readonly number[], from: number, to: number): number[] {
+  const inside = times.filter((time) => time > from && time < to);
+  const [first, last] = [times[0], times[times.length - 1]];
+  return [...(first <= from ? [from] : []), ...inside, ...(last >= to ? [to] : [])];
+}
+
+/**
+ * Tracks as glTF has them: from zero on, and each key later than the one before it in single precision too.
+ * @param start what becomes zero; undefined for the earliest key, if that is below
+ */
+function fromZero(
+  tracks: readonly (Omit<DaeTrack, 'times'> & { times: Float64Array })[],
+  start?: number,
+): DaeTrack[] {
+  const zero = start ?? Math.min(0, ...tracks.map(({ times }) => times[0]));
+  return tracks.map(({ times, keys, ...rest }) => {
+    const moved = Float32Array.from(times, (time) => time - zero);
+    const kept = [...moved.keys()].filter((i) => i === 0 || moved[i] > moved[i - 1]);
+    return { ...rest, times: Float32Array.from(kept, (i) => moved[i]), keys: kept.map((i) => keys[i]) };
   });
 }
 

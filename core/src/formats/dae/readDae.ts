@@ -36,6 +36,13 @@ interface Shown {
   readonly morph?: { readonly of: DaeMorph; readonly shapes: readonly DaeMesh[] };
 }
 
+/** The joints of a skin as glTF lists them. */
+interface SkinJoints {
+  readonly nodes: number[];
+  /** By joint of the COLLADA skin: its slot. */
+  readonly slotOf: readonly number[];
+}
+
 interface Instance {
   readonly element: XmlElement;
   /** Of the glTF node that it stands in. */
@@ -105,7 +112,9 @@ class DaeReader {
     const name = attributes.name ?? attributes.id ?? attributes.sid;
     if (name !== undefined) node.name = name;
     const index = nodes.push(node) - 1;
-    this.#nodesOf.set(element, [...(this.#nodesOf.get(element) ?? []), index]);
+    const shown = this.#nodesOf.get(element);
+    if (shown) shown.push(index);
+    else this.#nodesOf.set(element, [index]);
     this.#place(element, node);
     const children = [
       ...all(element, 'node'),
@@ -138,16 +147,18 @@ class DaeReader {
     const shown = this.#shown(target, element);
     if (!shown) return;
     const materials = this.#bindings(element);
-    const key = `${element.attributes.url ?? ''} ${[...materials].join(' ')}`;
+    const skeletons = all(element, 'skeleton').map(({ text }) => text.trim());
+    const key = [element.attributes.url, ...materials, ...skeletons].join(' ');
+    const joints = shown.skin && this.#jointsOf(shown.skin, skeletons);
     let mesh = this.#meshes.get(key);
     if (mesh === undefined) {
-      mesh = this.#addMesh(shown, materials);
+      mesh = this.#addMesh(shown, materials, joints?.slotOf ?? []);
       this.#meshes.set(key, mesh);
     }
     const { nodes } = this.#gltf;
-    if (shown.skin) {
+    if (shown.skin && joints) {
       // Where a skinned mesh's node stands has no meaning: it stands beside the skeleton.
-      const skin = this.#addSkin(shown.skin, all(element, 'skeleton'));
+      const skin = this.#addSkin(shown.skin, joints);
       this.#roots.push(nodes.push({ name: shown.mesh.name, mesh, skin }) - 1);
     } else if (nodes[node].mesh === undefined) nodes[node].mesh = mesh;
     else (nodes[node].children ??= []).push(nodes.push({ name: shown.mesh.name, mesh }) - 1);
@@ -204,11 +215,16 @@ class DaeReader {
     return index;
   }
 
-  #addMesh({ mesh, skin, morph }: Shown, bindings: ReadonlyMap<string, string>): number {
+  /** @param slotOf by joint of the skin: where it stands in the list that is written */
+  #addMesh(
+    { mesh, skin, morph }: Shown,
+    bindings: ReadonlyMap<string, string>,
+    slotOf: readonly number[],
+  ): number {
     const primitives = mesh.primitives.map((primitive) => {
       const material = this.#material(primitive.material, bindings);
       const written = this.#gltf.primitive({ ...primitive, material });
-      if (skin) this.#addWeights(written, primitive, skin);
+      if (skin) this.#addWeights(written, primitive, skin, slotOf);
       if (morph)
         written.targets = morph.shapes.map((shape) => this.#target(primitive, mesh, shape, morph.of));
       return written;
@@ -229,6 +245,7 @@ class DaeReader {
     written: GltfPrimitive,
     { positionOf }: DaePrimitive,
     { starts, slots, weights, joints }: DaeSkin,
+    slotOf: readonly number[],
   ): void {
     let most = 1;
     for (const p of positionOf) most = Math.max(most, starts[p + 1] - starts[p]);
@@ -246,7 +263,7 @@ class DaeReader {
         for (let k = 0; k < 4 && set * 4 + k < all; k++) {
           const i = order ? order[set * 4 + k] : from + set * 4 + k;
           if (weights[i] === 0) continue;
-          own[v * 4 + k] = slots[i];
+          own[v * 4 + k] = slotOf[slots[i]];
           values[v * 4 + k] = weights[i];
         }
       });
@@ -275,28 +292,34 @@ class DaeReader {
     return { POSITION: this.#gltf.binary.add(moves, 'VEC3', range) };
   }
 
-  #addSkin({ joints, areIds, inverseBinds, element }: DaeSkin, skeletons: readonly XmlElement[]): number {
-    const roots = skeletons.flatMap(({ text }) => this.#tree.target(text.trim()) ?? []);
+  /** The nodes of a skin's joints, each once, and where each joint of the skin stands among them. */
+  #jointsOf({ joints, areIds, element }: DaeSkin, skeletons: readonly string[]): SkinJoints {
+    if (joints.length === 0) throw damaged(element, 'it names no joints');
+    const roots = skeletons.flatMap((id) => this.#tree.target(id) ?? []);
     const bySid = namesBelow(roots.length > 0 ? roots : [...this.#nodesOf.keys()], 'sid');
     const byName = namesBelow([...this.#nodesOf.keys()], 'name');
-    const nodes = joints.map((name) => {
+    const found = joints.map((name) => {
       const byId = this.#tree.target(`#${name}`);
-      const found = areIds ? byId : (bySid.get(name) ?? byId ?? byName.get(name));
-      const node = found && this.#nodesOf.get(found)?.at(0);
-      if (node === undefined) throw damaged(element, `joint “${name.slice(0, 60)}” is not in the scene`);
-      return node;
+      const node = areIds ? byId : (bySid.get(name) ?? byId ?? byName.get(name));
+      const index = node && this.#nodesOf.get(node)?.at(0);
+      if (index === undefined) throw damaged(element, `joint “${name.slice(0, 60)}” is not in the scene`);
+      return index;
     });
-    if (new Set(nodes).size < nodes.length)
+    const nodes = [...new Set(found)];
+    if (nodes.length < found.length)
       this.#notes.push('Joints of one name share their weights: the file does not tell them apart.');
-    const matrices = inverseBinds.slice();
+    return { nodes, slotOf: found.map((node) => nodes.indexOf(node)) };
+  }
+
+  #addSkin({ inverseBinds }: DaeSkin, { nodes, slotOf }: SkinJoints): number {
+    const matrices = new Float32Array(nodes.length * 16);
+    // Of joints that are one, the first says how it was bound.
+    for (let joint = slotOf.length - 1; joint >= 0; joint--)
+      matrices.set(inverseBinds.subarray(joint * 16, joint * 16 + 16), slotOf[joint] * 16);
     // The format wants the last row to the bit.
     for (let i = 3; i < matrices.length; i += 4) matrices[i] = i % 16 === 15 ? 1 : 0;
-    return (
-      this.#gltf.skins.push({
-        joints: nodes,
-        inverseBindMatrices: this.#gltf.binary.add(matrices, 'MAT4'),
-      }) - 1
-    );
+    const inverseBindMatrices = this.#gltf.binary.add(matrices, 'MAT4');
+    return this.#gltf.skins.push({ joints: nodes, inverseBindMatrices }) - 1;
   }
 
   #addMotions(): void {

@@ -36,7 +36,7 @@ export function openGlb(bytes: Uint8Array): GltfContainer {
   if (bytes.length < 4 || view.getUint32(0, true) !== MAGIC) {
     throw new CoreError(
       'file-not-gltf',
-      'This is not a .glb file: its first bytes are not those of binary glTF.',
+      'This is none of the files that can be read here: a .glb, .gltf, .dae, .obj, .svg, or a zip of one.',
     );
   }
   if (bytes.length < 20) throw truncated(bytes.length, 20);

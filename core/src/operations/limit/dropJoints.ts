@@ -50,22 +50,28 @@ export function dropJoints(
 ): JointDrop[] {
   const dropping = new Dropping(skeleton, parts, posed, locks);
   const mayStillGo = new Set(dropping.weighted().filter((joint) => !locks[joint] && mayGo(joint)));
+  const drops: JointDrop[] = [];
   const tried = new Map<number, number>();
   const costOf = (joint: number): number => {
     let cost = tried.get(joint);
-    if (cost === undefined) tried.set(joint, (cost = dropping.without(joint, LOOKED_AT).cost));
+    if (cost !== undefined) return cost;
+    // Before the first one goes all are looked at, which takes long.
+    if (drops.length === 0) watch((0.4 * tried.size) / mayStillGo.size);
+    tried.set(joint, (cost = dropping.without(joint, LOOKED_AT).cost));
     return cost;
   };
-  const drops: JointDrop[] = [];
   const atFirst = dropping.excess(limit);
   for (let over = atFirst; over > 0; over = dropping.excess(limit)) {
-    watch(1 - over / atFirst);
+    if (drops.length > 0) watch(0.4 + 0.6 * (1 - over / atFirst));
     // Only those of a part that has too many help.
     const useful = dropping.weightedWhereOver(limit).filter((joint) => mayStillGo.has(joint));
     if (useful.length === 0) break;
     const best = useful.reduce((least, joint) => (costOf(joint) < costOf(least) ? joint : least));
+    if (costOf(best) === Infinity) break;
     mayStillGo.delete(best);
     const taken = dropping.without(best);
+    // All points are asked now, and one of them may have nobody else.
+    if (taken.cost === Infinity) continue;
     // Whoever shares points with it stands otherwise now.
     for (const joint of dropping.take(best, taken)) tried.delete(joint);
     drops.push({ ...taken, joint: best, cost: Math.max(taken.cost, drops.at(-1)?.cost ?? 0) });
@@ -167,6 +173,8 @@ class Dropping {
     const open = joints.flatMap((joint, i) =>
       fixed[i] || joint === gone || this.#gone.has(joint) ? [] : [i],
     );
+    // Nobody may take what it would leave: it has to stay.
+    if (open.length === 0) return Infinity;
     const choice = this.#choose(
       weights,
       fixed,
@@ -208,7 +216,10 @@ class Dropping {
     return [...joints].slice(0, MAX_LOOKED);
   }
 
-  /** Who may take weight that nobody else has: the nearest joint above that the part follows anyway; else one below, or any. */
+  /**
+   * Who may take weight that nobody else has: the nearest joint above that the part follows anyway and that is
+   * not locked; else one below, or any.
+   */
   #heir(rows: WeightRows, gone: number): number {
     const key = `${this.#rows.indexOf(rows)} ${gone} ${this.#gone.size}`;
     let heir = this.#heirs.get(key);
@@ -218,7 +229,7 @@ class Dropping {
 
   #findHeir(rows: WeightRows, gone: number): number {
     const { joints } = this.#skeleton;
-    const left = jointsOf(rows).filter((joint) => joint !== gone);
+    const left = jointsOf(rows).filter((joint) => joint !== gone && !this.#locks[joint]);
     const isBelow = (joint: number): boolean => {
       for (let at = joints[joint].parent; at >= 0; at = joints[at].parent) if (at === gone) return true;
       return false;

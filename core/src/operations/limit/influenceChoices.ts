@@ -1,7 +1,9 @@
 import { boundedShares, createSharesWorkspace, quadratic } from '../../solve/boundedShares.ts';
 
-/** Influences at a point, at most, that are looked at. */
+/** Influences at a point, at most, that there is room for; of more, the greatest are looked at. */
 export const MAX_LOOKED = 64;
+/** Of so many that may stay or go, the greatest are thought about; the others go in any case. */
+const MAX_OPEN = 24;
 /** So many choices are tried one by one; beyond, the least useful influence goes, again and again. */
 const MAX_CHOICES = 150;
 
@@ -38,11 +40,14 @@ export function bestChoices(
   const open = Array.from(weights.keys()).filter((i) => !fixed[i]);
   const room = Math.max(0, limit - (n - open.length));
   if (room === 0 || open.length === 0) return [];
-  const take = Math.min(room, open.length);
+  const likely = [...open]
+    .sort((a, b) => weights[b] - weights[a] || a - b)
+    .slice(0, Math.max(MAX_OPEN, room));
+  const take = Math.min(room, likely.length);
   const lists =
-    choicesOf(open.length, take) <= MAX_CHOICES
-      ? combinations(open, take)
-      : [eliminate(gram, weights, open, take)];
+    choicesOf(likely.length, take) <= MAX_CHOICES
+      ? combinations(likely, take)
+      : [eliminate(gram, weights, open, likely, take)];
   return lists
     .map((kept) => fit(gram, weights, open, kept))
     .sort((a, b) => a.squares - b.squares)
@@ -83,9 +88,10 @@ function eliminate(
   gram: Float64Array,
   weights: Float64Array,
   open: readonly number[],
+  likely: readonly number[],
   take: number,
 ): number[] {
-  let kept = [...open];
+  let kept = [...likely];
   while (kept.length > take) {
     let [best, least] = [0, Infinity];
     for (let i = 0; i < kept.length; i++) {

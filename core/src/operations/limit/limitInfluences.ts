@@ -120,7 +120,8 @@ class PointFit {
 
   look(point: number): void {
     const { stride, joints, values } = this.#rows;
-    const [first, count] = [point * stride, influenceCount(this.#rows, point)];
+    // Rows fall by weight: beyond that there is nothing to see.
+    const [first, count] = [point * stride, Math.min(MAX_LOOKED, influenceCount(this.#rows, point))];
     this.#joints = joints.subarray(first, first + count);
     this.#weights = Float64Array.from(values.subarray(first, first + count));
     this.#fixed = Uint8Array.from(this.#joints, (joint) => this.#rules.locks[joint]);

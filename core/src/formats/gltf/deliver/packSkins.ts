@@ -134,15 +134,15 @@ class MeshPack {
           if (skin !== undefined) user.skin = skin;
           continue;
         }
-        const { children: _, ...held } = user;
-        const added =
-          nodes.push({
-            ...held,
-            name: `${user.name ?? 'part'} ${k + 1}`,
-            mesh: index,
-            ...(skin !== undefined && { skin }),
-          }) - 1;
-        this.#hangBeside(nodes.indexOf(user), added);
+        const { children: _, translation, rotation, scale, matrix, ...held } = user;
+        const place = { translation, rotation, scale, matrix };
+        const node: GltfNode = {
+          ...held,
+          ...(skin === undefined ? {} : { ...place, skin }),
+          name: `${user.name ?? 'part'} ${k + 1}`,
+          mesh: index,
+        };
+        this.#hang(nodes.indexOf(user), nodes.push(copied(node)) - 1);
       }
     }
   }
@@ -227,11 +227,15 @@ class MeshPack {
     return this.#edit.add(own, accessor);
   }
 
-  #hangBeside(beside: number, added: number): void {
+  /** A skinned piece stands beside the first one, another below it: it goes wherever that goes. */
+  #hang(beside: number, added: number): void {
     const { nodes = [], scenes = [], animations = [] } = this.#edit.json;
-    const parent = nodes.find(({ children = [] }) => children.includes(beside));
-    parent?.children?.push(added);
-    for (const scene of scenes) if (scene.nodes?.includes(beside)) scene.nodes.push(added);
+    if (nodes[added].skin === undefined) (nodes[beside].children ??= []).push(added);
+    else {
+      const parent = nodes.find(({ children = [] }) => children.includes(beside));
+      parent?.children?.push(added);
+      for (const scene of scenes) if (scene.nodes?.includes(beside)) scene.nodes.push(added);
+    }
     for (const { channels } of animations)
       channels.push(
         ...channels
