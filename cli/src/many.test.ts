@@ -84,6 +84,26 @@ describe('many files', () => {
   });
 });
 
+describe('a recipe without a deliver', () => {
+  test('writes what it did as a .glb; one that only looks writes nothing', async () => {
+    const pruned = recipe([{ do: 'prune', maxInfluences: 2 }]);
+    expect(judoka('run', pruned, keeper, '--out', out('pruned')).status).toBe(0);
+    expect(readdirSync(out('pruned'))).toEqual(['keeper.glb']);
+    const { rows } = await read(join(out('pruned'), 'keeper.glb'));
+    for (const own of rows)
+      for (let p = 0; p < own.pointCount; p++) expect(influenceCount(own, p)).toBeLessThanOrEqual(2);
+    judoka('run', recipe([{ do: 'check' }]), keeper, '--out', out('looked'));
+    expect(readdirSync(out('looked'))).toEqual([]);
+  });
+
+  test('a change after the last deliver would be lost, so it is refused before anything is written', () => {
+    const late = recipe([{ do: 'deliver' }, { do: 'report' }, { do: 'normalize' }]);
+    const { status, err } = judoka('run', late, keeper, '--out', out('late'));
+    expect([status, err]).toEqual([2, expect.stringContaining('step 3, normalize, comes after the last')]);
+    expect(existsSync(out('late'))).toBe(false);
+  });
+});
+
 describe('delivering', () => {
   test('a phone’s limits are met, weights are whole numbers, and the file validates', async () => {
     expect(judoka('deliver', keeper, '--profile', 'phone', '--out', out('phone')).status).toBe(0);

@@ -34,7 +34,7 @@ export async function runMany(
   { out, json = false, workers = availableParallelism() }: ManyOptions,
 ): Promise<number> {
   const files = findFiles(paths);
-  if (steps.some((step) => step.do === 'deliver' || step.do === 'report')) checkNames(files);
+  if (steps.some((step) => step.do !== 'check')) checkNames(files);
   mkdirSync(out, { recursive: true });
   const at = new Date();
   const outcomes: FileOutcome[] = [];

@@ -1,7 +1,7 @@
 import { readFileSync, statSync } from 'node:fs';
 import { CoreError } from '@judoka/core/errors';
 import { profileNamed } from '../profiles.ts';
-import { STEP_NAMES, stepSchema, type Step } from './steps.ts';
+import { changes, STEP_NAMES, stepSchema, type Step } from './steps.ts';
 
 const MAX_RECIPE_BYTES = 1_000_000;
 const MAX_STEPS = 50;
@@ -32,7 +32,15 @@ export function readSteps(json: unknown): Step[] {
       'file-invalid',
       `A recipe is a list of 1 to ${MAX_STEPS} steps, such as [{"do": "check"}].`,
     );
-  return list.map((step: unknown, i) => readStep(step, i + 1));
+  const steps = list.map((step: unknown, i) => readStep(step, i + 1));
+  const delivered = steps.map((step) => step.do).lastIndexOf('deliver');
+  const lost = steps.map(changes).lastIndexOf(true);
+  if (delivered >= 0 && lost > delivered)
+    throw new CoreError(
+      'argument-invalid',
+      `In the recipe step ${lost + 1}, ${steps[lost].do}, comes after the last deliver, so nothing of it would be written: put it before, or deliver once more.`,
+    );
+  return steps;
 }
 
 function readStep(step: unknown, number: number): Step {

@@ -1,6 +1,8 @@
+import { join } from 'node:path';
+import { writeFile } from '../files.ts';
 import { sentence } from '../sentence.ts';
 import { HeldCharacter } from './HeldCharacter.ts';
-import { doStep, type Step, type StepOutcome, type StepPlace } from './steps.ts';
+import { changes, doStep, type Step, type StepOutcome, type StepPlace } from './steps.ts';
 
 /** What came of one file. */
 export interface FileOutcome {
@@ -18,6 +20,8 @@ export async function runFile(file: string, steps: readonly Step[], place: StepP
   try {
     const held = await HeldCharacter.open(file);
     for (const step of steps) done.push(await doStep(held, step, place));
+    if (steps.some(changes) && !steps.some((step) => step.do === 'deliver'))
+      done.push(await write(held, place));
   } catch (error) {
     return { file, code: 2, failure: sentence(error), steps: done };
   }
@@ -25,4 +29,12 @@ export async function runFile(file: string, steps: readonly Step[], place: StepP
   const isWrong =
     done.at(-1)?.isWrong === true || done.some(({ step, isWrong: own }) => own && step === 'deliver');
   return { file, code: isWrong ? 1 : 0, steps: done };
+}
+
+/** What was done to it, where no deliver writes it. */
+async function write(held: HeldCharacter, { out }: StepPlace): Promise<StepOutcome> {
+  const file = `${held.name}.glb`;
+  await held.settle();
+  writeFile(join(out, file), held.container);
+  return { step: 'write', words: file, files: [file] };
 }

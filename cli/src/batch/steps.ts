@@ -82,6 +82,10 @@ export const STEP_NAMES = Object.keys(SCHEMAS) as StepName[];
 /** A step with its options, checked. */
 export type Step = { [Name in StepName]: { readonly do: Name } & z.output<(typeof SCHEMAS)[Name]> }[StepName];
 
+const READS = new Set<StepName>(['check', 'deliver', 'report']);
+/** Whether a step may leave a character other than it was. */
+export const changes = (step: Step): boolean => !READS.has(step.do);
+
 export const stepSchema = (name: string): z.ZodType | undefined =>
   Object.hasOwn(SCHEMAS, name) ? SCHEMAS[name as StepName] : undefined;
 

@@ -107,6 +107,16 @@ describe('a skin', () => {
     expect(Math.abs(rotation[3])).toBeCloseTo(Math.cos((135 / 360) * Math.PI), 5);
   });
 
+  test('whose joints share a name takes each once', async () => {
+    // Both slots mean the knee: what is on the hip's slot goes to the knee too.
+    const controllers = SKIN.replace('hip knee', 'knee knee');
+    const { parts, rows, skeleton } = await read({ ...skinned, controllers });
+    expect(skeleton.joints.map(({ name }) => name)).toEqual(['Knee']);
+    expect([...parts[0].source.jointOfSlot]).toEqual([0]);
+    for (let p = 0; p < rows[0].pointCount; p++)
+      expect(influencesOf(rows[0], p)).toEqual([{ joint: 0, weight: 1 }]);
+  });
+
   test('motions that are damaged stay behind, and it is told', async () => {
     const more = `<library_animations><animation id="a"><sampler id="s"><input semantic="INPUT" source="#gone"/></sampler>
       <channel source="#s" target="n-knee/bend.ANGLE"/></animation></library_animations>`;
