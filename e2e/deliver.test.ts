@@ -128,6 +128,19 @@ describe('limits', () => {
 });
 
 describe('leaving', () => {
+  test('after a reload it is still held against the phone', async () => {
+    await driver.navigate().refresh();
+    await find(driver, 'canvas[data-frames]');
+    await goTo('Deliver');
+    const chosen = await find(driver, 'input[aria-label="Limits of"]');
+    await waitFor(
+      driver,
+      'the phone is chosen',
+      async () => (await chosen.getAttribute('value')) === 'Phone',
+    );
+    await waitFor(driver, 'it is met', () => isMet('weights'));
+  });
+
   test('what is delivered meets the profile, and validates', async () => {
     await pick('Page of Deliver', 'Export');
     await click('Deliver', '//section[.//h2="Export"]');

@@ -1,4 +1,5 @@
-import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
+import { simulateStorage } from '../testing/simulateStorage.ts';
 import {
   falloffOf,
   MAX_RADIUS,
@@ -15,18 +16,7 @@ import {
 
 const { reducer } = uiSettingsSlice;
 const initial = reducer(undefined, { type: 'begin' });
-let held: Map<string, string>;
-
-beforeEach(() => {
-  held = new Map();
-  Object.assign(globalThis, {
-    localStorage: {
-      getItem: (key: string) => held.get(key) ?? null,
-      setItem: (key: string, text: string) => held.set(key, text),
-    },
-  });
-});
-afterEach(() => void Reflect.deleteProperty(globalThis, 'localStorage'));
+const held = simulateStorage();
 
 /** What is stored, whatever it is called. */
 const store = (value: unknown): void => {

@@ -16,6 +16,15 @@ const PLACES: Place[] = [
   [2, 0, 0],
   [4, 0, 0],
 ];
+const EMPTY: CharacterReport = {
+  findings: [],
+  strays: [],
+  bends: [],
+  atRest: [],
+  profile: DEFAULT_PROFILE,
+  limits: [],
+  before: [],
+};
 const SETTINGS = { nonDeforming: new Set<number>(), ranges: {}, skinning: 'linear' } as const;
 
 /** A tube along x about a chain of three joints; each point on the joint before it, or as `weights` says. */
@@ -121,23 +130,14 @@ describe('its page', () => {
   });
 
   test('of a character without trouble says so; of one with trouble counts it', async () => {
-    const empty: CharacterReport = {
-      findings: [],
-      strays: [],
-      bends: [],
-      atRest: [],
-      profile: DEFAULT_PROFILE,
-      limits: [],
-      before: [],
-    };
-    expect(page(limb(), empty)).toContain('Nothing that has to be mended was found.');
+    expect(page(limb(), EMPTY)).toContain('Nothing that has to be mended was found.');
     const [finding] = (
       await reportOf(
         limb(() => ({})),
         SETTINGS,
       )
     ).findings;
-    const bad = { ...empty, findings: [{ ...finding, severity: 'error' as const }] };
+    const bad = { ...EMPTY, findings: [{ ...finding, severity: 'error' as const }] };
     expect(page(limb(), bad)).toContain('To be mended: 1 fault.');
   });
 
@@ -149,15 +149,7 @@ describe('its page', () => {
       )
     ).findings;
     const findings = Array.from({ length: 1041 }, () => finding);
-    const html = page(limb(), {
-      findings,
-      strays: [],
-      bends: [],
-      atRest: [],
-      profile: DEFAULT_PROFILE,
-      limits: [],
-      before: [],
-    });
+    const html = page(limb(), { ...EMPTY, findings });
     expect(html).toContain('and 1,001 more');
   });
 });

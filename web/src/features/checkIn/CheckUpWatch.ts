@@ -1,7 +1,8 @@
-import { DEFAULT_PROFILE, type DeliveryProfile, type Finding } from '@judoka/core/document';
+import type { DeliveryProfile, Finding } from '@judoka/core/document';
 import * as Comlink from 'comlink';
 import { Events } from '../../document/events.ts';
 import type { OpenDocument } from '../../document/OpenDocument.ts';
+import { keepProfile, keptProfile } from '../../settings/keptProfile.ts';
 import { RowCopies } from '../../document/rowCopies.ts';
 import type { Checker, CheckQuestion, Repaired } from './check.worker.ts';
 import { messageOf } from '@judoka/core/errors';
@@ -11,7 +12,7 @@ const SETTLED_MS = 400;
 
 type CheckedDocument = Pick<
   OpenDocument,
-  'bound' | 'rowsOfPart' | 'nonDeforming' | 'locks' | 'events' | 'partName'
+  'id' | 'bound' | 'rowsOfPart' | 'nonDeforming' | 'locks' | 'events' | 'partName'
 >;
 
 /**
@@ -27,7 +28,7 @@ export class CheckUpWatch {
   #timer: ReturnType<typeof setTimeout> | undefined;
   #asked = 0;
   #skeletonStale = false;
-  #profile: DeliveryProfile = DEFAULT_PROFILE;
+  #profile: DeliveryProfile;
   /** Worst first; undefined until the first check has ended. */
   findings: readonly Finding[] | undefined;
   /** Why there is no check-up, in a sentence. */
@@ -35,6 +36,7 @@ export class CheckUpWatch {
 
   constructor(document: CheckedDocument) {
     this.#document = document;
+    this.#profile = keptProfile(document.id);
     document.events.subscribe('weights', () => this.#changed());
     document.events.subscribe('values', () => this.#changed());
     document.events.subscribe('joints', () => {
@@ -50,6 +52,7 @@ export class CheckUpWatch {
 
   setProfile(profile: DeliveryProfile): void {
     this.#profile = profile;
+    keepProfile(this.#document.id, profile);
     this.#changed(0);
   }
 

@@ -7,6 +7,7 @@ import {
   DELIVERY,
   readDelivery,
   WEIGHT_STEPS,
+  type WeightFormat,
   type Delivery,
   type DeliveryProfile,
 } from '@judoka/core/document';
@@ -17,8 +18,10 @@ import * as Comlink from 'comlink';
 import { request, requestBytes } from '../../api/http.ts';
 import type { MomentChoice } from '../../document/moments/Moments.ts';
 import { Events, type EventSource } from '../../document/events.ts';
+import type { Proposal } from '../../document/Proposals.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { CostThreads } from './CostThreads.ts';
+import { costWords } from './costWords.ts';
 import { influenceCure, jointCure, type Cure } from './cures.ts';
 
 type At = Editing & {
@@ -53,6 +56,7 @@ export class Delivering {
   #wanted: number | undefined;
   #isProposing = false;
   #lines: readonly ProfileLine[] | undefined;
+  #proposed: Proposal['alternatives'][number] | undefined;
   /** The weights that the cure was made on. */
   #base: readonly WeightRows[] = [];
   delivery: Delivery;
@@ -63,8 +67,8 @@ export class Delivering {
   taken = 0;
   /** What the proposal costs; undefined while that is not measured. */
   measured: MeasuredCost | undefined;
-  /** What rounding to the profile's format costs. */
-  rounding: MeasuredCost | undefined;
+  /** What rounding to a format costs, where that was measured since the weights changed. */
+  #roundings = new Map<WeightFormat, MeasuredCost>();
   /** What cannot go along into another format, in sentences. */
   losses: readonly string[] = [];
   /** What left, the last first; undefined before it was asked. */
@@ -86,8 +90,8 @@ export class Delivering {
     const { events } = at.document;
     this.#ends = [
       events.subscribe('weights', () => this.#moved()),
-      events.subscribe('joints', () => this.#moved()),
-      events.subscribe('values', () => this.events.publish('changed')),
+      events.subscribe('joints', () => this.#changed()),
+      events.subscribe('values', () => this.#changed()),
       events.subscribe('shown', () => this.#moved()),
       at.checkUp.events.subscribe('changed', () => this.#stale()),
     ];
@@ -171,14 +175,18 @@ export class Delivering {
     });
   }
 
-  /** Finds what rounding to the profile's format costs. */
-  async findRounding(): Promise<void> {
-    const { weights } = this.profile;
-    if (!weights || weights === 'f32') return;
+  rounding(weights: WeightFormat): MeasuredCost | undefined {
+    return this.#roundings.get(weights);
+  }
+
+  /** Finds what rounding to a format costs. */
+  async findRounding(weights: WeightFormat): Promise<void> {
+    if (weights === 'f32' || this.#roundings.has(weights)) return;
+    const roundings = this.#roundings;
     const rows = this.#at.document.copyRows();
     await this.#work('Rounding weights', async (signal, tell) => {
       if (this.#base.length === 0) this.#base = this.#at.document.proposals.rowsBefore();
-      this.rounding = await this.#threads.one(
+      const found = await this.#threads.one(
         (runner) =>
           measured(
             runner.round(
@@ -190,6 +198,7 @@ export class Delivering {
           ),
         signal,
       );
+      roundings.set(weights, found);
     });
   }
 
@@ -223,11 +232,19 @@ export class Delivering {
     this.measured = undefined;
     this.events.publish('changed');
     if (isEmpty(change)) {
-      if (proposals.current) await proposals.drop();
+      // What else is on the stage is not ours to drop.
+      if (this.#isOurs()) await proposals.drop();
       return;
     }
     const what = cure.kind === 'influences' ? 'Fewer influences' : 'Fewer joints';
-    await proposals.propose(`${what} for “${this.profile.name}”`, change);
+    const cost = costWords(cure.steps[steps - 1].cost, this.#at.document.size);
+    await proposals.propose(`${what} for “${this.profile.name}”, at the cost of ${cost}`, change);
+    this.#proposed = proposals.current?.alternatives.at(0);
+  }
+
+  #isOurs(): boolean {
+    const { current } = this.#at.document.proposals;
+    return this.#proposed !== undefined && current?.alternatives.at(0)?.label === this.#proposed.label;
   }
 
   /** Goes to the pose and the place where something costs most. */
@@ -261,8 +278,10 @@ export class Delivering {
   /** Lets the character leave: the file is made and kept by the server, and handed to the browser. */
   async deliver(): Promise<DeliveryLine> {
     const { document } = this.#at;
+    const { weights } = this.delivery;
+    await this.findRounding(weights);
     const lines = this.lines().map(({ words, isMet }) => ({ words, isMet }));
-    const cost = this.rounding && this.delivery.weights !== 'f32' ? this.rounding.cost.greatest : null;
+    const cost = this.#roundings.get(weights)?.cost.greatest ?? null;
     const answer = await request(`/api/characters/${document.id}/deliveries`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
@@ -352,12 +371,19 @@ export class Delivering {
 
   /** Somebody else has changed what the cure was made on, or has decided. */
   #moved(): void {
-    this.rounding = undefined;
+    // A run that goes on fills the old one.
+    this.#roundings = new Map();
     if (!this.#isProposing) {
       const { current } = this.#at.document.proposals;
       if (this.cure && !current) this.#forget();
     }
     this.#stale();
+  }
+
+  /** Joints, locks or ranges are other than the threads have them. */
+  #changed(): void {
+    if (!this.cure && !this.working) this.#forget();
+    this.#moved();
   }
 
   #stale(): void {
@@ -367,13 +393,16 @@ export class Delivering {
 
   setProfile(profile: DeliveryProfile): void {
     this.#at.checkUp.setProfile(profile);
-    if (this.cure) this.#at.document.proposals.drop().catch(this.#at.document.notifyError);
-    [this.cure, this.rounding] = [undefined, undefined];
+    if (this.#isOurs()) this.#at.document.proposals.drop().catch(this.#at.document.notifyError);
+    this.#forget();
     this.#stale();
   }
 
   #forget(): void {
     clearTimeout(this.#timer);
+    // Whoever waits for a thread that ends would wait for ever.
+    this.#stop?.abort();
+    this.#proposed = undefined;
     this.#threads.forget();
     [this.cure, this.measured, this.taken, this.#base] = [undefined, undefined, 0, []];
   }

@@ -15,6 +15,7 @@ import type { Editing } from '../../scene/Editing.ts';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { saveFile } from '../../ui/saveFile.ts';
 import { type ClipSource, DrawingExport } from './DrawingExport.tsx';
+import { RoundingCost } from './CostFigures.tsx';
 import type { Delivering } from './Delivering.ts';
 
 type At = Editing & ClipSource & { readonly delivering: Delivering };
@@ -58,6 +59,7 @@ export function ExportPage({ at }: { at: At }) {
           allowDeselect={false}
           onChange={(weights) => set({ weights: weights as WeightFormat })}
         />
+        {delivery.weights !== 'f32' && <RoundingCost at={at} format={delivery.weights} />}
         <Switches at={at} set={set} />
         <DeliverButton at={at} />
       </section>

@@ -1,6 +1,4 @@
 import { Button, Group, Select, Slider } from '@mantine/core';
-import { angleWords } from '@judoka/core/analysis';
-import type { CostPose } from '@judoka/core/analysis/costs';
 import type { ProfileLine } from '@judoka/core/analysis/profile';
 import { counted, WEIGHT_FORMAT_WORDS, type Delivery } from '@judoka/core/document';
 import { liveJoints } from '@judoka/core/skeleton';
@@ -8,13 +6,12 @@ import { useEffect, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { ProfileChoice } from '../../settings/ProfileChoice.tsx';
-import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { settingsChanged } from '../../settings/uiSettings.ts';
-import { RunButton } from '../../trial/RunButton.tsx';
 import { ActionButton } from '../../ui/ActionButton.tsx';
+import { CostFigures, RoundingCost } from './CostFigures.tsx';
 import { costWords, lengthWords } from './costWords.ts';
+import { CureRun } from './CureRun.tsx';
 import type { Cure } from './cures.ts';
-import type { Delivering, MeasuredCost } from './Delivering.ts';
+import type { Delivering } from './Delivering.ts';
 
 type At = Editing & {
   readonly delivering: Delivering;
@@ -66,7 +63,7 @@ function LineCures({ at, line }: { at: At; line: ProfileLine }) {
   switch (line.limit) {
     case 'influences':
       return (
-        <Run
+        <CureRun
           at={at}
           what="Weighing influences"
           label="Fewer influences, by least movement"
@@ -104,20 +101,6 @@ function LineCures({ at, line }: { at: At; line: ProfileLine }) {
   }
 }
 
-function Run({ at, what, label, run }: { at: At; what: string; label: string; run: () => Promise<void> }) {
-  const { working } = at.delivering;
-  return (
-    <div className="limit-cure">
-      <RunButton
-        running={working?.what === what ? working : undefined}
-        run={() => void run().catch(at.document.notifyError)}
-        stop={() => at.delivering.stop()}
-        label={label}
-      />
-    </div>
-  );
-}
-
 interface SettingProps {
   readonly at: At;
   readonly set: Partial<Delivery>;
@@ -153,7 +136,6 @@ function TakenBack({ at, line }: { at: At; line: ProfileLine }) {
     weights: [delivery.weights !== 'f32', { weights: 'f32' }, ''],
   };
   const [isOn, undone, words] = back[line.limit] ?? [false, {}, ''];
-  const { rounding } = delivering;
   return (
     <>
       {isOn && (
@@ -164,7 +146,7 @@ function TakenBack({ at, line }: { at: At; line: ProfileLine }) {
           </Button>
         </Group>
       )}
-      {line.limit === 'weights' && isOn && rounding && <CostFigures at={at} measured={rounding} />}
+      {line.limit === 'weights' && isOn && <RoundingCost at={at} format={delivery.weights} />}
     </>
   );
 }
@@ -184,7 +166,7 @@ function JointCures({ at, line }: { at: At; line: ProfileLine }) {
     );
   return (
     <>
-      <Run
+      <CureRun
         at={at}
         what="Weighing joints"
         label="Fewer joints, the least useful first"
@@ -204,8 +186,7 @@ function JointCures({ at, line }: { at: At; line: ProfileLine }) {
 
 function RoundingCure({ at }: { at: At }) {
   const { delivering } = at;
-  const { rounding, profile } = delivering;
-  const format = profile.weights ?? 'f32';
+  const format = delivering.profile.weights ?? 'f32';
   return (
     <>
       <Setting
@@ -214,16 +195,7 @@ function RoundingCure({ at }: { at: At }) {
         label={`Round weights to ${WEIGHT_FORMAT_WORDS[format]}`}
         costs="Every vertex’s weights sum to one exactly."
       />
-      {rounding ? (
-        <CostFigures at={at} measured={rounding} />
-      ) : (
-        <Run
-          at={at}
-          what="Rounding weights"
-          label="Measure what it costs"
-          run={() => delivering.findRounding()}
-        />
-      )}
+      <RoundingCost at={at} format={format} />
     </>
   );
 }
@@ -362,66 +334,4 @@ function DroppedJoints({ at, cure, taken }: { at: At; cure: Cure; taken: number 
       ))}
     </ul>
   );
-}
-
-/** What was measured, where it is worst, and the way there. */
-function CostFigures({
-  at,
-  measured,
-  isProposed = false,
-}: {
-  at: At;
-  measured: MeasuredCost;
-  isProposed?: boolean;
-}) {
-  const dispatch = useAppDispatch();
-  const { view } = useUiSettings('view');
-  const { cost, pose } = measured;
-  return (
-    <>
-      <table className="cost-figures">
-        <tbody>
-          {!isProposed && (
-            <tr>
-              <td>Costs at most</td>
-              <td data-figure="rounding">{costWords(cost.greatest, at.document.size)}</td>
-            </tr>
-          )}
-          <tr>
-            <td>Root mean square</td>
-            <td data-figure="rms">{lengthWords(cost.rms)}</td>
-          </tr>
-          {pose && (
-            <tr>
-              <td>Worst</td>
-              <td>{poseWords(at, pose)}</td>
-            </tr>
-          )}
-        </tbody>
-      </table>
-      {pose && (
-        <Group gap={6} grow>
-          <Button size="compact-sm" variant="default" onClick={() => at.delivering.lookAt(measured)}>
-            Show the worst
-          </Button>
-          {isProposed && (
-            <Button
-              size="compact-sm"
-              variant={view === 'cost' ? 'filled' : 'default'}
-              aria-pressed={view === 'cost'}
-              onClick={() => dispatch(settingsChanged({ view: view === 'cost' ? 'tide' : 'cost' }))}
-            >
-              On the surface
-            </Button>
-          )}
-        </Group>
-      )}
-    </>
-  );
-}
-
-function poseWords({ document }: At, { at: when }: CostPose): string {
-  return 'joint' in when
-    ? `${document.jointName(when.joint)}, ${angleWords(when.angles)}`
-    : `“${when.clip}”, frame ${when.frame}`;
 }

@@ -74,7 +74,7 @@ function FileSource({ at: { transfers } }: { at: TransferAt }) {
   return (
     <div {...getRootProps()} className="transfer-drop" data-over={isDragActive}>
       <input {...getInputProps()} aria-label="File with weights" />
-      Drop a .glb with painted weights here, or click to choose one
+      Drop a character’s file with painted weights here, or click to choose one
     </div>
   );
 }
