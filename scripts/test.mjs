@@ -44,8 +44,8 @@ async function jest(rooms, env) {
       `--outputFile=${report}`,
       // A connection that nobody closed must not hold up the rest.
       '--forceExit',
-      // Browser tests share one machine with the browser: one at a time.
-      ...(rooms.includes('e2e') ? ['--runInBand', '--testTimeout=120000'] : ['--maxWorkers=1']),
+      // Each file has a server, a database and a browser of its own: two go on at a time.
+      ...(rooms.includes('e2e') ? ['--maxWorkers=2', '--testTimeout=120000'] : ['--maxWorkers=1']),
     ],
     { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'pipe'] },
   );

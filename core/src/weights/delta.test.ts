@@ -1,7 +1,17 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { rowsFrom } from '../testing/shapes.ts';
-import { apply, compose, copyRow, DeltaBuilder, invert, isEmpty, type Change } from './delta.ts';
+import {
+  apply,
+  compose,
+  copyRow,
+  DeltaBuilder,
+  differingRows,
+  invert,
+  isEmpty,
+  rowsEqual,
+  type Change,
+} from './delta.ts';
 import { createRows, weightOf, type WeightRows } from './rows.ts';
 
 const POINTS = 6;
@@ -79,4 +89,15 @@ test('rows of different stride can be copied', () => {
   const narrow = createRows(1, 4);
   copyRow(wide, 0, narrow, 0);
   expect(weightOf(narrow, 0, 1)).toBe(0.5);
+});
+
+test('rows that differ are told one by one and all at once alike, whatever their strides', () => {
+  fc.assert(
+    fc.property(arbitraryRows, arbitraryRows, fc.constantFrom(8, 12), (a, b, stride) => {
+      const wide = createRows(POINTS, stride);
+      for (let p = 0; p < POINTS; p++) copyRow(p % 2 === 0 ? a : b, p, wide, p);
+      const each = Array.from({ length: POINTS }, (_, p) => (rowsEqual(a, p, wide, p) ? 0 : 1));
+      expect([...differingRows(a, wide)]).toEqual(each);
+    }),
+  );
 });

@@ -306,6 +306,26 @@ export function rowsEqual(a: WeightRows, at: number, b: WeightRows, bt: number):
   return true;
 }
 
+/** 1 for each point whose row says something else; both have as many points. */
+export function differingRows(a: WeightRows, b: WeightRows): Uint8Array {
+  const differs = new Uint8Array(a.pointCount);
+  if (a === b) return differs;
+  if (a.stride !== b.stride) return differs.map((_, point) => (rowsEqual(a, point, b, point) ? 0 : 1));
+  const { stride, values, joints } = a;
+  const { values: otherValues, joints: otherJoints } = b;
+  for (let point = 0, from = 0; point < differs.length; point++, from += stride) {
+    for (let k = from; k < from + stride; k++) {
+      const value = values[k];
+      if (value !== otherValues[k] || (value !== 0 && joints[k] !== otherJoints[k])) {
+        differs[point] = 1;
+        break;
+      }
+      if (value === 0) break;
+    }
+  }
+  return differs;
+}
+
 /** Copies a row; slots that the target lacks must be unused, slots that the source lacks become unused. */
 export function copyRow(src: WeightRows, srcPoint: number, dst: WeightRows, dstPoint: number): void {
   if (src.stride === dst.stride) {

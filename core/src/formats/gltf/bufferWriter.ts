@@ -123,25 +123,55 @@ export class BufferWriter {
       this.#owned.add(view.buffer);
     }
     const bytes = this.#buffers[view.buffer];
-    const data = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     const size = { [FLOAT]: 4, [UNSIGNED_SHORT]: 2, [UNSIGNED_BYTE]: 1 }[accessor.componentType];
     if (!size)
       throw new CoreError('file-unsupported', 'An accessor of weights has a type that cannot be written.');
     const start = (view.byteOffset ?? 0) + (accessor.byteOffset ?? 0);
     const stride = view.byteStride ?? size * 4;
-    for (let v = 0; v < changed.length; v++) {
-      if (!changed[v]) continue;
-      for (let k = 0; k < 4; k++) {
-        const at = start + v * stride + k * size;
-        const value = numbers[v * 4 + k];
-        if (size === 4) data.setFloat32(at, value, true);
-        else if (size === 2) data.setUint16(at, value, true);
-        else data.setUint8(at, value);
-      }
-    }
+    const held = heldNumbers(numbers, size);
+    const isAligned = (bytes.byteOffset + start) % size === 0 && stride % size === 0;
+    const whole = isAligned ? size : 1;
+    const from = wholeNumbers(held, 0, whole);
+    const to = wholeNumbers(bytes, start, whole);
+    copyChanged(from, to, { width: (size * 4) / whole, stride: stride / whole }, changed);
     delete accessor.min;
     delete accessor.max;
   }
+}
+
+/** What stands from a byte on, as numbers of so many bytes. */
+function wholeNumbers(
+  held: NumberArray,
+  start: number,
+  size: number,
+): Uint32Array | Uint16Array | Uint8Array {
+  const from = held.byteOffset + start;
+  const count = Math.floor((held.byteLength - start) / size);
+  if (size === 4) return new Uint32Array(held.buffer, from, count);
+  return size === 2 ? new Uint16Array(held.buffer, from, count) : new Uint8Array(held.buffer, from, count);
+}
+
+/** Copies `width` numbers of each changed vertex to where it stands, `stride` apart. */
+function copyChanged(
+  from: NumberArray,
+  to: NumberArray,
+  { width, stride }: { width: number; stride: number },
+  changed: Uint8Array,
+): void {
+  for (let v = 0; v < changed.length; v++) {
+    if (changed[v] === 0) continue;
+    for (let i = v * width, at = v * stride, end = i + width; i < end; i++, at++) to[at] = from[i];
+  }
+}
+
+/** Numbers as an accessor with components of so many bytes holds them. */
+function heldNumbers(numbers: NumberArray, size: number): NumberArray {
+  if (numbers.BYTES_PER_ELEMENT === size) return numbers;
+  return size === 4
+    ? Float32Array.from(numbers)
+    : size === 2
+      ? Uint16Array.from(numbers)
+      : Uint8Array.from(numbers);
 }
 
 /** How often each accessor is used by primitives and skins. */

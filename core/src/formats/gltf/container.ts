@@ -103,11 +103,10 @@ export function openGltf(
 
 /** Writes a container as one `.glb`: all buffers in one, image files packed in; everything else as it is. */
 export function writeGlb(container: GltfContainer): Uint8Array {
-  const { json, binary } = packed(container);
+  const { json, pieces, length } = packed(container);
   const text = encodeText(JSON.stringify(json));
   const jsonLength = (text.length + 3) & ~3;
-  const binLength = (binary.length + 3) & ~3;
-  const total = 12 + 8 + jsonLength + (binary.length > 0 ? 8 + binLength : 0);
+  const total = 12 + 8 + jsonLength + (length > 0 ? 8 + length : 0);
   const out = new Uint8Array(total);
   const view = new DataView(out.buffer);
   view.setUint32(0, MAGIC, true);
@@ -117,10 +116,10 @@ export function writeGlb(container: GltfContainer): Uint8Array {
   view.setUint32(16, CHUNK_JSON, true);
   out.fill(0x20, 20, 20 + jsonLength);
   out.set(text, 20);
-  if (binary.length > 0) {
-    view.setUint32(20 + jsonLength, binLength, true);
+  if (length > 0) {
+    view.setUint32(20 + jsonLength, length, true);
     view.setUint32(24 + jsonLength, CHUNK_BIN, true);
-    out.set(binary, 28 + jsonLength);
+    putPieces(pieces, out.subarray(28 + jsonLength));
   }
   return out;
 }
@@ -130,12 +129,24 @@ export function writeGltf(
   container: GltfContainer,
   binaryName: string,
 ): { text: string; binary: Uint8Array } {
-  const { json, binary } = packed(container);
+  const { json, pieces, length } = packed(container);
+  const binary = new Uint8Array(length);
+  putPieces(pieces, binary);
   if (json.buffers?.[0]) json.buffers[0].uri = encodeURIComponent(binaryName);
   return { text: JSON.stringify(json, null, 2), binary };
 }
 
-function packed(container: GltfContainer): { json: GltfJson; binary: Uint8Array } {
+/** Pieces end to end, each on a multiple of four. */
+function putPieces(pieces: readonly Uint8Array[], out: Uint8Array): void {
+  let at = 0;
+  for (const piece of pieces) {
+    out.set(piece, at);
+    at += (piece.length + 3) & ~3;
+  }
+}
+
+/** The JSON for one buffer of so many bytes, and the pieces of it: see {@link putPieces}. */
+function packed(container: GltfContainer): { json: GltfJson; pieces: Uint8Array[]; length: number } {
   const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
   // 1. All buffers end to end, each on a multiple of four.
   const starts: number[] = [];
@@ -163,20 +174,14 @@ function packed(container: GltfContainer): { json: GltfJson; binary: Uint8Array 
     image.bufferView = json.bufferViews.length - 1;
     delete image.uri;
   }
-  const binary = new Uint8Array(length);
-  let at = 0;
-  for (const piece of pieces) {
-    binary.set(piece, at);
-    at += (piece.length + 3) & ~3;
-  }
   // 3. One buffer, and behind it those that only stand in for compressed data.
   const fallbacks = (json.buffers ?? []).filter((_, index) => isFallbackBuffer(container.json, index));
   const source = json.buffers?.find((buffer) => !buffer.extensions);
-  const first: NonNullable<GltfJson['buffers']>[number] = { ...source, byteLength: binary.length };
+  const first: NonNullable<GltfJson['buffers']>[number] = { ...source, byteLength: length };
   delete first.uri;
-  json.buffers = binary.length > 0 || fallbacks.length > 0 ? [first, ...fallbacks] : undefined;
+  json.buffers = length > 0 || fallbacks.length > 0 ? [first, ...fallbacks] : undefined;
   if (!json.buffers) delete json.buffers;
-  return { json, binary };
+  return { json, pieces, length };
 }
 
 /** EXT_meshopt_compression lets a buffer stand in, without bytes, for what its views decompress to. */

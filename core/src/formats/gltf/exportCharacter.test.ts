@@ -5,7 +5,7 @@ import { rowsFrom } from '../../testing/shapes.ts';
 import { openGlb, writeGlb, type GltfContainer } from './container.ts';
 import { exportCharacter } from './exportCharacter.ts';
 import { readCharacter } from './readCharacter.ts';
-import { TEST_WEIGHTS, testContainer } from './testGlb.ts';
+import { TEST_JOINTS, TEST_WEIGHTS, testContainer } from './testGlb.ts';
 
 async function exported(container: GltfContainer, edit: (rows: WeightRows) => void): Promise<GltfContainer> {
   const character = await readCharacter(container);
@@ -137,4 +137,39 @@ test('vertices of points that are welded leave with one row, whoever stands for 
   );
   expect(influencesOf(one.rows[0], 4)).toEqual([{ joint: 1, weight: 1 }]);
   expect(influencesOf(one.rows[0], 5)).toEqual(influencesOf(one.rows[0], 3));
+});
+
+test.each([
+  ['bytes', 5121, 1],
+  ['shorts', 5123, 2],
+])('joints as %s between the weights are written where they stand', async (_name, componentType, size) => {
+  const container = testContainer();
+  const view = (container.json.bufferViews ?? [])[2];
+  const [jointBytes, stride] = [size * 4, size * 4 + 16];
+  const bytes = new Uint8Array(6 * stride);
+  const data = new DataView(bytes.buffer);
+  for (let v = 0; v < 6; v++)
+    for (let k = 0; k < 4; k++) {
+      if (size === 1) data.setUint8(v * stride + k, TEST_JOINTS[v * 4 + k]);
+      else data.setUint16(v * stride + k * 2, TEST_JOINTS[v * 4 + k], true);
+      data.setFloat32(v * stride + jointBytes + k * 4, TEST_WEIGHTS[v * 4 + k], true);
+    }
+  const between = { ...container, buffers: [...container.buffers, bytes] };
+  Object.assign(view, { buffer: 1, byteOffset: 0, byteLength: bytes.length, byteStride: stride });
+  const [joints, weights] = (container.json.accessors ?? []).slice(2, 4);
+  Object.assign(joints, { componentType });
+  Object.assign(weights, { bufferView: 2, byteOffset: jointBytes });
+  container.json.buffers?.push({ byteLength: bytes.length });
+
+  const result = await exported(between, (rows) => copyRow(rowsFrom([{ 0: 0.25, 1: 0.75 }]), 0, rows, 2));
+  expect(result.json).toEqual(between.json);
+  expect(result.buffers[0]).toEqual(between.buffers[0]);
+  const differing = [...bytes.keys()].filter((i) => result.buffers[1][i] !== bytes[i]);
+  expect(differing.length).toBeGreaterThan(0);
+  for (const byte of differing) expect(Math.floor(byte / stride)).toBe(2);
+  const back = await readCharacter(openGlb(writeGlb(result)));
+  expect(influencesOf(back.rows[0], 2)).toEqual([
+    { joint: 1, weight: 0.75 },
+    { joint: 0, weight: 0.25 },
+  ]);
 });

@@ -1,4 +1,4 @@
-import { rowsEqual } from '../../weights/delta.ts';
+import { differingRows, rowsEqual } from '../../weights/delta.ts';
 import { influenceCount, type WeightRows } from '../../weights/rows.ts';
 import type { JointSetups } from '../../skeleton/skeletonChange.ts';
 import { isInexact } from '../../document/inexactSums.ts';
@@ -59,13 +59,17 @@ export function exportCharacter(
   const edited = withSkinnedParts(withWelds(withJointSetups(character, setups), welds), skinned);
   const skeleton = exportSkeleton(writer, json, character, edited);
   const skins = addSkins(writer, json, edited, rows, skeleton);
+  const weightsOf = (part: CharacterPart, index: number): PartWeights => ({
+    rows: rows[index],
+    seamRows: character.sourceWeights[index].seams.rows,
+    own: ownRows(character, part, index, rows[index]),
+  });
   edited.parts.forEach((part, index) => {
     const skin = skins.get(index);
     if (skin !== undefined) {
       const whole = new Uint8Array(part.vertexCount).fill(1);
-      const rowOf = rowsOfVertices(character, part, index, rows[index]);
       const held = { ...part, source: { ...part.source, skin } };
-      writePart(writer, json, held, skeleton, rows[index], rowOf, whole);
+      writePart(writer, json, held, skeleton, weightsOf(part, index), whole);
     }
     if (part.role !== 'skinned' || part.source.skin < 0) return;
     const changed = changedVertices(character, part, index, rows[index], leave[index]);
@@ -73,8 +77,7 @@ export function exportCharacter(
     if (skeleton.renumbered.has(part.source.skin)) changed.fill(1);
     if (exactSums) markInexact(character, index, rows[index], changed);
     if (!changed.includes(1)) return;
-    const rowOf = rowsOfVertices(character, part, index, rows[index]);
-    writePart(writer, json, part, skeleton, rows[index], rowOf, changed);
+    writePart(writer, json, part, skeleton, weightsOf(part, index), changed);
   });
   addClips(writer, json, edited.skeleton.joints, skeleton.nodeOfJoint, clips);
   return { json, buffers: writer.finish(), images: container.images };
@@ -90,13 +93,16 @@ function changedVertices(
 ): Uint8Array {
   const part = character.parts[index];
   const { asCame } = character.sourceWeights[index];
+  const came = character.rows[index];
+  const { values, stride } = rows;
   const changed = new Uint8Array(part.vertexCount);
-  for (let v = 0; v < part.vertexCount; v++) {
+  const differs = vertexPoint === part.vertexPoint ? differingRows(rows, came) : undefined;
+  for (let v = 0; v < changed.length; v++) {
     const point = vertexPoint[v];
+    const isKept = leave?.[v] === 1 || (asCame[v] === 1 && values[point * stride] > 0);
     // What the file says of the vertex, whatever point it stands on now.
-    const own = rowsEqual(rows, point, character.rows[index], part.vertexPoint[v]);
-    const left = own && leave?.[v] === 1;
-    changed[v] = left || (own && asCame[v] && rows.values[point * rows.stride] > 0) ? 0 : 1;
+    const isSame = differs ? differs[point] === 0 : rowsEqual(rows, point, came, part.vertexPoint[v]);
+    changed[v] = isKept && isSame ? 0 : 1;
   }
   return changed;
 }
@@ -105,7 +111,8 @@ function markInexact(character: Character, index: number, rows: WeightRows, chan
   const { sums } = character.sourceWeights[index];
   const { vertexPoint } = character.parts[index];
   for (let v = 0; v < sums.length; v++)
-    if (isInexact(sums[v], influenceCount(rows, vertexPoint[v]))) changed[v] = 1;
+    if (changed[v] === 0 && sums[v] !== 1 && isInexact(sums[v], influenceCount(rows, vertexPoint[v])))
+      changed[v] = 1;
 }
 
 /** A row's greatest weight, so that what is written sums to one as nearly as its numbers allow. */
@@ -117,25 +124,30 @@ function greatestWeight({ values, stride }: WeightRows, row: number): number {
 }
 
 /**
- * Which row a vertex is written from: its point's; its own, where the vertices of a point came with different ones and
- * nobody has touched the point.
+ * Vertices that are written from a row of their own, by its first slot: the vertices of a point came with different ones,
+ * and nobody has touched the point. All others are written from their point's row.
  */
-function rowsOfVertices(
+function ownRows(
   character: Character,
   { vertexPoint }: CharacterPart,
   index: number,
   rows: WeightRows,
-): (vertex: number) => { rows: WeightRows; row: number } {
+): Map<number, number> {
   const { seams } = character.sourceWeights[index];
   const own = new Map<number, number>();
   seams.vertices.forEach((vertex, i) => {
     const point = vertexPoint[vertex];
     if (rowsEqual(rows, point, character.rows[index], point)) own.set(vertex, i * seams.rows.stride);
   });
-  return (vertex) => {
-    const row = own.get(vertex);
-    return row === undefined ? { rows, row: vertexPoint[vertex] * rows.stride } : { rows: seams.rows, row };
-  };
+  return own;
+}
+
+/** The weights of one part on their way into the file. */
+interface PartWeights {
+  readonly rows: WeightRows;
+  readonly seamRows: WeightRows;
+  /** See {@link ownRows}. */
+  readonly own: ReadonlyMap<number, number>;
 }
 
 function writePart(
@@ -143,73 +155,98 @@ function writePart(
   json: GltfJson,
   part: CharacterPart,
   skeleton: WrittenSkeleton,
-  all: WeightRows,
-  rowOf: (vertex: number) => { rows: WeightRows; row: number },
+  { rows, seamRows, own }: PartWeights,
   changed: Uint8Array,
 ): void {
   const primitive = (json.meshes ?? [])[part.source.mesh].primitives[part.source.primitive];
-  const slotOfJoint = slotsFor(writer, json, part, skeleton, all);
+  const slotOfJoint = slotsFor(writer, json, part, skeleton, rows);
   let most = 0;
-  for (let p = 0; p < part.pointCount; p++) most = Math.max(most, influenceCount(all, p));
+  for (let p = 0; p < part.pointCount; p++) most = Math.max(most, influenceCount(rows, p));
   let sets = Math.max(1, Math.ceil(most / 4));
   while (Object.hasOwn(primitive.attributes, `WEIGHTS_${sets}`)) sets++;
-  const jointType = slotOfJoint.size > 256 ? UNSIGNED_SHORT : UNSIGNED_BYTE;
+  const slotCount = slotOfJoint.reduce((count, slot) => count + (slot >= 0 ? 1 : 0), 0);
+  const jointType = slotCount > 256 ? UNSIGNED_SHORT : UNSIGNED_BYTE;
   // Slots are sorted anew where weights are written; a vertex must not get one half of that.
   if (!writer.canOverwriteAll(primitive, sets, jointType)) changed.fill(1);
-  const uppermost = slotOfJoint.get(Math.min(...slotOfJoint.keys())) as number;
+  const { stride } = rows;
   for (let set = 0; set < sets; set++) {
-    const joints =
-      jointType === UNSIGNED_BYTE
-        ? new Uint8Array(part.vertexCount * 4)
-        : new Uint16Array(part.vertexCount * 4);
-    const weights = new Float32Array(part.vertexCount * 4);
-    for (let v = 0; v < part.vertexCount; v++) {
-      // Only where something is written are numbers needed.
-      if (!changed[v]) continue;
-      const { rows, row } = rowOf(v);
-      if (set === 0 && rows.values[row] === 0) {
-        weights[v * 4] = 1;
-        joints[v * 4] = uppermost;
-      }
-      for (let k = 0; k < 4 && set * 4 + k < rows.stride; k++) {
-        const weight =
-          set === 0 && k === 0 && rows.values[row] > 0
-            ? greatestWeight(rows, row)
-            : rows.values[row + set * 4 + k];
-        if (weight === 0) break;
-        weights[v * 4 + k] = weight;
-        joints[v * 4 + k] = slotOfJoint.get(rows.joints[row + set * 4 + k]) as number;
-      }
-    }
-    writer.putAttribute(primitive, `JOINTS_${set}`, joints, jointType, changed);
-    writer.putAttribute(primitive, `WEIGHTS_${set}`, weights, FLOAT, changed);
+    const target = new VertexSet(part.vertexCount, set, slotOfJoint, jointType);
+    for (let v = 0; v < changed.length; v++)
+      if (changed[v] === 1) target.put(v, rows, part.vertexPoint[v] * stride);
+    for (const [v, row] of own) if (changed[v] === 1) target.put(v, seamRows, row);
+    writer.putAttribute(primitive, `JOINTS_${set}`, target.joints, jointType, changed);
+    writer.putAttribute(primitive, `WEIGHTS_${set}`, target.weights, FLOAT, changed);
   }
 }
 
-/** Skeleton joint → slot of the part's skin; joints that the skin lacks are added to it with their bind matrices. */
+/** Four influences a vertex: one pair of the format's attributes. */
+class VertexSet {
+  readonly joints: Uint8Array | Uint16Array;
+  readonly weights: Float32Array;
+  readonly #set: number;
+  readonly #slotOfJoint: Int32Array;
+  readonly #uppermost: number;
+
+  constructor(vertexCount: number, set: number, slotOfJoint: Int32Array, jointType: number) {
+    this.joints = new (jointType === UNSIGNED_BYTE ? Uint8Array : Uint16Array)(vertexCount * 4);
+    this.weights = new Float32Array(vertexCount * 4);
+    this.#set = set;
+    this.#slotOfJoint = slotOfJoint;
+    this.#uppermost = slotOfJoint.find((slot) => slot >= 0) ?? 0;
+  }
+
+  /** Gives a vertex what stands in a row, from its first slot. */
+  put(vertex: number, rows: WeightRows, row: number): void {
+    const { values, joints, stride } = rows;
+    const from = this.#set * 4;
+    const count = Math.min(4, stride - from);
+    for (let k = 0, at = vertex * 4; k < 4; k++, at++) {
+      const weight = k < count ? values[row + from + k] : 0;
+      this.weights[at] = weight;
+      this.joints[at] = weight === 0 ? 0 : this.#slotOfJoint[joints[row + from + k]];
+    }
+    if (this.#set > 0) return;
+    if (values[row] > 0) this.weights[vertex * 4] = greatestWeight(rows, row);
+    else {
+      this.weights[vertex * 4] = 1;
+      this.joints[vertex * 4] = this.#uppermost;
+    }
+  }
+}
+
+/**
+ * Slot of the part's skin by joint of the skeleton, -1 where it has none; joints that the skin lacks are added to it with
+ * their bind matrices.
+ */
 function slotsFor(
   writer: BufferWriter,
   json: GltfJson,
   { source, inverseBinds }: CharacterPart,
   { jointsOfSkin, nodeOfJoint }: WrittenSkeleton,
   rows: WeightRows,
-): Map<number, number> {
+): Int32Array {
   const skin = (json.skins ?? [])[source.skin];
   const listed = jointsOfSkin[source.skin];
-  const slots = new Map<number, number>();
+  const slots = new Int32Array(nodeOfJoint.length).fill(-1);
   listed.forEach((joint, slot) => {
-    if (!slots.has(joint)) slots.set(joint, slot);
+    if (slots[joint] < 0) slots[joint] = slot;
   });
-  const missing = new Set<number>();
-  for (let i = 0; i < rows.values.length; i++)
-    if (rows.values[i] > 0 && !slots.has(rows.joints[i])) missing.add(rows.joints[i]);
-  if (missing.size === 0) return slots;
+  const missing = jointsWithout(rows, slots);
   for (const joint of missing) {
-    slots.set(joint, listed.length);
+    slots[joint] = listed.length;
     // Another part of the same skin meets the list with this joint in it.
     listed.push(joint);
     skin.joints.push(nodeOfJoint[joint]);
   }
-  skin.inverseBindMatrices = appendBinds(writer, inverseBinds, listed);
+  if (missing.size > 0) skin.inverseBindMatrices = appendBinds(writer, inverseBinds, listed);
   return slots;
+}
+
+/** The joints that rows name and that have no slot, in the order in which they are met. */
+function jointsWithout({ values, joints, stride }: WeightRows, slots: Int32Array): Set<number> {
+  const missing = new Set<number>();
+  for (let row = 0; row < values.length; row += stride)
+    for (let k = row; k < row + stride && values[k] > 0; k++)
+      if (slots[joints[k]] < 0) missing.add(joints[k]);
+  return missing;
 }

@@ -1,6 +1,6 @@
 import { type BendMeter, type JointTrial, rankBends, runRange } from '../../analysis/bends/index.ts';
 import type { MotionRange } from '../../animation/motionRange.ts';
-import { rowsEqual } from '../../weights/delta.ts';
+import { differingRows } from '../../weights/delta.ts';
 import type { WeightRows } from '../../weights/rows.ts';
 import { REPORT_ORDER } from './reportOrder.ts';
 
@@ -14,9 +14,7 @@ export function bendsBefore(
   before: readonly WeightRows[],
   now: readonly WeightRows[],
 ): JointTrial[] {
-  const changed = now.map((rows, part) =>
-    Uint8Array.from({ length: rows.pointCount }, (_, p) => (rowsEqual(before[part], p, rows, p) ? 0 : 1)),
-  );
+  const changed = now.map((rows, part) => differingRows(before[part], rows));
   if (changed.every((own) => !own.includes(1))) return [];
   const isTouched = (joint: number): boolean =>
     meter.regionsOf(joint).some(({ part, points }) => points.some((p) => changed[part][p] === 1));
