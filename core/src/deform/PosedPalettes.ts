@@ -49,13 +49,16 @@ export class PosedPalettes {
     const worlds = this.#worlds;
     for (let k = 0; k < this.count; k++)
       for (let joint = 0; joint < joints; joint++) {
-        const [a, b, to] = [k * size + joint * 16, joint * 16, (k * joints + joint) * AFFINE];
-        for (let column = 0; column < 4; column++)
-          for (let row = 0; row < 3; row++) {
-            let sum = column === 3 ? worlds[a + 12 + row] : 0;
-            for (let i = 0; i < 3; i++) sum += worlds[a + i * 4 + row] * inverseBinds[b + column * 4 + i];
-            palettes[to + column * 3 + row] = sum;
-          }
+        const [a, to] = [k * size + joint * 16, (k * joints + joint) * AFFINE];
+        for (let column = 0; column < 4; column++) {
+          const from = joint * 16 + column * 4;
+          const [x, y, z] = [inverseBinds[from], inverseBinds[from + 1], inverseBinds[from + 2]];
+          const w = column === 3 ? 1 : 0;
+          const at = to + column * 3;
+          palettes[at] = worlds[a] * x + worlds[a + 4] * y + worlds[a + 8] * z + worlds[a + 12] * w;
+          palettes[at + 1] = worlds[a + 1] * x + worlds[a + 5] * y + worlds[a + 9] * z + worlds[a + 13] * w;
+          palettes[at + 2] = worlds[a + 2] * x + worlds[a + 6] * y + worlds[a + 10] * z + worlds[a + 14] * w;
+        }
       }
     return palettes;
   }

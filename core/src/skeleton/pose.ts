@@ -1,4 +1,5 @@
 import { mat4, quat, vec3 } from 'gl-matrix';
+import { multiplyAt } from '../math/matrix.ts';
 import { parentsFirst, type Skeleton } from './skeleton.ts';
 
 /** What one joint does away from rest, in its own frame: turned after its rest rotation, moved, scaled. */
@@ -32,7 +33,7 @@ export function poseWorld(skeleton: Skeleton, pose: Pose, world: Float32Array): 
     mat4.fromRotationTranslationScale(local, rotation, translation, scale);
     const at = world.subarray(index * 16, index * 16 + 16);
     mat4.multiply(at, joint.offset, local);
-    if (joint.parent >= 0) mat4.multiply(at, world.subarray(joint.parent * 16, joint.parent * 16 + 16), at);
+    if (joint.parent >= 0) multiplyAt(world, index * 16, world, joint.parent * 16, world, index * 16);
   }
 }
 
@@ -44,13 +45,7 @@ export function poseWorld(skeleton: Skeleton, pose: Pose, world: Float32Array): 
  * @param palette      Float32Array, 16·(jointCount + 1): the result
  */
 export function buildPalette(world: Float32Array, inverseBinds: Float32Array, palette: Float32Array): void {
-  for (let at = 0; at < world.length; at += 16) {
-    mat4.multiply(
-      palette.subarray(at, at + 16),
-      world.subarray(at, at + 16),
-      inverseBinds.subarray(at, at + 16),
-    );
-  }
+  for (let at = 0; at < world.length; at += 16) multiplyAt(palette, at, world, at, inverseBinds, at);
   palette.set(inverseBinds.subarray(world.length, world.length + 16), world.length);
 }
 

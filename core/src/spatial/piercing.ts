@@ -96,6 +96,9 @@ export class FaceCells {
     if (this.#faces.length === 0) return false;
     const [nx, ny] = this.#counts;
     const boxes = this.#boxes;
+    const starts = this.#starts;
+    const members = this.#members;
+    const stamps = this.#stamps;
     const cx0 = this.#cellOf(x0, 0);
     const cx1 = this.#cellOf(x1, 0);
     const cy0 = this.#cellOf(y0, 1);
@@ -105,13 +108,13 @@ export class FaceCells {
       for (let y = cy0; y <= cy1; y++) {
         for (let x = cx0; x <= cx1; x++) {
           const cell = (z * ny + y) * nx + x;
-          for (let m = this.#starts[cell]; m < this.#starts[cell + 1]; m++) {
-            const f = this.#members[m];
-            if (this.#stamps[f] === stamp) continue;
-            this.#stamps[f] = stamp;
+          const end = starts[cell + 1];
+          for (let m = starts[cell]; m < end; m++) {
+            const f = members[m];
             const b = f * 6;
             if (boxes[b] > x1 || boxes[b + 1] < x0 || boxes[b + 2] > y1 || boxes[b + 3] < y0) continue;
-            if (boxes[b + 4] > z1 || boxes[b + 5] < z0) continue;
+            if (boxes[b + 4] > z1 || boxes[b + 5] < z0 || stamps[f] === stamp) continue;
+            stamps[f] = stamp;
             if (visit(this.#faces[f])) return true;
           }
         }

@@ -122,7 +122,10 @@ export class BendMeter {
   measure(joint: number, pose: Pose, withCrossings = true): BendFigures | undefined {
     const regions = this.regionsOf(joint);
     if (regions.length === 0) return undefined;
-    this.#pose(pose);
+    this.#pose(
+      pose,
+      regions.map(({ part }) => this.#part(part)),
+    );
     return this.#figures(regions, (region) => this.#skinRegion(region), withCrossings);
   }
 
@@ -131,7 +134,7 @@ export class BendMeter {
    * and say nothing of the damage, are counted only if wanted.
    */
   measureAll(joints: readonly number[], pose: Pose, withCrossings = false): Map<number, BendFigures> {
-    this.#pose(pose);
+    this.#pose(pose, this.#parts);
     for (const part of this.#parts) this.#skinAll(part);
     const found = new Map<number, BendFigures>();
     for (const joint of joints) {
@@ -141,9 +144,9 @@ export class BendMeter {
     return found;
   }
 
-  #pose(pose: Pose): void {
+  #pose(pose: Pose, parts: readonly MeterPart[]): void {
     poseWorld(this.skeleton, pose, this.#world);
-    for (const { skin, inverseBinds, dual } of this.#parts) {
+    for (const { skin, inverseBinds, dual } of parts) {
       buildPalette(this.#world, inverseBinds, skin.palette);
       this.#deformer.prepare(skin.palette, dual);
     }

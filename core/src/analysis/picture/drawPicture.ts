@@ -157,30 +157,27 @@ function fillTriangle(
   first: number,
   { w, h, depth, shade, owner }: Target,
 ): void {
-  const [ax, ay, bx, by, cx, cy] = [
-    at[p * 3],
-    at[p * 3 + 1],
-    at[q * 3],
-    at[q * 3 + 1],
-    at[r * 3],
-    at[r * 3 + 1],
-  ];
+  const [ax, ay] = [at[p * 3], at[p * 3 + 1]];
+  const [bx, by] = [at[q * 3], at[q * 3 + 1]];
+  const [cx, cy] = [at[r * 3], at[r * 3 + 1]];
   const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
   if (area === 0 || !Number.isFinite(area)) return;
+  const inverse = 1 / area;
   const left = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5));
   const right = Math.min(w - 1, Math.floor(Math.max(ax, bx, cx) - 0.5));
   const top = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5));
   const bottom = Math.min(h - 1, Math.floor(Math.max(ay, by, cy) - 0.5));
+  const [az, bz, cz] = [at[p * 3 + 2], at[q * 3 + 2], at[r * 3 + 2]];
   for (let py = top; py <= bottom; py++) {
+    const sy = py + 0.5;
     for (let px = left; px <= right; px++) {
       const sx = px + 0.5;
-      const sy = py + 0.5;
-      const a = ((bx - sx) * (cy - sy) - (cx - sx) * (by - sy)) / area;
-      const b = ((cx - sx) * (ay - sy) - (ax - sx) * (cy - sy)) / area;
+      const a = ((bx - sx) * (cy - sy) - (cx - sx) * (by - sy)) * inverse;
+      const b = ((cx - sx) * (ay - sy) - (ax - sx) * (cy - sy)) * inverse;
       const c = 1 - a - b;
       if (a < 0 || b < 0 || c < 0) continue;
       const to = py * w + px;
-      const near = a * at[p * 3 + 2] + b * at[q * 3 + 2] + c * at[r * 3 + 2];
+      const near = a * az + b * bz + c * cz;
       if (near <= depth[to]) continue;
       depth[to] = near;
       shade[to] = a * light[p] + b * light[q] + c * light[r];
@@ -196,8 +193,9 @@ function average(shade: Float32Array, width: number, height: number): Picture {
     for (let x = 0; x < width; x++) {
       let covered = 0;
       let light = 0;
+      const first = y * SAMPLES * w + x * SAMPLES;
       for (let s = 0; s < SAMPLES * SAMPLES; s++) {
-        const value = shade[(y * SAMPLES + Math.floor(s / SAMPLES)) * w + x * SAMPLES + (s % SAMPLES)];
+        const value = shade[first + (s >> 1) * w + (s & 1)];
         if (value < 0) continue;
         covered++;
         light += value;

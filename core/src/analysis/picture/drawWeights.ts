@@ -27,9 +27,13 @@ export function drawWeights({ width, height, shade, owner }: Raster, weights: Fl
   const w = width * SAMPLES;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      let [red, green, blue, covered] = [0, 0, 0, 0];
+      let red = 0;
+      let green = 0;
+      let blue = 0;
+      let covered = 0;
+      const first = y * SAMPLES * w + x * SAMPLES;
       for (let s = 0; s < SAMPLES * SAMPLES; s++) {
-        const at = (y * SAMPLES + (s >> 1)) * w + x * SAMPLES + (s & 1);
+        const at = first + (s >> 1) * w + (s & 1);
         if (shade[at] < 0) continue;
         covered++;
         const step = Math.round(STEPS * Math.min(1, Math.max(0, weights[owner[at]]))) * 3;

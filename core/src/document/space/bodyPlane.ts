@@ -11,13 +11,25 @@ const MAX_SAMPLES = 6000;
 const UP_MALUS = 0.1;
 const UP = 1;
 
+type BodyPart = Pick<CharacterPart, 'positions' | 'inverseBinds' | 'pointCount'>;
+
+/** What was found for parts: many ask for the same ones. */
+const found = new WeakMap<readonly BodyPart[], MiddlePlane>();
+
+/**
+ * The plane that divides a body into left and right; looked for once a list of parts. See {@link lookForPlane}.
+ */
+export function findBodyPlane(parts: readonly BodyPart[]): MiddlePlane {
+  const plane = found.get(parts) ?? lookForPlane(parts);
+  found.set(parts, plane);
+  return plane;
+}
+
 /**
  * The plane that divides a body into left and right, as its surface tells: of the three axes and some likely middles, the
  * one across which most of the surface has a counterpart. Where nothing is like its mirror image, the x axis.
  */
-export function findBodyPlane(
-  parts: readonly Pick<CharacterPart, 'positions' | 'inverseBinds' | 'pointCount'>[],
-): MiddlePlane {
+function lookForPlane(parts: readonly BodyPart[]): MiddlePlane {
   const clouds = parts.map(boundPositions);
   const box = boxAround(clouds);
   const size = longestSide(box);
