@@ -2,6 +2,7 @@ export { skinRange, skinList, skinSlots } from './skin';
 export { skinDualRange, skinDualSlots } from './skinDual';
 export { strainEdges, strainFaces, strainPoints } from './strain';
 export { setWeights, readColumn, smoothTargets, smoothRows, normalizeBatch, rewriteRows } from './rows';
+export { relaxPass, relaxFrames } from './relax';
 export { ldlColumns, ldlSolve } from './ldl';
 export { fillNeighbours, fillIslands, groupByKey, joinPieces, listMarked, movePositions, shiftIndices } from './topology';
 export { keepBones, nearestBones, boxPoints, weighSlots, blendRows } from './nearest';

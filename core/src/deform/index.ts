@@ -4,3 +4,11 @@ export { skinKernels, type SkinKernels } from './skinKernels.ts';
 export { deformerOf, SKINNINGS, type Deformer, type Skinning } from './deformer.ts';
 export { PointMovement } from './PointMovement.ts';
 export { PosedPalettes } from './PosedPalettes.ts';
+export {
+  DEFAULT_RELAXING,
+  MAX_RELAX_PASSES,
+  SurfaceRelaxer,
+  type Relaxing,
+  type RelaxMesh,
+  type RelaxPatch,
+} from './SurfaceRelaxer.ts';

@@ -1,0 +1,3 @@
+import { benchCures } from './cures.ts';
+
+await benchCures();
