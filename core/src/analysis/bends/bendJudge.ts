@@ -1,0 +1,17 @@
+import { type MotionRange, rangePoses } from '../../animation/motionRange.ts';
+import type { BendJudge } from '../../operations/cure/cureBends.ts';
+import type { BendMeter } from './bendMeter.ts';
+
+/** Says how bad bends are, over the joints' ranges of motion. The meter is its own from now on. */
+export function bendJudge(meter: BendMeter, ranges: readonly MotionRange[]): BendJudge {
+  const poses = new Map(ranges.map((range) => [range.joint, rangePoses(range)]));
+  return {
+    setRows: (rows) => meter.setRows(rows),
+    regionsOf: (joint) => meter.regionsOf(joint),
+    damageOf: (joint) =>
+      (poses.get(joint) ?? []).reduce(
+        (sum, { pose }) => sum + (meter.measure(joint, pose, false)?.damage ?? 0),
+        0,
+      ),
+  };
+}

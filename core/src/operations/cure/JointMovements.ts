@@ -1,0 +1,93 @@
+import { influenceCount, type WeightRows } from '../../weights/rows.ts';
+
+/** A joint that moves less than this share of what it moved is held more strongly; from the other on, less. */
+const [LESS, ENOUGH] = [0.98, 0.995];
+const [MIN_HOLD, MAX_HOLD] = [0.01, 64];
+
+/**
+ * Sees to it that each joint goes on moving what it moved: a surface that does not follow has no bad bends. Where a joint
+ * moves too little, points that are its own are held where they were, the more strongly the more they are.
+ */
+export class JointMovements {
+  /** By listed point: how strongly it is held, as a share of what its neighbours say. */
+  readonly holds: Float32Array;
+  readonly #points: Uint32Array;
+  readonly #rows: WeightRows;
+  readonly #turned: Int32Array;
+  readonly #rest: Float32Array;
+  readonly #elsewhere: Float64Array;
+  readonly #came: Float64Array;
+  readonly #most: Float32Array;
+  readonly #strengths: Float64Array;
+
+  /**
+   * @param points listed ones
+   * @param rows   as they came
+   * @param turned by pose: the joint that it turns alone; -1 for others
+   * @param places Float32Array, 3 a listed point and pose: as they came
+   * @param rest   Float32Array, 3 a listed point
+   * @param elsewhere by joint: how far its poses move all other points, together
+   */
+  constructor(
+    points: Uint32Array,
+    rows: WeightRows,
+    turned: Int32Array,
+    places: Float32Array,
+    rest: Float32Array,
+    elsewhere: Float64Array,
+  ) {
+    this.#points = points;
+    this.#rows = rows;
+    this.#turned = turned;
+    this.#rest = rest;
+    this.#elsewhere = elsewhere;
+    const jointCount = elsewhere.length;
+    this.#most = new Float32Array(jointCount);
+    for (let k = 0; k < rows.values.length; k++)
+      if (rows.values[k] > this.#most[rows.joints[k]]) this.#most[rows.joints[k]] = rows.values[k];
+    this.#strengths = new Float64Array(jointCount).fill(MIN_HOLD);
+    this.holds = new Float32Array(points.length);
+    this.#came = this.#measure(places);
+    this.#layHolds();
+  }
+
+  /** Holds joints that move too little more strongly, and the others less. @param places as they are now */
+  adjust(places: Float32Array): void {
+    const now = this.#measure(places);
+    this.#strengths.forEach((strength, joint) => {
+      const share = this.#came[joint] > 0 ? now[joint] / this.#came[joint] : 1;
+      if (share < LESS) this.#strengths[joint] = Math.min(MAX_HOLD, 2 * strength);
+      else if (share > ENOUGH) this.#strengths[joint] = Math.max(MIN_HOLD, 0.8 * strength);
+    });
+    this.#layHolds();
+  }
+
+  /** By joint: how far its poses move all points together. */
+  #measure(places: Float32Array): Float64Array {
+    const moved = this.#elsewhere.slice();
+    const poses = this.#turned.length;
+    for (let i = 0; i < this.#points.length; i++)
+      for (let k = 0; k < poses; k++) {
+        const joint = this.#turned[k];
+        if (joint < 0) continue;
+        const at = (i * poses + k) * 3;
+        const x = places[at] - this.#rest[i * 3];
+        const y = places[at + 1] - this.#rest[i * 3 + 1];
+        const z = places[at + 2] - this.#rest[i * 3 + 2];
+        moved[joint] += Math.sqrt(x * x + y * y + z * z);
+      }
+    return moved;
+  }
+
+  #layHolds(): void {
+    const { joints, values, stride } = this.#rows;
+    this.#points.forEach((p, i) => {
+      let hold = 0;
+      for (let k = p * stride, end = k + influenceCount(this.#rows, p); k < end; k++) {
+        const own = values[k] / this.#most[joints[k]];
+        hold = Math.max(hold, this.#strengths[joints[k]] * own * own);
+      }
+      this.holds[i] = hold;
+    });
+  }
+}

@@ -1,0 +1,111 @@
+import { boundedShares, createSharesWorkspace } from '../../solve/boundedShares.ts';
+
+/** The most joints a point is solved for. */
+export const MAX_SETTLED = 16;
+/** Less than this is no influence. */
+const MIN_SHARE = 1e-4;
+
+/**
+ * One point's weights after the other: those that bring it nearest to its targets in some poses. Least squares with bounds, in
+ * room that is used again.
+ */
+export class ShareSolver {
+  /** Where the point should be in the pose that is added next. */
+  readonly target = new Float64Array(3);
+  /** Float64Array, 3 a candidate: from that target to where the candidate alone would put the point. */
+  readonly away = new Float64Array(3 * MAX_SETTLED);
+  /** By candidate: what {@link drawTo} draws to. */
+  readonly mean = new Float64Array(MAX_SETTLED);
+  readonly #gram = new Float64Array(MAX_SETTLED * MAX_SETTLED);
+  readonly #shares = new Float64Array(MAX_SETTLED);
+  readonly #tried = new Float64Array(MAX_SETTLED);
+  readonly #best = new Float64Array(MAX_SETTLED);
+  readonly #chosen = new Int32Array(MAX_SETTLED);
+  readonly #workspace = createSharesWorkspace(MAX_SETTLED);
+  #n = 0;
+
+  /** @param n candidates, at most {@link MAX_SETTLED} */
+  begin(n: number): void {
+    this.#n = n;
+    this.#gram.fill(0, 0, n * n);
+  }
+
+  /** Adds a pose, as `away` says. */
+  add(): void {
+    const [n, gram, away] = [this.#n, this.#gram, this.away];
+    for (let c = 0; c < n; c++) {
+      const [x, y, z] = [away[c * 3], away[c * 3 + 1], away[c * 3 + 2]];
+      for (let d = 0; d <= c; d++)
+        gram[c * n + d] += x * away[d * 3] + y * away[d * 3 + 1] + z * away[d * 3 + 2];
+    }
+  }
+
+  /** What the poses say altogether. */
+  trace(): number {
+    let sum = 0;
+    for (let c = 0; c < this.#n; c++) sum += this.#gram[c * this.#n + c];
+    return sum;
+  }
+
+  /** Draws the shares to `mean`: by·|w − mean|², for shares that sum to one. */
+  drawTo(by: number): void {
+    const [n, gram, mean] = [this.#n, this.#gram, this.mean];
+    let square = 0;
+    for (let c = 0; c < n; c++) square += mean[c] * mean[c];
+    for (let c = 0; c < n; c++)
+      for (let d = 0; d <= c; d++) gram[c * n + d] += by * ((c === d ? 1 : 0) - mean[c] - mean[d] + square);
+  }
+
+  /**
+   * The best weights; locked joints keep theirs.
+   * @param weights all candidates' weights, in and out, the point's from `from` on
+   * @param limit   influences that may be left, the locked ones among them
+   * @returns whether there was anything to choose
+   */
+  solve(weights: Float64Array, joints: Uint16Array, from: number, locks: Uint8Array, limit: number): boolean {
+    const [n, gram, shares, chosen] = [this.#n, this.#gram, this.#shares, this.#chosen];
+    for (let c = 0; c < n; c++) for (let d = 0; d < c; d++) gram[d * n + c] = gram[c * n + d];
+    let [count, sum, held] = [0, 0, 0];
+    for (let c = 0; c < n; c++) {
+      shares[c] = weights[from + c];
+      if (locks[joints[from + c]]) {
+        if (shares[c] > 0) held++;
+        continue;
+      }
+      chosen[count++] = c;
+      sum += shares[c];
+    }
+    if (count < 2 || sum <= 0) return false;
+    boundedShares(gram, n, chosen, count, sum, shares, this.#workspace);
+    if (limit < n) this.#limit(count, sum, Math.max(1, limit - held));
+    for (let c = 0; c < n; c++) weights[from + c] = shares[c];
+    return true;
+  }
+
+  /** Takes the influence away whose loss costs least, until few enough are left. */
+  #limit(count: number, sum: number, most: number): void {
+    const [n, gram, shares, chosen, tried] = [this.#n, this.#gram, this.#shares, this.#chosen, this.#tried];
+    let left = 0;
+    for (let c = 0; c < count; c++) {
+      if (shares[chosen[c]] > MIN_SHARE) chosen[left++] = chosen[c];
+      else shares[chosen[c]] = 0;
+    }
+    if (left <= most) boundedShares(gram, n, chosen, left, sum, shares, this.#workspace);
+    for (; left > most; left--) {
+      let [worst, least] = [0, Infinity];
+      for (let out = 0; out < left; out++) {
+        const gone = chosen[out];
+        tried.set(shares);
+        tried[gone] = 0;
+        chosen[out] = chosen[left - 1];
+        const cost = boundedShares(gram, n, chosen, left - 1, sum, tried, this.#workspace);
+        chosen[out] = gone;
+        if (cost >= least) continue;
+        [worst, least] = [out, cost];
+        this.#best.set(tried);
+      }
+      chosen[worst] = chosen[left - 1];
+      shares.set(this.#best);
+    }
+  }
+}

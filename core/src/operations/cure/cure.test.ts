@@ -1,0 +1,199 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { bendJudge } from '../../analysis/bends/bendJudge.ts';
+import { BendMeter } from '../../analysis/bends/bendMeter.ts';
+import type { MotionRange } from '../../animation/motionRange.ts';
+import { PosedPalettes } from '../../deform/PosedPalettes.ts';
+import { CoreError } from '../../errors.ts';
+import { findNeighbours } from '../../mesh/topology.ts';
+import { rotationFromAngles } from '../../skeleton/pose.ts';
+import { bentTube } from '../../testing/testTube.ts';
+import { rowsFrom } from '../../testing/shapes.ts';
+import { partOf, skeletonOf } from '../../testing/testBody.ts';
+import { apply, invert } from '../../weights/delta.ts';
+import { copyRows, influenceCount, influencesOf, rowSum, weightOf } from '../../weights/rows.ts';
+import { coarsen } from './coarsen.ts';
+import { type Cure, cureBends, type CureRequest } from './cureBends.ts';
+import { WeightSettler } from './settleWeights.ts';
+
+/** The second joint bends about z. */
+const RANGE: MotionRange = {
+  joint: 1,
+  kind: 'hinge',
+  axes: { bend: [0, 0, 1], side: [0, 1, 0], twist: [1, 0, 0] },
+  limits: { bend: [0, 60], side: [0, 0], twist: [0, 0] },
+};
+const REQUEST: CureRequest = { joints: [1], limit: 4, locks: new Uint8Array(2) };
+
+type Body = ReturnType<typeof bentTube>;
+
+async function cured(subject: Body, request: Partial<CureRequest> = {}): Promise<Cure> {
+  const judge = bendJudge(await BendMeter.create(subject), [RANGE]);
+  return cureBends(subject, [RANGE], judge, { ...REQUEST, ...request });
+}
+
+/** A step in the middle of the bend, and a bend that begins too early. */
+const hard = bentTube((x) => (x > 0.1 ? 1 : 0));
+const early = bentTube((x) => (x + 3) / 2);
+
+describe('a bend that is bad', () => {
+  test.each([
+    ['a hard step', hard, 0.6],
+    ['a bend in the wrong place', early, 0.5],
+  ])('%s is cured', async (_name, subject, least) => {
+    const { change, joints } = await cured(subject);
+    expect(joints[0].joint).toBe(1);
+    expect(joints[0].after).toBeLessThan((1 - least) * joints[0].before);
+    // What is told is what is measured afterwards.
+    const rows = subject.rows.map(copyRows);
+    apply(rows, change);
+    const judge = bendJudge(await BendMeter.create({ ...subject, rows }), [RANGE]);
+    expect(judge.damageOf(1)).toBeCloseTo(joints[0].after, 5);
+    for (const { part, points } of change)
+      for (const p of points) {
+        expect(Math.abs(rowSum(rows[part], p) - 1)).toBeLessThan(1e-6);
+        expect(influenceCount(rows[part], p)).toBeLessThanOrEqual(4);
+      }
+    apply(rows, invert(change));
+    expect(rows[0].values).toEqual(subject.rows[0].values);
+  });
+
+  test('the far end goes as far as it went', async () => {
+    const rows = hard.rows.map(copyRows);
+    apply(rows, (await cured(hard)).change);
+    const { positions, pointCount } = hard.parts[0];
+    for (let p = 0; p < pointCount; p++)
+      if (Math.abs(positions[p * 3]) > 3)
+        expect(influencesOf(rows[0], p)).toEqual(influencesOf(hard.rows[0], p));
+  });
+
+  test('cured again, it changes little', async () => {
+    const rows = hard.rows.map(copyRows);
+    const first = await cured(hard);
+    apply(rows, first.change);
+    const second = await cured({ ...hard, rows: [rows[0]] });
+    expect(second.joints[0].after).toBeLessThanOrEqual(1.02 * first.joints[0].after);
+    expect(second.joints[0].after).toBeGreaterThan(0.3 * first.joints[0].after);
+  });
+
+  test('only points of the selection change', async () => {
+    const { positions, pointCount } = hard.parts[0];
+    const upper = Uint8Array.from({ length: pointCount }, (_, p) => (positions[p * 3 + 1] > 0 ? 1 : 0));
+    const { change } = await cured(hard, { within: new Map([[0, upper]]) });
+    expect(change).toHaveLength(1);
+    expect([...change[0].points].every((p) => upper[p] === 1)).toBe(true);
+  });
+
+  test('locked joints keep theirs to the bit: there is nothing left to choose', async () => {
+    const { change } = await cured(hard, { locks: Uint8Array.of(0, 1) });
+    expect(change).toEqual([]);
+  });
+
+  test('a limit of one leaves one', async () => {
+    const rows = hard.rows.map(copyRows);
+    const { change } = await cured(hard, { limit: 1 });
+    apply(rows, change);
+    for (const { part, points } of change)
+      for (const p of points) expect(influenceCount(rows[part], p)).toBe(1);
+  });
+
+  test('a joint may not get weight where it is confined to other points', async () => {
+    const { pointCount } = hard.parts[0];
+    const nowhere = new Uint8Array(pointCount);
+    const rows = hard.rows.map(copyRows);
+    const { change } = await cured(hard, { confines: new Map([[1, new Map([[0, nowhere]])]]) });
+    apply(rows, change);
+    for (let p = 0; p < pointCount; p++)
+      if (weightOf(hard.rows[0], p, 1) === 0) expect(weightOf(rows[0], p, 1)).toBe(0);
+  });
+
+  test('told to stop, it stops', async () => {
+    const judge = bendJudge(await BendMeter.create(hard), [RANGE]);
+    const stop = (): void => {
+      throw new Error('stopped');
+    };
+    expect(() => cureBends(hard, [RANGE], judge, REQUEST, stop)).toThrow('stopped');
+  });
+});
+
+test('where nothing bends, it says so', async () => {
+  const stiff = bentTube(() => 0);
+  const judge = bendJudge(await BendMeter.create(stiff), [RANGE]);
+  expect(() => cureBends(stiff, [RANGE], judge, REQUEST)).toThrow(CoreError);
+});
+
+describe('by hand', () => {
+  /** Three points over a hinge at the origin: the outer ones follow a joint each, the middle one is looked for. */
+  const place = [-1, 1, 0, 0, 1, 0, 1, 1, 0];
+  const skeleton = skeletonOf([
+    ['a', -1, [0, 0, 0]],
+    ['b', 0, [0, 0, 0]],
+  ]);
+  const part = partOf(
+    'three',
+    place,
+    [0, 1, 2],
+    [
+      [0, 0, 0],
+      [0, 0, 0],
+    ],
+  );
+  const along = { offsets: Uint32Array.of(0, 1, 3, 4), points: Uint32Array.of(1, 0, 2, 1) };
+  const settle = (start: number, degrees: number, evenness: number): number => {
+    const rows = rowsFrom([{ 0: 1 }, { 0: 1 - start, 1: start }, { 1: 1 }]);
+    const turn = rotationFromAngles([0, 0, degrees]);
+    const pose = { 1: { rotation: turn, translation: [0, 0, 0], scale: [1, 1, 1] } } as const;
+    const settler = new WeightSettler(
+      {
+        ...{ positions: Float32Array.from(place), rest: Float32Array.from(place), rows, neighbours: along },
+        inverseBinds: part.inverseBinds,
+      },
+      new PosedPalettes(skeleton, [pose]),
+      Uint32Array.of(1),
+      { offsets: Uint32Array.of(0, 2), joints: Uint16Array.of(0, 1) },
+      {
+        limit: 2,
+        locks: new Uint8Array(2),
+        evenness,
+        habit: 0,
+        turned: Int32Array.of(1),
+        elsewhere: new Float64Array(2),
+      },
+    );
+    for (let sweep = 0; sweep < 60; sweep++) settler.sweep(false);
+    return settler.weights[1];
+  };
+
+  test.each([20, 60, 90, -45])('the place between two that turn by %s° follows both alike', (degrees) => {
+    expect(settle(0.1, degrees, 0)).toBeCloseTo(0.5, 2);
+    expect(settle(0.3, degrees, 0)).toBeCloseTo(0.5, 2);
+  });
+
+  test('drawn to the mean of its neighbours, it is there sooner', () => {
+    expect(settle(0.1, 60, 100)).toBeCloseTo(0.5, 3);
+  });
+});
+
+test('a point stands for those about it, each for one, and patches touch both ways', () => {
+  const { positions, polygonOffsets, polygonPoints, pointCount } = hard.parts[0];
+  const neighbours = findNeighbours({ offsets: polygonOffsets, points: polygonPoints }, pointCount);
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 3 }),
+      fc.double({ min: -3, max: 3, noNaN: true }),
+      (rings, from) => {
+        const points = Uint32Array.from({ length: pointCount }, (_, p) => p).filter(
+          (p) => positions[p * 3] >= from,
+        );
+        const { seeds, standsFor, neighbours: about } = coarsen(neighbours, pointCount, points, rings);
+        expect(seeds.length).toBeLessThan(points.length);
+        for (let p = 0; p < pointCount; p++) expect(standsFor[p] >= 0).toBe(positions[p * 3] >= from);
+        seeds.forEach((p, i) => expect(standsFor[p]).toBe(i));
+        for (let i = 0; i < seeds.length; i++)
+          for (const j of about.points.subarray(about.offsets[i], about.offsets[i + 1]))
+            expect([...about.points.subarray(about.offsets[j], about.offsets[j + 1])]).toContain(i);
+      },
+    ),
+    { numRuns: 30 },
+  );
+});

@@ -1,0 +1,8 @@
+export {
+  cureBends,
+  type BendJudge,
+  type Cure,
+  type CuredJoint,
+  type CureRequest,
+  type CureSubject,
+} from './cureBends.ts';
