@@ -1,4 +1,5 @@
 import { benchGrowth } from './growth.ts';
+import { benchCures } from './cures.ts';
 import { benchDeliver } from './deliver.ts';
 import { benchDrawing } from './drawing.ts';
 import { benchExact } from './exact.ts';
@@ -28,6 +29,7 @@ await benchTrial(surface, unit);
 await benchRescue();
 await benchDrawing();
 await benchDeliver();
+await benchCures();
 await benchFiles();
 await benchBinding();
 await benchBindGrowth();

@@ -146,6 +146,14 @@ weightCommand('prune', 'Drops small weights, keeps the largest, rounds; sums sta
     return prune(input, output, options);
   });
 
+weightCommand('cure', 'Finds weights under which bends keep their lengths and volume.')
+  .option('--joints <joints>', 'joints whose bends are cured, with commas between; else all')
+  .action(async (input: string, output: string, options: WeightOptions) => {
+    checkOutput(output);
+    const { cure } = await import('./cure.ts');
+    return cure(input, output, options);
+  });
+
 weightCommand('mirror', 'Gives one side the mirrored weights of the other.')
   .requiredOption('--from <side>', 'the side to carry over: left or right')
   .option('--by <how>', 'how points find their counterparts: topology or place', 'topology')
@@ -344,6 +352,7 @@ const EXAMPLES: Readonly<Record<string, readonly string[]>> = {
     'judoka prune heron.glb out.glb --max-influences 4',
     'judoka prune heron.glb out.glb --below 0.02 --round 0.05',
   ],
+  cure: ['judoka cure heron.glb out.glb', 'judoka cure heron.glb out.glb --joints knee_L,knee_R --json'],
   mirror: [
     'judoka mirror heron.glb out.glb --from left',
     'judoka mirror heron.glb out.glb --from right --by place --joints hand_R',

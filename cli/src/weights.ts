@@ -96,7 +96,7 @@ function asText(summary: { points: number; parts: { name: string; points: number
   return `${lines.join('\n')}\n`;
 }
 
-function numberFrom(
+export function numberFrom(
   option: string,
   text: string | undefined,
   otherwise: number,

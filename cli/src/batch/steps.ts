@@ -4,9 +4,10 @@ import { rankStrays } from '@judoka/core/analysis/strays';
 import { counted, DELIVERY_FORMATS, WEIGHT_FORMATS } from '@judoka/core/document';
 import { deliverCharacter, deliveryLosses } from '@judoka/core/formats';
 import { removeStrays } from '@judoka/core/operations/repair';
-import { apply, OTHERS } from '@judoka/core/weights';
+import { apply, countPoints, OTHERS } from '@judoka/core/weights';
 import { z } from 'zod';
 import { bindStep } from '../bind.ts';
+import { cureStep } from '../cure.ts';
 import { decoders, writeWhole } from '../files.ts';
 import { profileNamed } from '../profiles.ts';
 import { repairStep } from '../repair.ts';
@@ -57,6 +58,7 @@ const SCHEMAS = {
     tolerance: number.optional(),
     joints: text.optional(),
   }),
+  cure: z.strictObject({ ...limits, joints: text.optional() }),
   strays: z.strictObject({ all: z.boolean().optional() }),
   bind: z.strictObject({
     method: z.enum(['nearest', 'heat', 'volume']),
@@ -109,6 +111,15 @@ export async function doStep(held: HeldCharacter, step: Step, place: StepPlace):
       return weights(held, 'smooth', smoothStep, step);
     case 'mirror':
       return weights(held, 'mirror', mirrorStep, step);
+    case 'cure': {
+      const { change, joints } = await cureStep(held.character, held.rows, step);
+      const sum = (of: 'before' | 'after'): number => joints.reduce((total, each) => total + each[of], 0);
+      return {
+        step: 'cure',
+        words: `${counted(countPoints(change), 'point')} changed, damage of bends ${sum('before').toPrecision(3)} → ${sum('after').toPrecision(3)}`,
+        figures: { points: countPoints(change), before: sum('before'), after: sum('after') },
+      };
+    }
     case 'strays':
       return strays(held, step.all ?? false);
     case 'bind': {

@@ -5,15 +5,17 @@ export function RunButton({
   run,
   stop,
   label,
+  disabled = false,
 }: {
   running: { what: string; share: number } | undefined;
   run: () => void;
   stop: () => void;
   label: string;
+  disabled?: boolean;
 }) {
   if (!running)
     return (
-      <Button fullWidth onClick={run}>
+      <Button fullWidth onClick={run} disabled={disabled}>
         {label}
       </Button>
     );

@@ -1,3 +1,4 @@
+import { chosenToCure, curableJoints, cureWords } from '../features/cure/CureSection.tsx';
 import '@mantine/spotlight/styles.layer.css';
 import { Spotlight, type SpotlightActionData } from '@mantine/spotlight';
 import { liveJoints } from '@judoka/core/skeleton';
@@ -44,6 +45,13 @@ export function Commands({ context }: { context: ActionContext }) {
     command('Run the range of motion', () => {
       openPage({ step: 'trial', settings: { trialPage: 'range' }, label: 'Range', actions: [] }, context);
       void at.trial.runRange();
+    }),
+    command('Cure the chosen joint’s bends', () => {
+      const joints = chosenToCure(at);
+      at.curing.cure(joints, cureWords(at, joints)).catch(at.document.notifyError);
+    }),
+    command('Cure all bends', () => {
+      at.curing.cure(curableJoints(at), 'all bends').catch(at.document.notifyError);
     }),
     command('Show all parts', () =>
       at.scene.parts.forEach(({ index }) => at.scene.visibility.setVisible(index, true)),

@@ -3,6 +3,7 @@ import { useDropzone } from 'react-dropzone';
 import { settingsChanged, type TrialPage } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { ClipsPanel, takeMotion } from '../features/clips/ClipsPanel.tsx';
+import { CureSection } from '../features/cure/CureSection.tsx';
 import { ComparePanel } from '../features/compare/ComparePanel.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
 import { PoseShelf } from '../features/pose/PoseShelf.tsx';
@@ -35,7 +36,11 @@ export function TrialStep({ at }: { at: Workspace }) {
         />
       </div>
       {trialPage === 'range' && (
-        <RangePanel at={at} troubles={(joint) => <RowTroubles at={at} joint={joint} />} />
+        <>
+          <RangePanel at={at} troubles={(joint) => <RowTroubles at={at} joint={joint} />}>
+            <CureSection at={at} />
+          </RangePanel>
+        </>
       )}
       {trialPage === 'clips' && <ClipsPanel at={at} />}
       {trialPage === 'strays' && <StrayPanel at={at} />}

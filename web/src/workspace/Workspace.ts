@@ -18,6 +18,7 @@ import { ReachTool } from '../features/reach/ReachTool.ts';
 import { Walking } from '../features/select/Walking.ts';
 import { StrayList } from '../features/strays/StrayList.ts';
 import { Transfers } from '../features/transfer/Transfers.ts';
+import { Curing } from '../features/cure/Curing.ts';
 import { Delivering } from '../features/deliver/Delivering.ts';
 import { Comparing } from '../features/compare/Comparing.ts';
 import type { Editing } from '../scene/Editing.ts';
@@ -58,6 +59,7 @@ export class Workspace implements Editing {
   readonly troubles: Troubles;
   readonly walking: Walking;
   readonly delivering: Delivering;
+  readonly curing: Curing;
   readonly #leaving = (): void => this.document.settle();
 
   constructor(document: OpenDocument, parts: readonly ScenePart[]) {
@@ -80,6 +82,7 @@ export class Workspace implements Editing {
     this.trial = new Trial(this, this.trialThreads);
     this.comparing = new Comparing(this);
     this.delivering = new Delivering(this);
+    this.curing = new Curing(this);
     this.strayList = new StrayList(this, this.trialThreads);
     this.strayList.events.subscribe('changed', () => this.scene.setStrays(this.strayList.open()));
     this.blemishList = new BlemishList(this, this.trialThreads);
@@ -118,6 +121,7 @@ export class Workspace implements Editing {
     this.transfers.close();
     this.comparing.close();
     this.delivering.close();
+    this.curing.close();
     this.document.close();
     this.scene.close();
     this.checkUp.close();

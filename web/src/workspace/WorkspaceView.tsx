@@ -25,6 +25,7 @@ import { ShortcutList } from './ShortcutList.tsx';
 import { Stage } from './stage/Stage.tsx';
 import { StageAndTable } from './StageAndTable.tsx';
 import type { Step } from './stages.ts';
+import { CureControls } from '../features/cure/CureControls.tsx';
 import { ProposalBar } from '../features/proposals/ProposalBar.tsx';
 import { TopBar } from './TopBar.tsx';
 import { MotionDrop, TrialStep } from './TrialStage.tsx';
@@ -86,6 +87,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
             </div>
             <ProposalBar at={at}>
               <MomentControls at={at} />
+              <CureControls at={at} />
             </ProposalBar>
             <BindProgress runs={at.bindRuns} />
           </div>

@@ -19,5 +19,6 @@ export {
 } from './trial.ts';
 export { createBendMesh, type BendMesh, type BendRegion, type NoVolume } from './bendRegion.ts';
 export { fillEdges, fillNeighbours } from './fillEdges.ts';
+export { bendJudge } from './bendJudge.ts';
 export { edgeLengths, restAreas, strainEdges, strainFaces, strainPoints } from './strain.ts';
 export { strainKernels } from './strainKernels.ts';

@@ -6,3 +6,4 @@ export {
   type CureRequest,
   type CureSubject,
 } from './cureBends.ts';
+export { partOfChange } from './partOfChange.ts';

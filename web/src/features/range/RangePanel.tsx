@@ -19,7 +19,15 @@ const SKINNINGS = { linear: 'Linear', dual: 'Dual quaternions' } as const;
 const TURN_LABELS: Readonly<Record<Turn, string>> = { bend: 'Bend', side: 'Sideways', twist: 'Twist' };
 
 /** The range of motion: every joint through its own bends, measured; the worst first. */
-export function RangePanel({ at, troubles }: { at: At; troubles: (joint: number) => ReactNode }) {
+export function RangePanel({
+  at,
+  troubles,
+  children,
+}: {
+  at: At;
+  troubles: (joint: number) => ReactNode;
+  children: ReactNode;
+}) {
   useEvent(at.trial.events, 'changed');
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'values');
@@ -52,6 +60,7 @@ export function RangePanel({ at, troubles }: { at: At; troubles: (joint: number)
         />
         {failure && <div className="trouble">{failure}</div>}
       </section>
+      {children}
       {range && (
         <Ranking at={at} result={range} show={(one, i) => showRangePose(at, one, i)} troubles={troubles} />
       )}

@@ -1,0 +1,59 @@
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import { influenceCount, rowSum, weightOf } from '@judoka/core/weights';
+import { makeFerryKeeper } from '@judoka/demo';
+import { judoka } from './testing.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'judoka-cure-'));
+const keeper = join(folder, 'keeper.glb');
+const out = join(folder, 'out.glb');
+
+beforeAll(async () => {
+  writeFileSync(keeper, await makeFerryKeeper({ size: 'small', faults: true }));
+});
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+interface Cured {
+  readonly points: number;
+  readonly joints: { readonly joint: string; readonly before: number; readonly after: number }[];
+}
+
+test('planted bends are cured by more than half, within the limit, and no other gets worse', async () => {
+  const done = judoka('cure', keeper, out, '--joints', 'knee_L,hip_L', '--lock', 'satchel', '--json');
+  expect(done.err).toBe('');
+  expect(done.status).toBe(0);
+  const { points, joints } = JSON.parse(done.out) as Cured;
+  expect(points).toBeGreaterThan(100);
+  expect(joints.slice(0, 2).map(({ joint }) => joint)).toEqual(['knee_L', 'hip_L']);
+  for (const { before, after } of joints.slice(0, 2)) expect(after).toBeLessThan(0.4 * before);
+  const most = Math.max(...joints.map(({ before }) => before));
+  for (const { before, after } of joints) expect(after).toBeLessThanOrEqual(1.02 * before + 0.001 * most);
+  const [was, now] = await Promise.all(
+    [keeper, out].map((file) => readCharacter(openGlb(new Uint8Array(readFileSync(file))))),
+  );
+  const satchel = was.skeleton.joints.findIndex(({ name }) => name === 'satchel');
+  let changed = 0;
+  now.rows.forEach((rows, part) => {
+    for (let p = 0; p < rows.pointCount; p++) {
+      if (was.rows[part].values[p * was.rows[part].stride] > 0)
+        expect(weightOf(rows, p, satchel)).toBe(weightOf(was.rows[part], p, satchel));
+      const isSame = rows.values
+        .subarray(p * rows.stride, (p + 1) * rows.stride)
+        .every((w, k) => w === was.rows[part].values[p * was.rows[part].stride + k]);
+      if (isSame) continue;
+      changed++;
+      expect(Math.abs(rowSum(rows, p) - 1)).toBeLessThan(1e-6);
+      expect(influenceCount(rows, p)).toBeLessThanOrEqual(4);
+    }
+  });
+  expect(changed).toBeGreaterThan(100);
+});
+
+test('a joint that bends nothing is told, and nothing is written', () => {
+  const done = judoka('cure', keeper, join(folder, 'none.glb'), '--joints', 'root');
+  expect(done.status).toBe(2);
+  expect(done.err).toMatch(/bends/);
+});

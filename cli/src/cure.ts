@@ -1,0 +1,64 @@
+import { bendJudge, BendMeter } from '@judoka/core/analysis/bends';
+import { checkInput } from '@judoka/core/analysis/checkUp';
+import { rangesOf } from '@judoka/core/analysis/strays';
+import { type Character, counted } from '@judoka/core/document';
+import { CoreError } from '@judoka/core/errors';
+import { exportCharacter, readCharacter } from '@judoka/core/formats';
+import { type Cure, cureBends } from '@judoka/core/operations/cure';
+import { apply, copyRows, countPoints, type WeightRows } from '@judoka/core/weights';
+import { decoders, openFile, writeFile } from './files.ts';
+import { jointsNamed } from './named.ts';
+import { numberFrom, type WeightOptions } from './weights.ts';
+
+/** A joint's bends before and after, as they are printed. */
+interface CuredBend {
+  readonly joint: string;
+  readonly before: number;
+  readonly after: number;
+}
+
+/** Cures the bends of all joints, or of some; `rows` are changed in place. */
+export async function cureStep(
+  character: Character,
+  rows: readonly WeightRows[],
+  options: WeightOptions,
+): Promise<Cure> {
+  const limit = numberFrom('--max-influences', options.maxInfluences, 4, 1, 64, true);
+  if (!character.parts.some(({ role }) => role === 'skinned'))
+    throw new CoreError('argument-invalid', 'No part of this file has weights.');
+  const locks = new Uint8Array(character.skeleton.joints.length);
+  for (const joint of jointsNamed(character, '--lock', options.lock) ?? []) locks[joint] = 1;
+  const subject = { ...character, rows };
+  const { pairs } = checkInput(character, { rows });
+  const ranges = rangesOf(subject, { rows }, pairs);
+  const joints =
+    jointsNamed(character, '--joints', options.joints) ??
+    ranges.filter(({ kind }) => kind !== 'fixed').map(({ joint }) => joint);
+  const judge = bendJudge(await BendMeter.create(subject), ranges);
+  const cure = cureBends(subject, ranges, judge, { joints, limit, locks });
+  apply(rows, cure.change);
+  return cure;
+}
+
+export async function cure(input: string, output: string, options: WeightOptions): Promise<void> {
+  const container = openFile(input);
+  const character = await readCharacter(container, decoders);
+  const rows = character.rows.map(copyRows);
+  const done = await cureStep(character, rows, options);
+  writeFile(output, exportCharacter(container, character, rows));
+  const points = countPoints(done.change);
+  const joints = done.joints.map(({ joint, before, after }): CuredBend => ({
+    joint: character.skeleton.joints[joint].name,
+    before,
+    after,
+  }));
+  process.stdout.write(options.json ? `${JSON.stringify({ points, joints })}\n` : asText(points, joints));
+}
+
+function asText(points: number, joints: readonly CuredBend[]): string {
+  const width = joints.reduce((most, { joint }) => Math.max(most, joint.length), 0);
+  const lines = [...joints]
+    .sort((a, b) => b.before - a.before)
+    .map(({ joint, before, after }) => `${joint.padEnd(width)}  ${before.toFixed(3)} → ${after.toFixed(3)}`);
+  return `${points === 0 ? 'Nothing to change.' : `${counted(points, 'point')} changed. Damage of bends, over the range:`}\n${lines.map((line) => `${line}\n`).join('')}`;
+}

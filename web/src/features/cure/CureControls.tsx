@@ -1,0 +1,96 @@
+import { Popover, Button, Slider } from '@mantine/core';
+import type { CuredJoint } from '@judoka/core/operations/cure';
+import { useEffect, useState } from 'react';
+import { useEvent } from '../../document/useEvent.ts';
+import type { FoundCure } from './Curing.ts';
+import type { CureAt } from './CureSection.tsx';
+import './cure.css';
+
+/** Changes of less than this share are not worth telling. */
+const SEEN = 0.02;
+
+/** How much of a cure is on the stage, and what it does to the bends; in the bar of what is proposed. */
+export function CureControls({ at }: { at: CureAt }) {
+  useEvent(at.curing.events, 'changed');
+  useEvent(at.document.events, 'shown');
+  const { found } = at.curing;
+  if (!found || at.document.proposals.current?.label !== found.label) return null;
+  return (
+    <div className="cure-controls">
+      <AmountSlider at={at} found={found} />
+      <CuredBends at={at} found={found} />
+    </div>
+  );
+}
+
+function AmountSlider({ at, found }: { at: CureAt; found: FoundCure }) {
+  const [amount, setAmount] = useState(100 * found.amount);
+  useEffect(() => setAmount(100 * found.amount), [found.amount]);
+  return (
+    <div className="cure-amount">
+      <span className="card-line">Amount</span>
+      <Slider
+        thumbLabel="How much of the cure"
+        min={5}
+        max={100}
+        step={5}
+        value={amount}
+        label={(percent) => `${percent}%`}
+        onChange={setAmount}
+        onChangeEnd={(percent) => void at.curing.take(percent / 100).catch(at.document.notifyError)}
+      />
+      <span className="figures">{amount}%</span>
+    </div>
+  );
+}
+
+/** What became of the joints that were asked for, in one line; of each, on demand. */
+function CuredBends({ at, found }: { at: CureAt; found: FoundCure }) {
+  const asked = found.joints.slice(0, Math.min(found.asked, found.joints.length));
+  const sum = (of: 'before' | 'after'): number => asked.reduce((total, each) => total + each[of], 0);
+  const shown = found.joints.filter(({ before, after }) => Math.abs(after - before) > SEEN * before);
+  return (
+    <Popover position="top" withArrow width={340}>
+      <Popover.Target>
+        <Button variant="default" data-before={sum('before')} data-after={sum('after')} className="cure-sum">
+          Damage {sum('before').toPrecision(2)} → {sum('after').toPrecision(2)},{' '}
+          {shareWords(sum('before'), sum('after'))}
+        </Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <table className="report" aria-label="Bends before and after">
+          <tbody>
+            {shown.slice(0, 24).map((each) => (
+              <CuredRow key={each.joint} at={at} cured={each} />
+            ))}
+          </tbody>
+        </table>
+        {shown.length > 24 && <p className="card-line">And {shown.length - 24} more.</p>}
+        {asked.some(({ before, after }) => before > 0 && after > 0.85 * before) && (
+          <p className="card-line">
+            Where little is gained, weights alone cannot do it: see whether the joint stands in the middle of
+            the bend, and whether the mesh has rings enough there.
+          </p>
+        )}
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+function CuredRow({ at, cured: { joint, before, after } }: { at: CureAt; cured: CuredJoint }) {
+  return (
+    <tr>
+      <th scope="row">{at.document.jointName(joint)}</th>
+      <td className="figures">
+        {before.toPrecision(2)} → {after.toPrecision(2)}
+      </td>
+      <td className="figures">{shareWords(before, after)}</td>
+    </tr>
+  );
+}
+
+function shareWords(before: number, after: number): string {
+  if (before === 0) return 'as before';
+  const percent = Math.round(100 * (after / before - 1));
+  return percent === 0 ? 'as before' : `${percent > 0 ? '+' : '−'}${Math.abs(percent)}%`;
+}
