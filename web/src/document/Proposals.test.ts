@@ -82,6 +82,25 @@ describe('a proposal', () => {
     return other;
   }
 
+  test('gives way to another amount of it without being dropped; kept, it is one edit', async () => {
+    const other = giveWeightOf(before);
+    const seen: (string | undefined)[] = [];
+    await at.document.proposals.propose('A cure', change);
+    const end = at.document.events.subscribe('shown', () => {
+      seen.push(at.document.proposals.current?.label);
+    });
+    await at.document.proposals.show(false);
+    await at.document.proposals.exchange(other);
+    end();
+    expect(seen).not.toContain(undefined);
+    expect(at.document.proposals.current).toMatchObject({ label: 'A cure', shown: true });
+    await at.document.proposals.keep();
+    await saved(at);
+    expect(server.changeOf(0)).toEqual(other);
+    await at.document.undo();
+    expect(weightsOf(at)).toEqual(before);
+  });
+
   test('of nothing is none', async () => {
     await at.document.proposals.propose('Nothing', []);
     expect(at.document.proposals.current).toBeUndefined();

@@ -185,6 +185,20 @@ export class Proposals {
     });
   }
 
+  /** Puts another change in the place of the one that is proposed, and on the stage; on top of what others did meanwhile. */
+  exchange(change: Change): Promise<void> {
+    return this.#document.writer.write('Another amount of a proposal', async () => {
+      const { current } = this;
+      if (!current) return;
+      if (current.shown) this.#document.apply(invertEdit(this.#edit()));
+      const one = this.#rebased({ ...current.alternatives[current.index], change });
+      await this.#document.applyInTurns(editOf({ weights: one.change }));
+      const alternatives = current.alternatives.map((each, i) => (i === current.index ? one : each));
+      this.#set({ ...current, alternatives, shown: true });
+      this.#store();
+    });
+  }
+
   /** Looks at the new weights, or at the old ones again. */
   show(shown: boolean): Promise<void> {
     return this.#document.writer.write('A look at a proposal', () => this.#show(shown));

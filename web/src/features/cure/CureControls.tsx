@@ -25,7 +25,8 @@ export function CureControls({ at }: { at: CureAt }) {
 
 function AmountSlider({ at, found }: { at: CureAt; found: FoundCure }) {
   const [amount, setAmount] = useState(100 * found.amount);
-  useEffect(() => setAmount(100 * found.amount), [found.amount]);
+  // Another cure begins whole. What is on its way to the stage must not take the slider back.
+  useEffect(() => setAmount(100), [found.change]);
   return (
     <div className="cure-amount">
       <span className="card-line">Amount</span>

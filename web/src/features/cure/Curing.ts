@@ -140,8 +140,7 @@ export class Curing {
     const part = partOfChange(found.change, amount, { limit: this.#limit(), locks });
     this.found = { ...found, amount };
     this.events.publish('changed');
-    if (isEmpty(part)) await proposals.show(false);
-    else await proposals.propose(found.label, part, { name: 'Cured' });
+    await proposals.exchange(part);
   }
 
   #limit(): number {

@@ -1,0 +1,89 @@
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { influenceCount, rowSum, type WeightRows } from '@judoka/core/weights';
+import { Key } from 'selenium-webdriver';
+import { find, openBrowser, textOf, waitFor } from './browser.ts';
+import { handsOn } from './hands.ts';
+import { JudokaServer } from './judokaServer.ts';
+
+const server = await JudokaServer.create();
+const browser = await openBrowser();
+const { driver } = browser;
+const { allSaved, storedWeights, editCount, lastEdit, openKeeper, chooseJoint, goTo, click, isThere } =
+  handsOn(server, driver);
+
+beforeAll(async () => {
+  await openKeeper('The ferry-keeper');
+  await goTo('Trial');
+});
+afterAll(async () => {
+  await browser.close();
+  await server.close();
+});
+
+const BAR = '[aria-label="Proposal"]';
+const SUM = '.cure-sum';
+const figures = async (): Promise<{ before: number; after: number }> => {
+  const sum = await find(driver, SUM);
+  const [before, after] = await Promise.all(
+    ['data-before', 'data-after'].map(async (name) => Number(await sum.getAttribute(name))),
+  );
+  return { before, after };
+};
+const values = (rows: readonly WeightRows[]): number[][] => rows.map((part) => [...part.values]);
+
+test('a bad bend is cured in one action; half of it is taken and kept; one undo brings the old one back', async () => {
+  const came = await storedWeights();
+  const edits = await editCount();
+  await chooseJoint('knee_L');
+  await click('Cure knee_L’s bends');
+  await waitFor(driver, 'it is cured', () => isThere(SUM));
+  expect(await textOf(driver, BAR)).toContain('Cure of knee_L’s bends');
+  const whole = await figures();
+  expect(whole.after).toBeLessThan(0.4 * whole.before);
+  // Nothing is in the history yet.
+  expect(await editCount()).toBe(edits);
+
+  const slider = await find(driver, '[aria-label="How much of the cure"]');
+  await slider.sendKeys(...Array.from({ length: 10 }, () => Key.ARROW_LEFT));
+  await waitFor(driver, 'half of it is measured', async () => (await figures()).after > 1.05 * whole.after);
+  expect((await figures()).after).toBeLessThan(whole.before);
+  expect(await textOf(driver, BAR)).toContain('50%');
+
+  await click('Keep', `//section[@aria-label="Proposal"]`);
+  await waitFor(driver, 'it is one line of the history', async () => (await editCount()) === edits + 1);
+  await allSaved();
+  expect(await lastEdit()).toMatchObject({ label: 'Cure of knee_L’s bends', kind: 'edit' });
+  const kept = await storedWeights();
+  let changed = 0;
+  kept.forEach((rows, part) => {
+    for (let p = 0; p < rows.pointCount; p++) {
+      const from = p * rows.stride;
+      const was = came[part].values.subarray(p * came[part].stride);
+      if (rows.values.subarray(from, from + 4).every((w, k) => w === was[k])) continue;
+      changed++;
+      expect(rowSum(rows, p)).toBeCloseTo(1, 5);
+      expect(influenceCount(rows, p)).toBeLessThanOrEqual(8);
+    }
+  });
+  expect(changed).toBeGreaterThan(50);
+
+  await (await find(driver, 'body')).sendKeys(Key.chord(Key.CONTROL, 'z'));
+  await waitFor(driver, 'it is undone', async () => (await editCount()) === edits + 2);
+  await allSaved();
+  expect(values(await storedWeights())).toEqual(values(came));
+});
+
+test('one that is stopped leaves nothing behind, and can be begun anew and dropped', async () => {
+  const edits = await editCount();
+  await click('Cure all bends');
+  await click('Stop');
+  await waitFor(driver, 'it has stopped', async () => !(await isThere('[role="progressbar"]')));
+  expect(await isThere(BAR)).toBe(false);
+  await click('Cure all bends');
+  await waitFor(driver, 'all are cured', () => isThere(SUM));
+  const { before, after } = await figures();
+  expect(after).toBeLessThan(0.6 * before);
+  await click('Drop', `//section[@aria-label="Proposal"]`);
+  await waitFor(driver, 'it is dropped', async () => !(await isThere(BAR)));
+  expect(await editCount()).toBe(edits);
+});
