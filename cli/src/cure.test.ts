@@ -52,6 +52,43 @@ test('planted bends are cured by more than half, within the limit, and no other 
   expect(changed).toBeGreaterThan(100);
 });
 
+interface Baked {
+  readonly parts: {
+    readonly part: string;
+    readonly points: number;
+    readonly before: { readonly rms: number };
+    readonly after: { readonly rms: number };
+    readonly unlimited: number;
+  }[];
+}
+
+test.each([
+  ['relaxed', ['--passes', '8']],
+  ['dual', []],
+])('the %s look is baked into plain weights, nearer than before and about as near as any', (look, more) => {
+  const done = judoka('bake', keeper, out, '--look', look, ...more, '--parts', 'body', '--json');
+  expect(done.err).toBe('');
+  expect(done.status).toBe(0);
+  const { parts } = JSON.parse(done.out) as Baked;
+  expect(parts.map(({ part }) => part)).toEqual(['body']);
+  for (const { points, before, after, unlimited } of parts) {
+    expect(points).toBeGreaterThan(100);
+    expect(after.rms).toBeLessThan(before.rms);
+    expect(after.rms).toBeLessThanOrEqual(1.05 * unlimited);
+  }
+});
+
+test.each([
+  [['--look', 'glass'], /relaxed or dual/],
+  [['--passes', '0'], /--passes is a whole number from 1/],
+  [['--strength', '2'], /--strength/],
+  [['--parts', 'nobody'], /nobody/],
+])('bake refuses %j', (args, words) => {
+  const done = judoka('bake', keeper, join(folder, 'none.glb'), ...args);
+  expect(done.status).toBe(2);
+  expect(done.err).toMatch(words);
+});
+
 test('a joint that bends nothing is told, and nothing is written', () => {
   const done = judoka('cure', keeper, join(folder, 'none.glb'), '--joints', 'root');
   expect(done.status).toBe(2);

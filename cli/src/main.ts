@@ -7,6 +7,7 @@ import type { StrayOptions } from './strays.ts';
 import type { MotionOptions } from './motion.ts';
 import type { TransferOptions } from './transfer.ts';
 import type { TrialOptions } from './trial.ts';
+import type { BakeOptions } from './bake.ts';
 import type { MirrorOptions, PruneOptions, SmoothOptions, WeightOptions } from './weights.ts';
 
 // A command is loaded when it is given: most of what the others need is never looked at.
@@ -152,6 +153,21 @@ weightCommand('cure', 'Finds weights under which bends keep their lengths and vo
     checkOutput(output);
     const { cure } = await import('./cure.ts');
     return cure(input, output, options);
+  });
+
+weightCommand(
+  'bake',
+  'Gives plain weights the look of a relaxed or dual-quaternion surface, as nearly as they can.',
+)
+  .option('--look <look>', 'what is baked: relaxed or dual', 'relaxed')
+  .option('--passes <n>', 'passes of relaxing; 10 if nothing is said')
+  .option('--strength <share>', 'how much of relaxing, 0 to 1; 1 if nothing is said')
+  .option('--keep-volume', 'relaxing takes back what it shrinks')
+  .option('--parts <parts>', 'parts to bake, with commas between; else all')
+  .action(async (input: string, output: string, options: BakeOptions) => {
+    checkOutput(output);
+    const { bake } = await import('./bake.ts');
+    return bake(input, output, options);
   });
 
 weightCommand('mirror', 'Gives one side the mirrored weights of the other.')
@@ -351,6 +367,10 @@ const EXAMPLES: Readonly<Record<string, readonly string[]>> = {
   prune: [
     'judoka prune heron.glb out.glb --max-influences 4',
     'judoka prune heron.glb out.glb --below 0.02 --round 0.05',
+  ],
+  bake: [
+    'judoka bake heron.glb out.glb',
+    'judoka bake heron.glb out.glb --look dual --max-influences 4 --json',
   ],
   cure: ['judoka cure heron.glb out.glb', 'judoka cure heron.glb out.glb --joints knee_L,knee_R --json'],
   mirror: [

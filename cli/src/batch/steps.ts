@@ -7,6 +7,7 @@ import { removeStrays } from '@judoka/core/operations/repair';
 import { apply, countPoints, OTHERS } from '@judoka/core/weights';
 import { z } from 'zod';
 import { bindStep } from '../bind.ts';
+import { bakeStep } from '../bake.ts';
 import { cureStep } from '../cure.ts';
 import { decoders, writeWhole } from '../files.ts';
 import { profileNamed } from '../profiles.ts';
@@ -57,6 +58,14 @@ const SCHEMAS = {
     by: z.enum(['topology', 'place']).optional(),
     tolerance: number.optional(),
     joints: text.optional(),
+  }),
+  bake: z.strictObject({
+    ...limits,
+    look: z.enum(['relaxed', 'dual']).optional(),
+    passes: number.optional(),
+    strength: number.optional(),
+    keepVolume: z.boolean().optional(),
+    parts: text.optional(),
   }),
   cure: z.strictObject({ ...limits, joints: text.optional() }),
   strays: z.strictObject({ all: z.boolean().optional() }),
@@ -111,6 +120,11 @@ export async function doStep(held: HeldCharacter, step: Step, place: StepPlace):
       return weights(held, 'smooth', smoothStep, step);
     case 'mirror':
       return weights(held, 'mirror', mirrorStep, step);
+    case 'bake': {
+      const parts = await bakeStep(held.character, held.rows, step);
+      const points = parts.reduce((sum, each) => sum + each.points, 0);
+      return { step: 'bake', words: `${counted(points, 'point')} changed`, figures: { parts } };
+    }
     case 'cure': {
       const { change, joints } = await cureStep(held.character, held.rows, step);
       const sum = (of: 'before' | 'after'): number => joints.reduce((total, each) => total + each[of], 0);

@@ -12,3 +12,4 @@ export {
   type RelaxMesh,
   type RelaxPatch,
 } from './SurfaceRelaxer.ts';
+export { PartLook, type Look, type PosablePart } from './PartLook.ts';

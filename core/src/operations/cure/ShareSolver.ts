@@ -1,4 +1,4 @@
-import { boundedShares, createSharesWorkspace } from '../../solve/boundedShares.ts';
+import { boundedShares, createSharesWorkspace, quadratic } from '../../solve/boundedShares.ts';
 
 /** The most joints a point is solved for. */
 export const MAX_SETTLED = 16;
@@ -24,10 +24,16 @@ export class ShareSolver {
   readonly #workspace = createSharesWorkspace(MAX_SETTLED);
   #n = 0;
 
-  /** @param n candidates, at most {@link MAX_SETTLED} */
-  begin(n: number): void {
+  /** @param n candidates, at most {@link MAX_SETTLED}; @param gram n × n: what poses have said already; its lower half counts */
+  begin(n: number, gram?: Float64Array): void {
     this.#n = n;
-    this.#gram.fill(0, 0, n * n);
+    if (gram) this.#gram.set(gram);
+    else this.#gram.fill(0, 0, n * n);
+  }
+
+  /** The squares of how far weights are off, summed over the poses. */
+  cost(weights: Float64Array): number {
+    return quadratic(this.#gram, this.#n, weights);
   }
 
   /** Adds a pose, as `away` says. */

@@ -7,3 +7,4 @@ export {
   type CureSubject,
 } from './cureBends.ts';
 export { partOfChange } from './partOfChange.ts';
+export { bakeLook, type Bake, type BakeRules, type BakeSubject, type LookError } from './bakeLook.ts';

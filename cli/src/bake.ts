@@ -1,0 +1,107 @@
+import { DEFAULT_RELAXING, type Look, MAX_RELAX_PASSES, PartLook } from '@judoka/core/deform';
+import { type Character, counted } from '@judoka/core/document';
+import { CoreError } from '@judoka/core/errors';
+import { exportCharacter, readCharacter } from '@judoka/core/formats';
+import { findNeighbours } from '@judoka/core/mesh';
+import { type Bake, bakeLook } from '@judoka/core/operations/cure';
+import { apply, copyRows, type WeightRows } from '@judoka/core/weights';
+import { decoders, openFile, writeFile } from './files.ts';
+import { posesOf } from './limitByMovement.ts';
+import { jointsNamed, partsNamed } from './named.ts';
+import { numberFrom, type WeightOptions } from './weights.ts';
+
+export interface BakeOptions extends WeightOptions {
+  look?: string;
+  passes?: string;
+  strength?: string;
+  keepVolume?: boolean;
+  parts?: string;
+}
+
+/** What baking did to a part; lengths in scene units. */
+interface BakedPart {
+  readonly part: string;
+  readonly points: number;
+  readonly before: { readonly rms: number; readonly greatest: number };
+  readonly after: { readonly rms: number; readonly greatest: number };
+  /** The root mean square that weights without a limit on their number would leave. */
+  readonly unlimited: number;
+}
+
+function lookFrom({ look = 'relaxed', passes, strength, keepVolume = false }: BakeOptions): Look {
+  if (look === 'dual') return { skinning: 'dual' };
+  if (look !== 'relaxed')
+    throw new CoreError('argument-invalid', `--look is relaxed or dual, not “${look}”.`);
+  return {
+    skinning: 'linear',
+    relaxing: {
+      passes: numberFrom('--passes', passes, DEFAULT_RELAXING.passes, 1, MAX_RELAX_PASSES, true),
+      strength: numberFrom('--strength', strength, DEFAULT_RELAXING.strength, 0, 1),
+      keepsVolume: keepVolume,
+    },
+  };
+}
+
+/** Bakes a look of the range of motion and the clips into plain weights; `rows` are changed in place. */
+export async function bakeStep(
+  character: Character,
+  rows: readonly WeightRows[],
+  options: BakeOptions,
+): Promise<BakedPart[]> {
+  const look = lookFrom(options);
+  const limit = numberFrom('--max-influences', options.maxInfluences, 4, 1, 64, true);
+  const locks = new Uint8Array(character.skeleton.joints.length);
+  for (const joint of jointsNamed(character, '--lock', options.lock) ?? []) locks[joint] = 1;
+  const chosen =
+    partsNamed(character, '--parts', options.parts) ??
+    character.parts.flatMap(({ role }, i) => (role === 'skinned' ? [i] : []));
+  if (chosen.every((i) => character.parts[i].role !== 'skinned'))
+    throw new CoreError('argument-invalid', 'No part of this file has weights.');
+  const poses = posesOf(character, rows).poses.map(({ pose }) => pose);
+  if (poses.length === 0)
+    throw new CoreError(
+      'argument-invalid',
+      'No joint of this file moves anything: there is nothing to bake.',
+    );
+  const done: BakedPart[] = [];
+  for (const i of chosen) {
+    const part = character.parts[i];
+    if (part.role !== 'skinned') continue;
+    const { positions, inverseBinds, polygonOffsets: offsets, polygonPoints: points, pointCount } = part;
+    const posable = await PartLook.create(part, rows[i], character.skeleton, look);
+    const bake = bakeLook(
+      i,
+      {
+        ...{ positions, inverseBinds, skeleton: character.skeleton, rows: rows[i] },
+        neighbours: findNeighbours({ offsets, points }, pointCount),
+      },
+      poses,
+      (pose) => posable.at(pose).positions,
+      { limit, locks },
+    );
+    apply(rows, [bake.delta]);
+    done.push(bakedPart(part.name, bake));
+  }
+  return done;
+}
+
+function bakedPart(part: string, { delta, before, after, unlimited }: Bake): BakedPart {
+  const lengths = ({ rms, greatest }: Bake['before']) => ({ rms, greatest });
+  return { part, points: delta.points.length, before: lengths(before), after: lengths(after), unlimited };
+}
+
+export async function bake(input: string, output: string, options: BakeOptions): Promise<void> {
+  const container = openFile(input);
+  const character = await readCharacter(container, decoders);
+  const rows = character.rows.map(copyRows);
+  const parts = await bakeStep(character, rows, options);
+  writeFile(output, exportCharacter(container, character, rows));
+  process.stdout.write(options.json ? `${JSON.stringify({ parts })}\n` : parts.map(asText).join(''));
+}
+
+const millimetres = (length: number): string => `${(1000 * length).toPrecision(3)} mm`;
+
+function asText({ part, points, before, after, unlimited }: BakedPart): string {
+  const shown = before.rms > 0 ? Math.round(100 * (1 - after.rms / before.rms)) : 100;
+  return `“${part}”: ${counted(points, 'point')} changed. Off the look by ${millimetres(after.rms)} in the mean and ${millimetres(after.greatest)} at most; before ${millimetres(before.rms)} and ${millimetres(before.greatest)}. Plain weights show ${shown}% of it; without a limit they would be off by ${millimetres(unlimited)}.\n`;
+}
