@@ -87,3 +87,17 @@ test('one that is stopped leaves nothing behind, and can be begun anew and dropp
   await waitFor(driver, 'it is dropped', async () => !(await isThere(BAR)));
   expect(await editCount()).toBe(edits);
 });
+
+test('a look is baked into plain weights, and says how near they come', async () => {
+  const edits = await editCount();
+  await click('Bake the relaxed look');
+  await waitFor(driver, 'it is baked', () => isThere(SUM));
+  const { before, after } = await figures();
+  expect(after).toBeGreaterThan(0);
+  expect(after).toBeLessThan(before);
+  expect(await textOf(driver, SUM)).toMatch(/^\d+% of the look$/);
+  await click('Keep', `//section[@aria-label="Proposal"]`);
+  await waitFor(driver, 'it is one line of the history', async () => (await editCount()) === edits + 1);
+  await allSaved();
+  expect(await lastEdit()).toMatchObject({ label: 'Bake of the relaxed look', kind: 'edit' });
+});

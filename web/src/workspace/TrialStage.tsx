@@ -3,6 +3,7 @@ import { useDropzone } from 'react-dropzone';
 import { settingsChanged, type TrialPage } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { ClipsPanel, takeMotion } from '../features/clips/ClipsPanel.tsx';
+import { BakeSection } from '../features/cure/BakeSection.tsx';
 import { CureSection } from '../features/cure/CureSection.tsx';
 import { ComparePanel } from '../features/compare/ComparePanel.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
@@ -40,6 +41,7 @@ export function TrialStep({ at }: { at: Workspace }) {
           <RangePanel at={at} troubles={(joint) => <RowTroubles at={at} joint={joint} />}>
             <CureSection at={at} />
           </RangePanel>
+          <BakeSection at={at} />
         </>
       )}
       {trialPage === 'clips' && <ClipsPanel at={at} />}

@@ -2,6 +2,7 @@ import { Popover, Button, Slider } from '@mantine/core';
 import type { CuredJoint } from '@judoka/core/operations/cure';
 import { useEffect, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
+import type { LookErrors } from './cure.worker.ts';
 import type { FoundCure } from './Curing.ts';
 import type { CureAt } from './CureSection.tsx';
 import './cure.css';
@@ -18,7 +19,7 @@ export function CureControls({ at }: { at: CureAt }) {
   return (
     <div className="cure-controls">
       <AmountSlider at={at} found={found} />
-      <CuredBends at={at} found={found} />
+      {found.errors ? <BakedErrors at={at} errors={found.errors} /> : <CuredBends at={at} found={found} />}
     </div>
   );
 }
@@ -42,6 +43,31 @@ function AmountSlider({ at, found }: { at: CureAt; found: FoundCure }) {
       />
       <span className="figures">{amount}%</span>
     </div>
+  );
+}
+
+/** How near plain weights come to a look, all of it taken. */
+function BakedErrors({ at, errors }: { at: CureAt; errors: LookErrors }) {
+  const { before, after, greatest, unlimited } = errors;
+  const shown = before > 0 ? Math.round(100 * (1 - after / before)) : 100;
+  const words = (length: number): string => errorWords(length, at.document.size);
+  return (
+    <Popover position="top" withArrow width={320}>
+      <Popover.Target>
+        <Button variant="default" data-before={before} data-after={after} className="cure-sum">
+          {shown}% of the look
+        </Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <p className="card-line">
+          Off the look by {words(after)} in the mean, {words(greatest)} at most; before {words(before)}.
+        </p>
+        <p className="card-line">
+          Without a limit on influences weights would be off by {words(unlimited)}: more than that plain
+          weights cannot show.
+        </p>
+      </Popover.Dropdown>
+    </Popover>
   );
 }
 
@@ -89,6 +115,10 @@ function CuredRow({ at, cured: { joint, before, after } }: { at: CureAt; cured: 
     </tr>
   );
 }
+
+/** A length, and its share of the character's size. */
+const errorWords = (length: number, size: number): string =>
+  `${(1000 * length).toPrecision(2)} mm (${((100 * length) / size).toPrecision(2)}% of the size)`;
 
 function shareWords(before: number, after: number): string {
   if (before === 0) return 'as before';

@@ -1,4 +1,5 @@
 import type { MotionRange } from '@judoka/core/animation';
+import type { Look } from '@judoka/core/deform';
 import type { DeliveryProfile } from '@judoka/core/document';
 import { CoreError, isAbort } from '@judoka/core/errors';
 import { maskOf, type PointMask } from '@judoka/core/mesh';
@@ -8,7 +9,7 @@ import * as Comlink from 'comlink';
 import { Events } from '../../document/events.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { confinesOf, openPoints } from '../../scene/scope.ts';
-import type { CureWorker } from './cure.worker.ts';
+import type { CureWorker, LookErrors } from './cure.worker.ts';
 
 type At = Editing & {
   readonly trial: { ranges(): readonly MotionRange[] };
@@ -25,6 +26,8 @@ export interface FoundCure {
   readonly joints: readonly CuredJoint[];
   /** How many were asked for. */
   readonly asked: number;
+  /** Of a look that was baked: how far all of it is off. */
+  readonly errors?: LookErrors;
 }
 
 /** An amount that rests for this long is measured. */
@@ -62,25 +65,47 @@ export class Curing {
 
   /** Cures the bends of joints, within the selection where there is one; and proposes what was found. */
   async cure(joints: readonly number[], what: string): Promise<void> {
-    const { document } = this.#at;
     if (joints.length === 0)
       throw new CoreError('argument-invalid', 'Choose a joint whose bend is to be cured.');
+    const label = `Cure of ${what}`;
+    await this.#find(label, async (runner, tell) => {
+      const answer = await runner.cure(this.#request(joints), tell);
+      if (!answer.cure) throw new CoreError('argument-invalid', answer.failure ?? `${label} failed.`);
+      return { ...answer.cure, asked: joints.length };
+    });
+  }
+
+  /** Gives plain weights a look, as nearly as they can have it; and proposes them. */
+  async bake(look: Look, what: string): Promise<void> {
+    await this.#find(`Bake of the ${what} look`, async (runner, tell) => {
+      const { locks } = this.#at.document;
+      const rules = { limit: this.#limit(), locks: locks.slice(), confines: confinesOf(this.#at) };
+      const { change, errors } = await runner.bake(look, rules, tell);
+      return { change, errors, joints: [], asked: 0 };
+    });
+  }
+
+  async #find(
+    label: string,
+    find: (
+      runner: Comlink.Remote<CureWorker>,
+      tell: (share: number) => void,
+    ) => Promise<Omit<FoundCure, 'label' | 'amount'>>,
+  ): Promise<void> {
+    const { document } = this.#at;
     document.writer.needOpen();
     this.#stop?.abort();
     this.#forget();
     const stop = (this.#stop = new AbortController());
-    const label = `Cure of ${what}`;
     const madeOn = document.proposals.head;
     this.#tell(label, 0);
     try {
-      const request = this.#request(joints);
       const runner = await this.#begin();
       const tell = Comlink.proxy((share: number) => {
         if (this.#stop === stop) this.#tell(label, share);
       });
-      const answer = await orStopped(runner.cure(request, tell), stop.signal, this.#worker);
-      if (!answer.cure) throw new CoreError('argument-invalid', answer.failure ?? `${label} failed.`);
-      await this.#propose(label, answer.cure, joints.length, madeOn);
+      const found = await orStopped(find(runner, tell), stop.signal, this.#worker);
+      await this.#propose({ ...found, label, amount: 1 }, madeOn);
     } catch (error) {
       this.#forget();
       if (!isAbort(error)) document.notifyError(error);
@@ -93,23 +118,22 @@ export class Curing {
     }
   }
 
-  async #propose(
-    label: string,
-    { change, joints }: { change: Change; joints: readonly CuredJoint[] },
-    asked: number,
-    madeOn: number,
-  ): Promise<void> {
+  async #propose(found: FoundCure, madeOn: number): Promise<void> {
     const { document } = this.#at;
+    const { label, change } = found;
     if (isEmpty(change)) {
       document.notify(
-        `${label}: no weights within the limit, the locks and the selection bend better than these.`,
+        `${label}: no weights within the limit, the locks and the selection come nearer than these.`,
       );
       return;
     }
     this.#isProposing = true;
     try {
-      await document.proposals.begin({ label, name: 'Cured', change, notes: [] }, madeOn);
-      this.found = { label, change, amount: 1, joints, asked };
+      await document.proposals.begin(
+        { label, name: found.errors ? 'Baked' : 'Cured', change, notes: [] },
+        madeOn,
+      );
+      this.found = found;
     } finally {
       this.#isProposing = false;
     }
@@ -176,6 +200,7 @@ export class Curing {
       runner.begin({
         character: { ...document.bound.character, rows },
         ranges: trial.ranges(),
+        clips: document.character.clips,
         skinning: document.settings.skinning,
       }),
       this.#stop?.signal,
@@ -209,7 +234,7 @@ export class Curing {
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => {
       const { found } = this;
-      if (!found || !this.#runner) return;
+      if (!found || !this.#runner || found.joints.length === 0) return;
       const { locks } = this.#at.document;
       const part = partOfChange(found.change, found.amount, { limit: this.#limit(), locks });
       this.#runner

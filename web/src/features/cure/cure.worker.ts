@@ -1,9 +1,18 @@
 import { bendJudge, BendMeter } from '@judoka/core/analysis/bends';
-import type { MotionRange } from '@judoka/core/animation';
-import type { Skinning } from '@judoka/core/deform';
+import type { Clip, MotionRange } from '@judoka/core/animation';
+import { costPoses } from '@judoka/core/analysis/costs';
+import { type Look, PartLook, type Skinning } from '@judoka/core/deform';
 import type { Character } from '@judoka/core/document';
 import { messageOf } from '@judoka/core/errors';
-import { type BendJudge, type Cure, cureBends, type CureRequest } from '@judoka/core/operations/cure';
+import { findNeighbours } from '@judoka/core/mesh';
+import {
+  bakeLook,
+  type BakeRules,
+  type BendJudge,
+  type Cure,
+  cureBends,
+  type CureRequest,
+} from '@judoka/core/operations/cure';
 import { apply, type Change, copyRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 
@@ -11,7 +20,22 @@ import * as Comlink from 'comlink';
 export interface CuredSubject {
   readonly character: Character;
   readonly ranges: readonly MotionRange[];
+  readonly clips: readonly Clip[];
   readonly skinning: Skinning;
+}
+
+/** How far plain weights are off a look, over all points and poses, in scene units: root mean squares. */
+export interface LookErrors {
+  readonly before: number;
+  readonly after: number;
+  readonly greatest: number;
+  /** What weights without a limit on their number would leave. */
+  readonly unlimited: number;
+}
+
+export interface BakedLook {
+  readonly change: Change;
+  readonly errors: LookErrors;
 }
 
 /** A cure, or why there is none. */
@@ -23,6 +47,15 @@ export interface CureAnswer {
 /** Progress is told at most this often, in milliseconds. */
 const REPORT_MS = 80;
 
+function reporter(tell: (share: number) => void): (share: number) => void {
+  let told = 0;
+  return (share) => {
+    if (performance.now() - told < REPORT_MS) return;
+    told = performance.now();
+    tell(share);
+  };
+}
+
 let held: (CuredSubject & { readonly judge: BendJudge }) | undefined;
 
 const worker = {
@@ -33,17 +66,56 @@ const worker = {
 
   cure(request: CureRequest, tell: (share: number) => void): CureAnswer {
     if (!held) throw new Error('The character has not come yet.');
-    let told = 0;
-    const watch = (share: number): void => {
-      if (performance.now() - told < REPORT_MS) return;
-      told = performance.now();
-      tell(share);
-    };
     try {
-      return { cure: cureBends(held.character, held.ranges, held.judge, request, watch) };
+      return { cure: cureBends(held.character, held.ranges, held.judge, request, reporter(tell)) };
     } catch (error) {
       return { failure: messageOf(error) };
     }
+  },
+
+  /** Plain weights that show a look as nearly as they can, over the range of motion and the clips. */
+  async bake(look: Look, rules: BakeRules, tell: (share: number) => void): Promise<BakedLook> {
+    if (!held) throw new Error('The character has not come yet.');
+    const { character, ranges, clips } = held;
+    const poses = costPoses(ranges, clips).map(({ pose }) => pose);
+    const report = reporter(tell);
+    const skinned = character.parts.flatMap(({ role }, i) => (role === 'skinned' ? [i] : []));
+    const change: Change[number][] = [];
+    const [squares, count] = [{ before: 0, after: 0, unlimited: 0 }, { points: 0 }];
+    let greatest = 0;
+    for (const [done, i] of skinned.entries()) {
+      const part = character.parts[i];
+      const { positions, inverseBinds, polygonOffsets: offsets, polygonPoints: points, pointCount } = part;
+      const posable = await PartLook.create(part, character.rows[i], character.skeleton, look);
+      const subject = {
+        ...{ positions, inverseBinds, skeleton: character.skeleton, rows: character.rows[i] },
+        neighbours: findNeighbours({ offsets, points }, pointCount),
+      };
+      const bake = bakeLook(
+        i,
+        subject,
+        poses,
+        (pose) => posable.at(pose).positions,
+        rules,
+        (share) => report((done + share) / skinned.length),
+      );
+      if (bake.delta.points.length > 0) change.push(bake.delta);
+      count.points += pointCount;
+      squares.before += pointCount * bake.before.rms ** 2;
+      squares.after += pointCount * bake.after.rms ** 2;
+      squares.unlimited += pointCount * bake.unlimited ** 2;
+      greatest = Math.max(greatest, bake.after.greatest);
+    }
+    const mean = (sum: number): number => Math.sqrt(sum / Math.max(1, count.points));
+    return {
+      change,
+      errors: {
+        greatest,
+        before: mean(squares.before),
+        after: mean(squares.after),
+        unlimited: mean(squares.unlimited),
+      },
+    };
   },
 
   /** The damage of joints' bends with a change of the weights that came. */

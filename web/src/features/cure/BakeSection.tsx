@@ -1,0 +1,60 @@
+import { Switch } from '@mantine/core';
+import { DEFAULT_RELAXING, MAX_RELAX_PASSES } from '@judoka/core/deform';
+import { useState } from 'react';
+import { useEvent } from '../../document/useEvent.ts';
+import { RunButton } from '../../trial/RunButton.tsx';
+import { NumberField } from '../../ui/NumberField.tsx';
+import { Segments } from '../../ui/Segments.tsx';
+import type { CureAt } from './CureSection.tsx';
+
+type BakedLooks = 'relaxed' | 'dual';
+const LOOKS: Readonly<Record<BakedLooks, string>> = { relaxed: 'Relaxed', dual: 'Dual quaternions' };
+
+/** Gives plain weights a look that engines do not compute. */
+export function BakeSection({ at }: { at: CureAt }) {
+  useEvent(at.curing.events, 'changed');
+  const [look, setLook] = useState<BakedLooks>('relaxed');
+  const [passes, setPasses] = useState(DEFAULT_RELAXING.passes);
+  const [keepsVolume, setKeepsVolume] = useState(false);
+  const { curing, document } = at;
+  if (!document.mayChange || document.character.drawing) return null;
+  const bake = (): void => {
+    const relaxing = { ...DEFAULT_RELAXING, passes, keepsVolume };
+    const wanted =
+      look === 'dual' ? ({ skinning: 'dual' } as const) : ({ skinning: 'linear', relaxing } as const);
+    curing.bake(wanted, look === 'dual' ? 'dual-quaternion' : 'relaxed').catch(document.notifyError);
+  };
+  return (
+    <section className="group" aria-label="Bake a look">
+      <h2>Bake a look</h2>
+      <p className="card-line">
+        Gives plain weights the look of another surface as nearly as they can, so that any engine shows it.
+      </p>
+      <Segments name="Look to bake" choices={LOOKS} value={look} set={setLook} mb={8} />
+      {look === 'relaxed' && (
+        <>
+          <NumberField
+            label="Passes"
+            min={1}
+            max={MAX_RELAX_PASSES}
+            value={passes}
+            onChange={setPasses}
+            steppers
+          />
+          <Switch
+            my={8}
+            label="Keep the volume"
+            checked={keepsVolume}
+            onChange={(event) => setKeepsVolume(event.currentTarget.checked)}
+          />
+        </>
+      )}
+      <RunButton
+        running={curing.working}
+        stop={() => curing.stop()}
+        run={bake}
+        label={`Bake the ${look === 'dual' ? 'dual-quaternion' : 'relaxed'} look`}
+      />
+    </section>
+  );
+}
