@@ -1,4 +1,15 @@
-import { DEFAULT_RELAXING, SurfaceRelaxer } from '@judoka/core/deform';
+import { BendMeter, bendJudge } from '@judoka/core/analysis/bends';
+import { checkInput } from '@judoka/core/analysis/checkUp';
+import { rangesOf } from '@judoka/core/analysis/strays';
+import { rangePoses } from '@judoka/core/animation';
+import { DEFAULT_RELAXING, PartLook, SurfaceRelaxer } from '@judoka/core/deform';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import { findNeighbours } from '@judoka/core/mesh';
+import { bindSkin } from '@judoka/core/operations/bind';
+import { bakeLook, cureBends } from '@judoka/core/operations/cure';
+import { DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
+import { apply, createRows, jointMass } from '@judoka/core/weights';
+import { makeFerryKeeper } from '@judoka/demo';
 import { compare, report } from './measure.ts';
 import { pointCount, section, SIDE, surface, unit } from './context.ts';
 
@@ -32,4 +43,70 @@ export async function benchCures(): Promise<void> {
     { runs: 31, warm: 6 },
   );
   report(`relaxing around a dab of ${dab.length} points`, near.ratio, 'U', { most: 1 });
+  await benchKeeper();
+}
+
+/** Poses that a look is baked over. */
+const POSES = 60;
+
+/** What the large ferry-keeper takes, bound anew by heat. */
+async function benchKeeper(): Promise<void> {
+  const character = await readCharacter(openGlb(await makeFerryKeeper({ size: 'large', faults: true })));
+  const { skeleton } = character;
+  const parts = character.parts.flatMap(({ role }, i) => (role === 'skinned' ? [i] : []));
+  const mass = new Float64Array(skeleton.joints.length);
+  for (const part of parts) jointMass(character.rows[part], mass.length, mass);
+  const rows = character.rows.map(({ pointCount, stride }) => createRows(pointCount, stride));
+  const locks = new Uint8Array(mass.length);
+  const { change } = await bindSkin(
+    { parts: character.parts, skeleton, rows },
+    {
+      ...{ method: 'heat', parts, softness: DEFAULT_SOFTNESS, limit: 4, locks },
+      deforming: Uint8Array.from(mass, (own) => (own > 0 ? 1 : 0)),
+    },
+  );
+  apply(rows, change);
+  const bound = { ...character, rows };
+  const { pairs } = checkInput(bound, {});
+  const ranges = rangesOf(bound, {}, pairs);
+
+  section('Baking and curing, about 100k points, bound by heat');
+  const all = ranges.flatMap((range) => rangePoses(range).map(({ pose }) => pose));
+  const poses = Array.from({ length: POSES }, (_, i) => all[Math.floor((i * all.length) / POSES)]);
+  const part = character.parts[0];
+  const { positions, inverseBinds, polygonOffsets: offsets, polygonPoints: points, pointCount: count } = part;
+  const neighbours = findNeighbours({ offsets, points }, count);
+  const look = await PartLook.create(part, rows[0], skeleton, {
+    skinning: 'linear',
+    relaxing: DEFAULT_RELAXING,
+  });
+  const bake = () =>
+    bakeLook(
+      0,
+      { positions, inverseBinds, skeleton, neighbours, rows: rows[0] },
+      poses,
+      (pose) => look.at(pose).positions,
+      { limit: 4, locks },
+    );
+  const baking = await compare(bake, unit, { runs: 1, warm: 1 });
+  report(`baking ${count} points over ${POSES} poses, on one thread`, baking.ratio, 'U', { most: 2500 });
+  const { before, after, unlimited } = bake();
+  report('  error within the limit against none', after.rms / unlimited, '×', { most: 1.05 });
+  report('  of the look, shown', 1 - after.rms / before.rms, '');
+
+  const judge = bendJudge(await BendMeter.create(bound), ranges);
+  const worst = ranges
+    .map(({ joint }) => ({ joint, damage: judge.damageOf(joint) }))
+    .sort((a, b) => b.damage - a.damage)
+    .slice(0, 5);
+  let fall = 0;
+  let slowest = 0;
+  for (const { joint } of worst) {
+    const began = performance.now();
+    const { joints } = cureBends(bound, ranges, judge, { joints: [joint], limit: 4, locks });
+    slowest = Math.max(slowest, (performance.now() - began) / 1000);
+    fall += (1 - joints[0].after / joints[0].before) / worst.length;
+  }
+  report('cure of a joint, the slowest of the five worst', slowest, 's', { most: 3 });
+  report('  damage falls by, in the mean of the five', fall, '', { least: 0.4 });
 }

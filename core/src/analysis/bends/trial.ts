@@ -53,13 +53,13 @@ export type Watch = (share: number) => void;
  * left out. In the order of the ranges.
  *
  * @param watch     told how far the work is; may throw to end it
- * @param crossings in which poses they are counted: all, or the worst ones of each joint
+ * @param crossings in which poses they are counted: all, or the worst one of each joint by an order
  */
 export function runRange(
   meter: BendMeter,
   ranges: readonly MotionRange[],
   watch: Watch = () => undefined,
-  { crossings = 'all' }: { readonly crossings?: 'all' | 'worst' } = {},
+  { crossings = 'all' }: { readonly crossings?: 'all' | BendOrder } = {},
 ): JointTrial[] {
   const trials: JointTrial[] = [];
   ranges.forEach((range, i) => {
@@ -71,11 +71,11 @@ export function runRange(
     });
     if (poses.length === 0) return;
     const trial = { joint: range.joint, poses };
-    if (crossings === 'worst')
-      for (const worst of worstOf(trial)) {
-        const figures = meter.measure(range.joint, bends[worst].pose);
-        if (figures) poses[worst] = { ...poses[worst], figures };
-      }
+    if (crossings !== 'all') {
+      const worst = worstPose(trial, crossings);
+      const figures = meter.measure(range.joint, bends[worst].pose);
+      if (figures) poses[worst] = { ...poses[worst], figures };
+    }
     trials.push(trial);
   });
   return trials;

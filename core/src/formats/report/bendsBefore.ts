@@ -22,5 +22,5 @@ export function bendsBefore(
   meter.setRows(before);
   for (const { joint } of ranges) if (!touched.has(joint) && isTouched(joint)) touched.add(joint);
   const wanted = ranges.filter(({ joint }) => touched.has(joint));
-  return rankBends(runRange(meter, wanted, undefined, { crossings: 'worst' }), REPORT_ORDER);
+  return rankBends(runRange(meter, wanted, undefined, { crossings: REPORT_ORDER }), REPORT_ORDER);
 }

@@ -82,7 +82,7 @@ export async function reportOf(
   const { pairs } = checkInput(character, { nonDeforming });
   const ranges = rangesOf(character, { limits }, pairs);
   const meter = await BendMeter.create({ parts, skeleton, rows, drawing }, skinning);
-  const measured = runRange(meter, ranges, (share) => watch(0.4 + 0.5 * share), { crossings: 'worst' });
+  const measured = runRange(meter, ranges, (share) => watch(0.4 + 0.5 * share), { crossings: REPORT_ORDER });
   const trials = rankBends(measured, REPORT_ORDER);
   const bends = trials.map((trial, i) => {
     const range = ranges.find(({ joint }) => joint === trial.joint);

@@ -11,6 +11,8 @@ const [MIN_HOLD, MAX_HOLD] = [0.01, 64];
 export class JointMovements {
   /** By listed point: how strongly it is held, as a share of what its neighbours say. */
   readonly holds: Float32Array;
+  /** By listed point: how much it is a joint's own, 0 to 1: its weight against the joint's greatest. */
+  readonly shares: Float32Array;
   readonly #points: Uint32Array;
   readonly #rows: WeightRows;
   readonly #turned: Int32Array;
@@ -47,6 +49,12 @@ export class JointMovements {
       if (rows.values[k] > this.#most[rows.joints[k]]) this.#most[rows.joints[k]] = rows.values[k];
     this.#strengths = new Float64Array(jointCount).fill(MIN_HOLD);
     this.holds = new Float32Array(points.length);
+    this.shares = Float32Array.from(points, (p) => {
+      let own = 0;
+      for (let k = p * rows.stride, end = k + influenceCount(rows, p); k < end; k++)
+        own = Math.max(own, rows.values[k] / this.#most[rows.joints[k]]);
+      return own;
+    });
     this.#came = this.#measure(places);
     this.#layHolds();
   }

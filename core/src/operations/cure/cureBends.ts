@@ -56,7 +56,7 @@ export interface Cure {
   readonly joints: readonly CuredJoint[];
 }
 
-const EVENNESS = 0.04;
+const EVENNESS = 0.1;
 const HABIT = 0.01;
 /** So many places over all poses are held at a time; more are cured joint by joint. */
 const MAX_PLACES = 6_000_000;

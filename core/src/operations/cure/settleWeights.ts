@@ -317,9 +317,11 @@ export class WeightSettler {
       solver.add();
     }
     const trace = solver.trace();
-    if (evenness > 0) {
+    // Where a joint has most of its weight, the neighbours' mean is less of it: there nothing draws.
+    const even = evenness * (1 - this.#movements.shares[i] ** 4);
+    if (even > 0) {
       this.#meanAbout(i, solver.mean);
-      solver.drawTo((evenness * trace) / n);
+      solver.drawTo((even * trace) / n);
     }
     if (habit > 0) {
       for (let c = 0; c < n; c++) solver.mean[c] = this.#before[from + c];
