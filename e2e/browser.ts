@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { Builder, By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
 
-const WAIT_MS = 30_000;
+const WAIT_MS = 60_000;
 
 export interface Browser {
   readonly driver: WebDriver;

@@ -73,6 +73,16 @@ test('a bad bend is cured in one action; half of it is taken and kept; one undo 
   expect(values(await storedWeights())).toEqual(values(came));
 });
 
+test('the strip that shows a bend cures it too, on the stage where one paints', async () => {
+  await goTo('Paint');
+  await click('Cure', '//*[@aria-label="Bend strip"]');
+  await waitFor(driver, 'it is cured', () => isThere(SUM));
+  expect(await textOf(driver, BAR)).toContain('Cure of knee_L’s bends');
+  await click('Drop', `//section[@aria-label="Proposal"]`);
+  await waitFor(driver, 'it is dropped', async () => !(await isThere(BAR)));
+  await goTo('Trial');
+});
+
 test('one that is stopped leaves nothing behind, and can be begun anew and dropped', async () => {
   const edits = await editCount();
   await click('Cure all bends');

@@ -37,7 +37,10 @@ async function onScreen(): Promise<(x: number, y: number) => { x: number; y: num
   await waitFor(driver, 'its handles are placed', async () => (await at()).every(Number.isFinite));
   const [lowX, lowY] = await at();
   await chooseJoint('lantern');
-  await waitFor(driver, 'the handles have moved', async () => (await at())[1] !== lowY);
+  await waitFor(driver, 'the handles have moved', async () => {
+    const now = await at();
+    return now.every(Number.isFinite) && now[1] !== lowY;
+  });
   const [highX, highY] = await at();
   const scale = (highX - lowX) / (470 - 262);
   expect((lowY - highY) / (818 - 128)).toBeCloseTo(scale, 1);

@@ -102,6 +102,18 @@ export class JudokaServer {
 const TEMPLATE = 'e2e_template';
 
 async function makeTemplate(admin: string): Promise<void> {
+  // Whoever comes second waits until it is made.
+  const client = new pg.Client({ connectionString: admin });
+  await client.connect();
+  try {
+    await client.query('select pg_advisory_lock(hashtext($1))', [TEMPLATE]);
+    await makeTemplateAlone(admin);
+  } finally {
+    await client.end();
+  }
+}
+
+async function makeTemplateAlone(admin: string): Promise<void> {
   const { rows } = await inDatabase(admin, 'select 1 from pg_database where datname = $1', [TEMPLATE]);
   if (rows.length > 0) return;
   const making = `${TEMPLATE}_making`;

@@ -26,6 +26,8 @@ const FINE_SWEEPS = 6;
 /** The last rounds are within the limit of influences. */
 const LIMITED_SWEEPS = 3;
 const SPREAD_ROUNDS = 8;
+/** Where farther points were settled first, joints from far away come with them. */
+const FINE_SPREAD_ROUNDS = 2;
 const MAX_JOINTS = 8;
 
 /**
@@ -47,7 +49,8 @@ export function settlePart(
   const start = isFine
     ? fromFarther(subject, posed, points, rules, (share) => watch(0.5 * share))
     : undefined;
-  const spread = spreadJoints(rows, neighbours, points, SPREAD_ROUNDS, MAX_JOINTS, rules.isOpen);
+  const rounds = isFine ? FINE_SPREAD_ROUNDS : SPREAD_ROUNDS;
+  const spread = spreadJoints(rows, neighbours, points, rounds, MAX_JOINTS, rules.isOpen);
   const joints = start ? joined(points, spread, start) : spread;
   const settler = new WeightSettler(subject, posed, points, joints, rules, start);
   const sweeps = isFine ? FINE_SWEEPS : SWEEPS;

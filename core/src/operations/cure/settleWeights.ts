@@ -93,7 +93,7 @@ export class WeightSettler {
     this.#solver = new ShareSolver();
     for (let i = 0; i < this.#all.length; i++) for (let k = 0; k < posed.count; k++) this.#placeNow(i, k);
     this.#came = this.#places.slice(0, points.length * posed.count * 3);
-    for (let i = 0; i < points.length; i++) for (let k = 0; k < posed.count; k++) this.#turn(i, k);
+    this.#turnAll();
     if (start) this.#startFrom(start);
     this.#movements = new JointMovements(
       points,
@@ -103,6 +103,24 @@ export class WeightSettler {
       this.#restOf(),
       rules.elsewhere,
     );
+  }
+
+  /** Rotations wherever they are asked for: about points that a pose may move, and their neighbours. */
+  #turnAll(): void {
+    const { offsets, points: next } = this.#subject.neighbours;
+    const count = this.#posed.count;
+    const isAsked = new Uint8Array(this.#points.length * count);
+    this.#points.forEach((p, i) => {
+      for (let e = this.#poseOffsets[i]; e < this.#poseOffsets[i + 1]; e++) {
+        isAsked[i * count + this.#poses[e]] = 1;
+        for (let n = offsets[p]; n < offsets[p + 1]; n++) {
+          const j = this.#numbers[next[n]] - 1;
+          if (j < this.#points.length) isAsked[j * count + this.#poses[e]] = 1;
+        }
+      }
+    });
+    for (let i = 0; i < this.#points.length; i++)
+      for (let k = 0; k < count; k++) if (isAsked[i * count + k] === 1) this.#turn(i, k);
   }
 
   #startFrom(start: WeightRows): void {

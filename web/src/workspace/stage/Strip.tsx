@@ -1,3 +1,4 @@
+import { CureHere } from '../../features/cure/CureHere.tsx';
 import type { Workspace } from '../Workspace.ts';
 import { SegmentedControl, Select } from '@mantine/core';
 import { VisuallyHidden } from '@mantine/core';
@@ -110,6 +111,7 @@ export function Strip({
           allowDeselect={false}
           onChange={(value) => dispatch(settingsChanged({ stripSource: value as StripSource }))}
         />
+        <CureHere at={at} />
         <span className="spread" />
         {stripSource === 'axis' && (
           <>
