@@ -34,12 +34,13 @@ async function onScreen(): Promise<(x: number, y: number) => { x: number; y: num
   const at = async (): Promise<number[]> =>
     ((await canvas.getAttribute('data-handles')) ?? '').split(',').map(Number);
   await chooseJoint('ankle_front');
-  await waitFor(driver, 'its handles are placed', async () => (await at()).every(Number.isFinite));
+  const isPlaced = (now: readonly number[]): boolean => now.length > 1 && now.every(Number.isFinite);
+  await waitFor(driver, 'its handles are placed', async () => isPlaced(await at()));
   const [lowX, lowY] = await at();
   await chooseJoint('lantern');
   await waitFor(driver, 'the handles have moved', async () => {
     const now = await at();
-    return now.every(Number.isFinite) && now[1] !== lowY;
+    return isPlaced(now) && now[1] !== lowY;
   });
   const [highX, highY] = await at();
   const scale = (highX - lowX) / (470 - 262);
