@@ -1,6 +1,6 @@
-/** Rounds at most; warm started it takes one or two. */
-const MAX_ROUNDS = 12;
-const ENOUGH = 1e-5;
+/** Rounds at most: whoever asks again and again comes nearer each time. */
+const MAX_ROUNDS = 3;
+const ENOUGH = 2e-3;
 
 /**
  * The rotation of a 3×3 matrix, by turning a first guess until it fits (Müller, Bender, Chentanez, Macklin 2016, "A robust

@@ -23,6 +23,9 @@ const MAX_DIRECT = 150;
 const PATCH_RINGS = 1;
 const SWEEPS = 16;
 const FINE_SWEEPS = 6;
+/** Of surfaces with more points than this, little is left to do: what reached far is settled by then. */
+const DENSE = 3000;
+const DENSE_SWEEPS = 3;
 /** The last rounds are within the limit of influences. */
 const LIMITED_SWEEPS = 3;
 const SPREAD_ROUNDS = 8;
@@ -53,9 +56,9 @@ export function settlePart(
   const spread = spreadJoints(rows, neighbours, points, rounds, MAX_JOINTS, rules.isOpen);
   const joints = start ? joined(points, spread, start) : spread;
   const settler = new WeightSettler(subject, posed, points, joints, rules, start);
-  const sweeps = isFine ? FINE_SWEEPS : SWEEPS;
+  const sweeps = points.length > DENSE ? DENSE_SWEEPS : isFine ? FINE_SWEEPS : SWEEPS;
   for (let sweep = 0; sweep < sweeps; sweep++) {
-    settler.sweep(sweep >= sweeps - LIMITED_SWEEPS);
+    settler.sweep(sweep >= sweeps - Math.min(LIMITED_SWEEPS, sweeps - 1));
     const done = (sweep + 1) / sweeps;
     watch(isFine ? 0.5 + 0.5 * done : done);
   }
