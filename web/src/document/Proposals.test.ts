@@ -90,7 +90,8 @@ describe('a proposal', () => {
       seen.push(at.document.proposals.current?.label);
     });
     await at.document.proposals.show(false);
-    await at.document.proposals.exchange(other);
+    const { comparison } = at.document.proposals;
+    await at.document.proposals.exchange(comparison, other);
     end();
     expect(seen).not.toContain(undefined);
     expect(at.document.proposals.current).toMatchObject({ label: 'A cure', shown: true });
@@ -99,6 +100,12 @@ describe('a proposal', () => {
     expect(server.changeOf(0)).toEqual(other);
     await at.document.undo();
     expect(weightsOf(at)).toEqual(before);
+    // What is decided is not exchanged, nor what is proposed after it.
+    await at.document.proposals.propose('Another', change);
+    const proposed = weightsOf(at);
+    await at.document.proposals.exchange(comparison, other);
+    expect(weightsOf(at)).toEqual(proposed);
+    expect(at.document.proposals.current?.change).toEqual(change);
   });
 
   test('of nothing is none', async () => {

@@ -185,11 +185,14 @@ export class Proposals {
     });
   }
 
-  /** Puts another change in the place of the one that is proposed, and on the stage; on top of what others did meanwhile. */
-  exchange(change: Change): Promise<void> {
+  /**
+   * Puts another change in the place of the one that is proposed, and on the stage, on top of what others did meanwhile.
+   * Nothing happens where that is decided already.
+   */
+  exchange(comparison: Comparison, change: Change): Promise<void> {
     return this.#document.writer.write('Another amount of a proposal', async () => {
       const { current } = this;
-      if (!current) return;
+      if (!current || !this.isOpen(comparison)) return;
       if (current.shown) this.#document.apply(invertEdit(this.#edit()));
       const one = this.#rebased({ ...current.alternatives[current.index], change });
       await this.#document.applyInTurns(editOf({ weights: one.change }));

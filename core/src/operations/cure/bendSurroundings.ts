@@ -13,9 +13,9 @@ export function bendSurroundings(
   rest: Float32Array,
   { offsets, points: next }: Neighbours,
   points: Uint32Array,
-  joint: readonly number[],
+  joint: ArrayLike<number>,
 ): Uint32Array {
-  const far = Array.from(points, (p) => Math.hypot(...joint.map((x, k) => rest[p * 3 + k] - x))).sort(
+  const far = Array.from(points, (p) => Math.hypot(...[0, 1, 2].map((k) => rest[p * 3 + k] - joint[k]))).sort(
     (a, b) => a - b,
   );
   // The nearer half of the points tells the thickness; the farther ones are what the joint moves along.

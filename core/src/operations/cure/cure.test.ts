@@ -116,6 +116,26 @@ describe('a bend that is bad', () => {
   });
 });
 
+test('loose faces, of which none can stand for others, are cured as they are', async () => {
+  const [{ positions, triangles }] = hard.parts;
+  const loose = [...triangles].flatMap((p) => [...positions.subarray(p * 3, p * 3 + 3)]);
+  const places = [
+    [-4, 0, 0],
+    [0, 0, 0],
+  ] as const;
+  const part = partOf('loose', loose, [...triangles.keys()], places);
+  // Weights run across the faces: each is torn between both joints.
+  const rows = rowsFrom(
+    Array.from(triangles, (p) => {
+      const share = Math.min(1, Math.max(0, 0.5 + 2 * positions[p * 3]));
+      return { 0: 1 - share, 1: share };
+    }),
+  );
+  const body = { parts: [part], skeleton: hard.skeleton, rows: [rows] } as unknown as Body;
+  const { joints } = await cured(body);
+  expect(joints[0].after).toBeLessThan(0.5 * joints[0].before);
+});
+
 test('where nothing bends, it says so', async () => {
   const stiff = bentTube(() => 0);
   const judge = bendJudge(await BendMeter.create(stiff), [RANGE]);

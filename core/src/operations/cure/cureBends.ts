@@ -1,3 +1,4 @@
+import { mat4, vec3 } from 'gl-matrix';
 import { type MotionRange, rangePoses } from '../../animation/motionRange.ts';
 import { PosedPalettes } from '../../deform/PosedPalettes.ts';
 import type { CharacterPart } from '../../document/character.ts';
@@ -6,7 +7,7 @@ import { CoreError } from '../../errors.ts';
 import type { PointMask } from '../../mesh/masks.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
-import { restWorld, subtreeOf, type Skeleton } from '../../skeleton/skeleton.ts';
+import { subtreeOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import { areasOf, mayWeigh, type Confines } from '../../weights/confines.ts';
 import { apply, type Change, differingRows, isEmpty } from '../../weights/delta.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
@@ -103,7 +104,6 @@ class BendCure {
   readonly #neighbours = new Map<number, Neighbours>();
   readonly #subtrees = new Map<number, Uint8Array>();
   readonly #rests = new Map<number, Float32Array>();
-  readonly #places: Float32Array;
   readonly #isOpenAnywhere: Uint8Array;
   /** As they are found. */
   readonly #rows: readonly WeightRows[];
@@ -114,7 +114,6 @@ class BendCure {
     this.#judge = judge;
     this.#request = request;
     this.#rows = subject.rows.map(copyRows);
-    this.#places = restWorld(subject.skeleton);
     this.#isOpenAnywhere = Uint8Array.from(subject.skeleton.joints, ({ removed }, joint) =>
       removed || request.locks[joint] ? 0 : 1,
     );
@@ -130,14 +129,23 @@ class BendCure {
         const mask = this.#request.within?.get(part);
         const { stride, values } = this.#subject.rows[part];
         if (this.#request.within && !mask) continue;
-        const place = this.#places.subarray(joint * 16 + 12, joint * 16 + 15);
-        const about = bendSurroundings(this.#restOf(part), this.#neighboursOf(part), points, [...place]);
+        const place = this.#boundPlace(part, joint);
+        const about = bendSurroundings(this.#restOf(part), this.#neighboursOf(part), points, place);
         for (const p of about) if ((!mask || mask[p] === 1) && values[p * stride] > 0) own.add(p);
         found.set(part, own);
       }
     return new Map(
       [...found].filter(([, own]) => own.size > 0).map(([part, own]) => [part, Uint32Array.from(own).sort()]),
     );
+  }
+
+  /** Where a joint stood when a part was bound to it, in the scene; at the origin where its bind matrix tells none. */
+  #boundPlace(part: number, joint: number): vec3 {
+    const { inverseBinds } = this.#subject.parts[part];
+    const bound = mat4.invert(mat4.create(), inverseBinds.subarray(joint * 16, joint * 16 + 16));
+    if (!bound) return vec3.create();
+    mat4.multiply(bound, inverseBinds.subarray(inverseBinds.length - 16), bound);
+    return mat4.getTranslation(vec3.create(), bound);
   }
 
   /** Whether there is room for all of it at once. */

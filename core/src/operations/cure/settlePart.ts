@@ -19,6 +19,8 @@ export interface PartRules extends SettleRules {
 
 /** Surfaces with more listed points than this are first settled from farther away. */
 const MAX_DIRECT = 150;
+/** Settling fewer points is worth it where there are at most this share of them. */
+const MAX_COARSE = 0.7;
 /** Rings that a point of the farther surface stands for. */
 const PATCH_RINGS = 1;
 const SWEEPS = 16;
@@ -48,10 +50,11 @@ export function settlePart(
   watch: (share: number) => void = () => undefined,
 ): SettledWeights {
   const { rows, neighbours } = subject;
-  const isFine = points.length > MAX_DIRECT;
-  const start = isFine
-    ? fromFarther(subject, posed, points, rules, (share) => watch(0.5 * share))
-    : undefined;
+  const start =
+    points.length > MAX_DIRECT
+      ? fromFarther(subject, posed, points, rules, (share) => watch(0.5 * share))
+      : undefined;
+  const isFine = start !== undefined;
   const rounds = isFine ? FINE_SPREAD_ROUNDS : SPREAD_ROUNDS;
   const spread = spreadJoints(rows, neighbours, points, rounds, MAX_JOINTS, rules.isOpen);
   const joints = start ? joined(points, spread, start) : spread;
@@ -65,14 +68,17 @@ export function settlePart(
   return { joints, weights: settler.weights };
 }
 
-/** Weights of listed points as they come from settling fewer of them. */
+/**
+ * Weights of listed points as they come from settling fewer of them; undefined where hardly any can stand for others, as those
+ * of loose faces.
+ */
 function fromFarther(
   subject: SettleSubject,
   posed: PosedPalettes,
   points: Uint32Array,
   rules: PartRules,
   watch: (share: number) => void,
-): WeightRows {
+): WeightRows | undefined {
   const { rows, neighbours, positions, rest, inverseBinds } = subject;
   const around = withRings(neighbours, rows.pointCount, points, 2 * PATCH_RINGS + 1);
   const coarse = coarsen(neighbours, rows.pointCount, around, PATCH_RINGS);
@@ -87,6 +93,7 @@ function fromFarther(
     rows: gatheredRows(rows, seeds),
   };
   const listed = Uint32Array.from(seeds.keys()).filter((i) => isListed[seeds[i]] === 1);
+  if (listed.length > MAX_COARSE * points.length) return undefined;
   const own: PartRules = {
     ...rules,
     elsewhere: rules.elsewhere.map((far) => (far * listed.length) / points.length),

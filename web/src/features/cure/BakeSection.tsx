@@ -50,7 +50,8 @@ export function BakeSection({ at }: { at: CureAt }) {
         </>
       )}
       <RunButton
-        running={curing.working}
+        running={curing.working?.isBake ? curing.working : undefined}
+        disabled={curing.working !== undefined}
         stop={() => curing.stop()}
         run={bake}
         label={`Bake the ${look === 'dual' ? 'dual-quaternion' : 'relaxed'} look`}

@@ -1,6 +1,7 @@
 import { Popover, Button, Slider } from '@mantine/core';
 import type { CuredJoint } from '@judoka/core/operations/cure';
 import { useEffect, useState } from 'react';
+import { costWords } from '../../ui/lengthWords.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { LookErrors } from './cure.worker.ts';
 import type { FoundCure } from './Curing.ts';
@@ -15,7 +16,7 @@ export function CureControls({ at }: { at: CureAt }) {
   useEvent(at.curing.events, 'changed');
   useEvent(at.document.events, 'shown');
   const { found } = at.curing;
-  if (!found || at.document.proposals.current?.label !== found.label) return null;
+  if (!found || !at.document.proposals.isOpen(found.comparison)) return null;
   return (
     <div className="cure-controls">
       <AmountSlider at={at} found={found} />
@@ -50,7 +51,7 @@ function AmountSlider({ at, found }: { at: CureAt; found: FoundCure }) {
 function BakedErrors({ at, errors }: { at: CureAt; errors: LookErrors }) {
   const { before, after, greatest, unlimited } = errors;
   const shown = before > 0 ? Math.round(100 * (1 - after / before)) : 100;
-  const words = (length: number): string => errorWords(length, at.document.size);
+  const words = (length: number): string => costWords(length, at.document.size);
   return (
     <Popover position="top" withArrow width={320}>
       <Popover.Target>
@@ -115,10 +116,6 @@ function CuredRow({ at, cured: { joint, before, after } }: { at: CureAt; cured: 
     </tr>
   );
 }
-
-/** A length, and its share of the character's size. */
-const errorWords = (length: number, size: number): string =>
-  `${(1000 * length).toPrecision(2)} mm (${((100 * length) / size).toPrecision(2)}% of the size)`;
 
 function shareWords(before: number, after: number): string {
   if (before === 0) return 'as before';

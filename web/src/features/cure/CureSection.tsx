@@ -49,11 +49,11 @@ export function CureSection({ at }: { at: CureAt }) {
           : 'Only points about the bends change.'}
       </p>
       <RunButton
-        running={curing.working}
+        running={curing.working?.isBake ? undefined : curing.working}
         stop={() => curing.stop()}
         run={() => run(chosen, cureWords(at, chosen))}
         label={chosen.length > 0 ? `Cure ${cureWords(at, chosen)}` : 'Choose a joint to cure'}
-        disabled={chosen.length === 0}
+        disabled={chosen.length === 0 || curing.working !== undefined}
       />
       {!curing.working && (
         <Button mt={6} fullWidth variant="default" onClick={() => run(curableJoints(at), 'all bends')}>

@@ -7,6 +7,7 @@ import { type CuredJoint, type CureRequest, partOfChange } from '@judoka/core/op
 import { type Change, isEmpty } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import { Events } from '../../document/events.ts';
+import type { Comparison } from '../../document/Proposals.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { confinesOf, openPoints } from '../../scene/scope.ts';
 import type { CureWorker, LookErrors } from './cure.worker.ts';
@@ -19,6 +20,8 @@ type At = Editing & {
 /** What a cure has found, as long as it is not decided. */
 export interface FoundCure {
   readonly label: string;
+  /** What is open as long as it is not decided. */
+  readonly comparison: Comparison;
   readonly change: Change;
   /** Of which so much is on the stage, 0 to 1. */
   readonly amount: number;
@@ -30,6 +33,8 @@ export interface FoundCure {
   readonly errors?: LookErrors;
 }
 
+/** How the labels of bakes begin. */
+const BAKE = 'Bake';
 /** An amount that rests for this long is measured. */
 const SETTLED_MS = 250;
 
@@ -44,7 +49,7 @@ export class Curing {
   #timer: ReturnType<typeof setTimeout> | undefined;
   #wanted: number | undefined;
   #isProposing = false;
-  working: { readonly what: string; readonly share: number } | undefined;
+  working: { readonly what: string; readonly share: number; readonly isBake: boolean } | undefined;
   found: FoundCure | undefined;
 
   constructor(at: At) {
@@ -77,7 +82,7 @@ export class Curing {
 
   /** Gives plain weights a look, as nearly as they can have it; and proposes them. */
   async bake(look: Look, what: string): Promise<void> {
-    await this.#find(`Bake of the ${what} look`, async (runner, tell) => {
+    await this.#find(`${BAKE} of the ${what} look`, async (runner, tell) => {
       const { locks } = this.#at.document;
       const rules = { limit: this.#limit(), locks: locks.slice(), confines: confinesOf(this.#at) };
       const { change, errors } = await runner.bake(look, rules, tell);
@@ -90,7 +95,7 @@ export class Curing {
     find: (
       runner: Comlink.Remote<CureWorker>,
       tell: (share: number) => void,
-    ) => Promise<Omit<FoundCure, 'label' | 'amount'>>,
+    ) => Promise<Omit<FoundCure, 'label' | 'amount' | 'comparison'>>,
   ): Promise<void> {
     const { document } = this.#at;
     document.writer.needOpen();
@@ -98,16 +103,18 @@ export class Curing {
     this.#forget();
     const stop = (this.#stop = new AbortController());
     const madeOn = document.proposals.head;
-    this.#tell(label, 0);
+    const isBake = label.startsWith(BAKE);
+    this.#tell(label, 0, isBake);
     try {
       const runner = await this.#begin();
       const tell = Comlink.proxy((share: number) => {
-        if (this.#stop === stop) this.#tell(label, share);
+        if (this.#stop === stop) this.#tell(label, share, isBake);
       });
       const found = await orStopped(find(runner, tell), stop.signal, this.#worker);
       await this.#propose({ ...found, label, amount: 1 }, madeOn);
     } catch (error) {
-      this.#forget();
+      // Another one may have begun since.
+      if (this.#stop === stop) this.#forget();
       if (!isAbort(error)) document.notifyError(error);
     } finally {
       if (this.#stop === stop) {
@@ -118,7 +125,7 @@ export class Curing {
     }
   }
 
-  async #propose(found: FoundCure, madeOn: number): Promise<void> {
+  async #propose(found: Omit<FoundCure, 'comparison'>, madeOn: number): Promise<void> {
     const { document } = this.#at;
     const { label, change } = found;
     if (isEmpty(change)) {
@@ -129,11 +136,11 @@ export class Curing {
     }
     this.#isProposing = true;
     try {
-      await document.proposals.begin(
+      const comparison = await document.proposals.begin(
         { label, name: found.errors ? 'Baked' : 'Cured', change, notes: [] },
         madeOn,
       );
-      this.found = found;
+      this.found = { ...found, comparison };
     } finally {
       this.#isProposing = false;
     }
@@ -154,6 +161,7 @@ export class Curing {
     } finally {
       this.#isProposing = false;
     }
+    this.#shownChanged();
     this.#measureSoon();
   }
 
@@ -164,7 +172,7 @@ export class Curing {
     const part = partOfChange(found.change, amount, { limit: this.#limit(), locks });
     this.found = { ...found, amount };
     this.events.publish('changed');
-    await proposals.exchange(part);
+    await proposals.exchange(found.comparison, part);
   }
 
   #limit(): number {
@@ -209,15 +217,15 @@ export class Curing {
     return runner;
   }
 
-  #tell(what: string, share: number): void {
-    this.working = { what, share };
+  #tell(what: string, share: number, isBake: boolean): void {
+    this.working = { what, share, isBake };
     this.events.publish('changed');
   }
 
   /** What was proposed is decided, or something else is. */
   #shownChanged(): void {
     if (this.#isProposing || this.working || !this.found) return;
-    if (this.#at.document.proposals.current?.label === this.found.label) return;
+    if (this.#at.document.proposals.isOpen(this.found.comparison)) return;
     this.#forget();
     this.events.publish('changed');
   }

@@ -5,7 +5,7 @@ import type { WeightFormat } from '@judoka/core/document';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
-import { costWords, lengthWords } from './costWords.ts';
+import { costWords, lengthWords } from '../../ui/lengthWords.ts';
 import type { Delivering, MeasuredCost } from './Delivering.ts';
 import { CureRun } from './CureRun.tsx';
 

@@ -9,7 +9,7 @@ import { useAppDispatch } from '../../settings/store.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
 import { momentWords } from '../../ui/momentWords.ts';
 import { saveFile } from '../../ui/saveFile.ts';
-import { costWords } from './costWords.ts';
+import { costWords } from '../../ui/lengthWords.ts';
 import type { Delivering } from './Delivering.ts';
 import { ReportMaker } from './ReportMaker.tsx';
 

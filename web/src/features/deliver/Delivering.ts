@@ -21,7 +21,7 @@ import { Events, type EventSource } from '../../document/events.ts';
 import type { Proposal } from '../../document/Proposals.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { CostThreads } from './CostThreads.ts';
-import { costWords } from './costWords.ts';
+import { costWords } from '../../ui/lengthWords.ts';
 import { influenceCure, jointCure, type Cure } from './cures.ts';
 
 type At = Editing & {

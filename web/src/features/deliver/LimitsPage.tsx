@@ -8,7 +8,7 @@ import type { Editing } from '../../scene/Editing.ts';
 import { ProfileChoice } from '../../settings/ProfileChoice.tsx';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { CostFigures, RoundingCost } from './CostFigures.tsx';
-import { costWords, lengthWords } from './costWords.ts';
+import { costWords, lengthWords } from '../../ui/lengthWords.ts';
 import { CureRun } from './CureRun.tsx';
 import type { Cure } from './cures.ts';
 import type { Delivering } from './Delivering.ts';

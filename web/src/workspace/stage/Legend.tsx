@@ -1,7 +1,7 @@
 import type { Workspace } from '../Workspace.ts';
 import type { WeightView } from '../../settings/uiSettings.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import { lengthWords } from '../../features/deliver/costWords.ts';
+import { lengthWords } from '../../ui/lengthWords.ts';
 import { useUiSettings } from '../../settings/store.ts';
 import { APART, COUNT_COLOURS, LESS, STRAIN_COLOURS, TIDE } from '../../ui/theme/tokens.ts';
 
