@@ -127,7 +127,7 @@ test('loose faces, of which none can stand for others, are cured as they are', a
   // Weights run across the faces: each is torn between both joints.
   const rows = rowsFrom(
     Array.from(triangles, (p) => {
-      const share = Math.min(1, Math.max(0, 0.5 + 2 * positions[p * 3]));
+      const share = Math.min(1, Math.max(0, 0.5 + 0.4 * positions[p * 3]));
       return { 0: 1 - share, 1: share };
     }),
   );
