@@ -15,6 +15,9 @@ const room = (name, extra = {}) => ({
 });
 
 export default {
-  projects: ['core', 'contract', 'demo', 'cli', 'web', 'server', 'scripts', 'e2e'].map((name) => room(name)),
+  projects: [
+    ...['core', 'contract', 'demo', 'cli', 'web', 'server', 'scripts'].map((name) => room(name)),
+    room('e2e', { setupFilesAfterEnv: ['<rootDir>/e2e/secondTry.ts'] }),
+  ],
   testTimeout: 60_000,
 };

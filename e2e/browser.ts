@@ -58,6 +58,7 @@ export async function openBrowser(width = 1280, height = 800, isSmooth = false):
     .setChromeOptions(options)
     .setChromeService(service)
     .build();
+  await driver.manage().setTimeouts({ script: WAIT_MS });
   await (driver as chrome.Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
     width,
     height,
@@ -98,6 +99,43 @@ export async function waitFor<T>(
     `waited in vain until ${what}`,
   );
   return answer as T;
+}
+
+/** Waits until an element stays where it is for some frames, and nothing lies over it. */
+export function stands(driver: WebDriver, element: WebElement): Promise<boolean> {
+  return waitFor(driver, 'it stands still', () =>
+    driver.executeAsyncScript<boolean>(
+      `const [element, done] = arguments;
+       const place = () => Object.values(element.getBoundingClientRect().toJSON()).join();
+       const before = place();
+       const isOnTop = () => {
+         const { left, top, width, height } = element.getBoundingClientRect();
+         return element.contains(document.elementFromPoint(left + width / 2, top + height / 2));
+       };
+       const later = (n) =>
+         n === 0 ? done(place() === before && isOnTop()) : requestAnimationFrame(() => later(n - 1));
+       later(6);`,
+      element,
+    ),
+  );
+}
+
+/** Begins what a button begins, and stops it as soon as the page shows how: it may be short. */
+export async function stopAtOnce(driver: WebDriver, begin: string): Promise<void> {
+  const stopped = await driver.executeAsyncScript<boolean>(
+    `const [begin, done] = arguments;
+     const button = (words) => [...document.querySelectorAll('button')].find((one) => one.textContent.trim() === words);
+     const watch = new MutationObserver(() => {
+       if (!button('Stop')) return;
+       watch.disconnect();
+       button('Stop').click();
+       done(true);
+     });
+     watch.observe(document.body, { subtree: true, childList: true, characterData: true });
+     button(begin).click();`,
+    begin,
+  );
+  if (!stopped) throw new Error(`“${begin}” could not be stopped`);
 }
 
 /** Waits until a file with this ending has come down whole. @returns its path */

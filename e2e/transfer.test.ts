@@ -5,7 +5,7 @@ import { openGlb, readCharacter } from '@judoka/core/formats';
 import { weightOf, type WeightRows } from '@judoka/core/weights';
 import { JOINT_NAMES, makeFerryKeeper, makePorter } from '@judoka/demo';
 import { Key } from 'selenium-webdriver';
-import { find, openBrowser, textOf, waitFor } from './browser.ts';
+import { find, openBrowser, stopAtOnce, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
@@ -64,17 +64,7 @@ describe('weights from a dropped file', () => {
 
   test('one that is stopped half way leaves nothing behind, and can be begun anew', async () => {
     const before = await storedWeights();
-    await driver.executeAsyncScript(`
-      const done = arguments[arguments.length - 1];
-      const button = (words) => [...document.querySelectorAll('button')].find((each) => each.textContent === words);
-      button('Take its weights').click();
-      const look = () => {
-        const stop = document.querySelector('.transfer-busy button');
-        if (!stop) return requestAnimationFrame(look);
-        stop.click();
-        done();
-      };
-      look();`);
+    await stopAtOnce(driver, 'Take its weights');
     await waitFor(driver, 'it is stopped', async () => !(await isThere('.transfer-busy')));
     expect(await isThere('[aria-label="Proposal"]')).toBe(false);
     expect(await storedWeights()).toEqual(before);

@@ -6,7 +6,7 @@ import { openGlb, readCharacter } from '@judoka/core/formats';
 import { weightOf } from '@judoka/core/weights';
 import { makeFerryKeeper, makeHauling } from '@judoka/demo';
 import { By, Key, until } from 'selenium-webdriver';
-import { find, openBrowser, textOf, waitFor } from './browser.ts';
+import { find, openBrowser, stopAtOnce, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
@@ -174,19 +174,7 @@ describe('clips', () => {
 
   test('a run that is stopped leaves short questions answered', async () => {
     await page('Range');
-    // The run may be a short one: it is stopped as soon as the page shows the button.
-    const stopped = await driver.executeAsyncScript<boolean>(`
-      const done = arguments[arguments.length - 1];
-      const button = (words) => [...document.querySelectorAll('button')].find((one) => one.textContent.trim() === words);
-      const watch = new MutationObserver(() => {
-        if (!button('Stop')) return;
-        watch.disconnect();
-        button('Stop').click();
-        done(true);
-      });
-      watch.observe(document.body, { subtree: true, childList: true, characterData: true });
-      button('Run it again').click();`);
-    expect(stopped).toBe(true);
+    await stopAtOnce(driver, 'Run it again');
     await waitFor(driver, 'it has stopped', async () => !(await isThere('.group .mantine-Progress-root')));
     await page('Clips');
     await click('Bow');

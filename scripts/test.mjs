@@ -65,8 +65,11 @@ async function jest(rooms, env) {
     .sort((a, b) => b.took - a.took);
   for (const { name, took } of slowest) console.log(`${took} s  ${name.slice(ROOT.length + 1)}`);
   for (const suite of results.testResults) {
-    for (const test of suite.assertionResults)
+    for (const test of suite.assertionResults) {
       if (test.status === 'pending') console.log(`skipped: ${test.fullName}`);
+      if (test.status === 'passed' && test.invocations > 1)
+        console.log(`passed at the second try: ${test.fullName}`);
+    }
   }
   if (!ok && results.numFailedTests + results.numRuntimeErrorTestSuites === 0) failed++;
 }

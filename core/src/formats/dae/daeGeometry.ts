@@ -154,22 +154,25 @@ class PrimitiveReader {
   #vcount(): Int32Array {
     const vcount = find(this.#element, 'vcount');
     if (!vcount) throw damaged(this.#element, 'it does not say how many corners its faces have');
-    const counts = wholeNumbersOf(vcount.text, placeOf(vcount));
+    const counts = wholeNumbersOf(vcount.bytes, () => placeOf(vcount));
     if (counts.some((count) => count < 0)) throw damaged(vcount, 'a face has less than no corners');
     return counts;
   }
 
   #vertices(p: XmlElement): Int32Array {
-    const numbers = wholeNumbersOf(p.text, placeOf(p));
+    const numbers = wholeNumbersOf(p.bytes, () => placeOf(p));
     this.#checkIndices(p, numbers);
     const [stride, width, offsets, table] = [this.#stride, this.#offsets.length, this.#offsets, this.#table];
     const corners = Math.floor(numbers.length / stride);
     const indices = new Int32Array(width);
     const vertices = new Int32Array(corners);
-    for (let i = 0; i < corners; i++) {
-      for (let k = 0; k < width; k++) indices[k] = numbers[i * stride + offsets[k]];
-      vertices[i] = table.vertexAt(indices, 0);
-    }
+    if (offsets.every((offset, k) => offset === k))
+      for (let i = 0; i < corners; i++) vertices[i] = table.vertexAt(numbers, i * stride);
+    else
+      for (let i = 0; i < corners; i++) {
+        for (let k = 0; k < width; k++) indices[k] = numbers[i * stride + offsets[k]];
+        vertices[i] = table.vertexAt(indices, 0);
+      }
     if (table.count > MAX_VERTICES)
       throw new CoreError('file-too-large', 'The file has more than 4,000,000 vertices, which is too many.', {
         where: placeOf(p),

@@ -42,7 +42,7 @@ export function readMaterial(tree: DaeTree, material: XmlElement): DaeMaterial {
 function colourOf(channel: XmlElement | undefined): number[] | undefined {
   const colour = find(channel, 'color');
   if (!colour) return undefined;
-  const numbers = [...numbersOf(colour.text, placeOf(colour))].map((share) =>
+  const numbers = [...numbersOf(colour.bytes, () => placeOf(colour))].map((share) =>
     Math.min(1, Math.max(0, share)),
   );
   if (numbers.length < 3) return undefined;
@@ -54,7 +54,7 @@ const linear = (share: number): number =>
 
 function numberOf(channel: XmlElement | undefined): number | undefined {
   const value = find(channel, 'float');
-  return value ? numbersOf(value.text, placeOf(value)).at(0) : undefined;
+  return value ? numbersOf(value.bytes, () => placeOf(value)).at(0) : undefined;
 }
 
 /** How much of the material is there (COLLADA 1.4.1, “Determining Transparency”). */
@@ -63,7 +63,7 @@ function opacityOf(shader: XmlElement | undefined): number {
   const transparency = numberOf(find(shader, 'transparency')) ?? 1;
   const mode = transparent?.attributes.opaque ?? 'A_ONE';
   const colour = find(transparent, 'color');
-  const [r = 1, g = 1, b = 1, a = 1] = colour ? [...numbersOf(colour.text, placeOf(colour))] : [];
+  const [r = 1, g = 1, b = 1, a = 1] = colour ? [...numbersOf(colour.bytes, () => placeOf(colour))] : [];
   if (!transparent) return 1;
   const share = mode.startsWith('RGB')
     ? (0.2126 * r + 0.7152 * g + 0.0722 * b) * transparency

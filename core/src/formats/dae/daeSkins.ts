@@ -61,8 +61,8 @@ function readInfluences(
   if (!joint || !weight || !vcount) throw damaged(element, 'joints, weights or their counts are missing');
   const table = sources.numbers(weight.source).values;
   const stride = inputs.reduce((most, { offset }) => Math.max(most, offset + 1), 1);
-  const counts = wholeNumbersOf(vcount.text, placeOf(vcount));
-  const indices = v ? wholeNumbersOf(v.text, placeOf(v)) : new Int32Array(0);
+  const counts = wholeNumbersOf(vcount.bytes, () => placeOf(vcount));
+  const indices = v ? wholeNumbersOf(v.bytes, () => placeOf(v)) : new Int32Array(0);
   if (counts.length < positionCount)
     throw damaged(vcount, `it counts for ${counts.length} vertices, and the mesh has ${positionCount}`);
   const starts = new Uint32Array(positionCount + 1);
@@ -78,9 +78,10 @@ function readInfluences(
     );
   const slots = new Uint16Array(total);
   const weights = new Float32Array(total);
+  const [jointAt, weightAt] = [joint.offset, weight.offset];
   for (let i = 0; i < total; i++) {
-    const slot = indices[i * stride + joint.offset];
-    const at = indices[i * stride + weight.offset];
+    const slot = indices[i * stride + jointAt];
+    const at = indices[i * stride + weightAt];
     if (slot >= jointCount || slot < -1)
       throw damaged(element, `an influence is of joint ${slot}, and there are ${jointCount}`);
     if (at < 0 || at >= table.length)
@@ -109,6 +110,6 @@ export function readMorph(tree: DaeTree, morph: XmlElement): DaeMorph {
   return {
     isRelative: morph.attributes.method === 'RELATIVE',
     targets: source ? wordsOfSource(source).words : [],
-    weights: array ? [...numbersOf(array.text, placeOf(array))] : [],
+    weights: array ? [...numbersOf(array.bytes, () => placeOf(array))] : [],
   };
 }

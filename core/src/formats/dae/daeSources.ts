@@ -81,13 +81,12 @@ function readSource(source: XmlElement): DaeSource {
 function numbersOfArray(array: XmlElement): Float32Array {
   const announced = array.attributes.count === undefined ? -1 : wholeNumber(array, 'count');
   // No more room than the text could fill, whatever it says of itself.
-  const values = new Float64Array(
-    announced < 0 ? maxNumbers(array.text) : Math.min(announced, maxNumbers(array.text)),
+  const values = new Float32Array(
+    announced < 0 ? maxNumbers(array.bytes) : Math.min(announced, maxNumbers(array.bytes)),
   );
-  const found = parseNumbers(array.text, values, placeOf(array));
+  const found = parseNumbers(array.bytes, values, () => placeOf(array));
   if (found < announced) throw damaged(array, `it announces ${announced} numbers, and ${found} are there`);
-  // One kind of array keeps the loop that reads fast.
-  return new Float32Array(values.subarray(0, Math.min(found, values.length)));
+  return values.subarray(0, Math.min(found, values.length));
 }
 
 /** The words of a `<source>`: names, or ids. */

@@ -1,4 +1,4 @@
-import { mat4, quat, vec3 } from 'gl-matrix';
+import { mat3, mat4, quat, vec3 } from 'gl-matrix';
 import type { XmlElement } from '../xml/xmlTree.ts';
 import { exactNumbers } from './daeTree.ts';
 
@@ -36,17 +36,18 @@ export function fromRows(values: ArrayLike<number>, at = 0): Float64Array {
 
 /** The product of a node's transforms, in the order in which they stand. */
 export function matrixOf(transforms: readonly Pick<DaeTransform, 'kind' | 'values'>[]): Float64Array {
-  const product = new Float64Array(mat4.create());
+  let product: Float64Array | undefined;
   for (const { kind, values } of transforms) {
-    const step = stepOf(kind, values);
-    mat4.multiply(product, product, step);
+    const step = stepOf(kind, values) as Float64Array;
+    if (product) mat4.multiply(product, product, step);
+    else product = step;
   }
-  return product;
+  return product ?? new Float64Array(mat4.create());
 }
 
 function stepOf(kind: string, v: ArrayLike<number>): mat4 {
-  const step = new Float64Array(mat4.create()) as unknown as mat4;
   if (kind === 'matrix') return fromRows(v);
+  const step = new Float64Array(mat4.create()) as unknown as mat4;
   if (kind === 'translate') return mat4.translate(step, step, [v[0], v[1], v[2]]);
   if (kind === 'scale') return mat4.scale(step, step, [v[0], v[1], v[2]]);
   if (kind === 'rotate') {
@@ -80,12 +81,17 @@ export interface Parts {
 
 /** A matrix in parts. A mirrored one gets a negative first scale. What is slanted is not, in parts. */
 export function partsOf(m: ArrayLike<number>): Parts {
-  const column = (k: number): vec3 => [m[k * 4], m[k * 4 + 1], m[k * 4 + 2]];
-  const axes = [column(0), column(1), column(2)];
-  const scale = axes.map((axis) => vec3.length(axis)) as [number, number, number];
-  const isMirrored = vec3.dot(vec3.cross([0, 0, 0], axes[0], axes[1]), axes[2]) < 0;
-  if (isMirrored) scale[0] = -scale[0];
-  const turn = axes.flatMap((axis, k) => [...vec3.scale([0, 0, 0], axis, scale[k] === 0 ? 0 : 1 / scale[k])]);
+  const length = (k: number): number =>
+    Math.sqrt(m[k * 4] * m[k * 4] + m[k * 4 + 1] * m[k * 4 + 1] + m[k * 4 + 2] * m[k * 4 + 2]);
+  const scale: [number, number, number] = [length(0), length(1), length(2)];
+  const volume =
+    (m[1] * m[6] - m[2] * m[5]) * m[8] +
+    (m[2] * m[4] - m[0] * m[6]) * m[9] +
+    (m[0] * m[5] - m[1] * m[4]) * m[10];
+  if (volume < 0) scale[0] = -scale[0];
+  const turn = mat3.create();
+  for (let k = 0; k < 3; k++)
+    for (let i = 0; i < 3; i++) turn[k * 3 + i] = scale[k] === 0 ? 0 : m[k * 4 + i] / scale[k];
   // Two axes tell the third, where one of them is nothing.
   const rotation = quat.fromMat3(quat.create(), turn);
   quat.normalize(rotation, rotation);

@@ -2,11 +2,13 @@ import { CoreError } from '../../errors.ts';
 import { numbersOf } from '../numbers.ts';
 import { readXmlTree, type XmlElement } from '../xml/xmlTree.ts';
 
+const LISTS = new Set(['float_array', 'int_array', 'p', 'v', 'vcount']);
 const LIMITS = {
   what: 'COLLADA file',
   maxBytes: 256 * 1024 * 1024,
   maxElements: 500_000,
   keepsText: (): boolean => true,
+  isList: (name: string): boolean => LISTS.has(name),
 };
 
 /** A COLLADA file (Khronos, “COLLADA – Digital Asset Schema Release 1.4.1”, 2008): its elements, and who bears which id. */
@@ -107,7 +109,7 @@ export function damaged(element: XmlElement, why: string): CoreError {
 
 /** So many numbers as an element's text should have. */
 export function exactNumbers(element: XmlElement, count: number): Float64Array {
-  const numbers = numbersOf(element.text, placeOf(element));
+  const numbers = numbersOf(element.bytes, () => placeOf(element));
   if (numbers.length < count)
     throw damaged(element, `it has ${numbers.length} numbers, and ${count} are needed`);
   return numbers;

@@ -1,6 +1,6 @@
 import { SaxesParser } from 'saxes';
 import { CoreError } from '../../errors.ts';
-import { decodeAnyText } from '../text.ts';
+import { asUtf8, decodeText, encodeText } from '../text.ts';
 
 /** An element: its name and attributes without prefixes, its children, and its own text as far as it is kept. */
 export interface XmlElement {
@@ -8,13 +8,61 @@ export interface XmlElement {
   readonly attributes: Readonly<Record<string, string | undefined>>;
   readonly children: readonly XmlElement[];
   readonly text: string;
+  /** The text in UTF-8: a long list as it lies in the file. */
+  readonly bytes: Uint8Array;
   /** Of the file, from 1. */
   readonly line: number;
 }
 
-interface Open extends XmlElement {
-  readonly children: Open[];
-  text: string;
+/** A line of what the parser saw, and the lists before it, whose lines it did not see: they are counted when asked for. */
+interface Place {
+  readonly line: number;
+  readonly lists: readonly Uint8Array[];
+  readonly listCount: number;
+}
+
+const lineOf = ({ line, lists, listCount }: Place): number =>
+  lists.slice(0, listCount).reduce((sum, list) => sum + countLines(list), line);
+
+class Open implements XmlElement {
+  readonly children: Open[] = [];
+  readonly name: string;
+  readonly attributes: Readonly<Record<string, string | undefined>>;
+  readonly #place: Place;
+  #written = '';
+  #list: Uint8Array | undefined;
+
+  constructor(name: string, attributes: Readonly<Record<string, string>>, place: Place) {
+    this.name = name;
+    this.attributes = attributes;
+    this.#place = place;
+  }
+
+  get line(): number {
+    return lineOf(this.#place);
+  }
+
+  get text(): string {
+    return this.#list ? decodeText(this.#list) : this.#written;
+  }
+
+  get bytes(): Uint8Array {
+    return this.#list ?? encodeText(this.#written);
+  }
+
+  add(piece: string): void {
+    if (this.text.length < MAX_TEXT) this.#setText(this.text + piece);
+  }
+
+  addList(list: Uint8Array): void {
+    if (this.#list === undefined && this.#written === '') this.#list = list;
+    else this.#setText(this.text + decodeText(list));
+  }
+
+  #setText(text: string): void {
+    this.#written = text;
+    this.#list = undefined;
+  }
 }
 
 export interface XmlLimits {
@@ -23,6 +71,8 @@ export interface XmlLimits {
   readonly maxBytes: number;
   readonly maxElements: number;
   readonly keepsText: (name: string) => boolean;
+  /** Which elements hold numbers alone, by name. */
+  readonly isList?: (name: string) => boolean;
 }
 
 const MAX_DEPTH = 200;
@@ -36,16 +86,18 @@ const MAX_TEXT = 1_000_000;
  * @throws CoreError file-too-large, file-invalid with the line, file-unsupported for entities of its own
  */
 export function readXmlTree(bytes: Uint8Array, limits: XmlLimits): XmlElement {
-  const { what, maxBytes, maxElements, keepsText } = limits;
+  const { what, maxBytes, maxElements, keepsText, isList = () => false } = limits;
   if (bytes.length > maxBytes) {
     const [has, most] = [bytes.length, maxBytes].map((size) => Math.ceil(size / 1024 / 1024));
     throw new CoreError('file-too-large', `The ${what} has ${has} MB; at most ${most} MB can be taken.`);
   }
-  const { text, lists } = takeOutLists(decodeAnyText(bytes));
+  const { text, lists } = takeOutLists(asUtf8(bytes), isList);
   const parser = new SaxesParser();
   const stack: Open[] = [];
   let root: Open | undefined;
   let count = 0;
+  let listCount = 0;
+  const place = (): Place => ({ line: parser.line, lists, listCount });
   parser.on('doctype', (declared) => {
     if (declared.includes('<!ENTITY'))
       throw new CoreError(
@@ -55,7 +107,7 @@ export function readXmlTree(bytes: Uint8Array, limits: XmlLimits): XmlElement {
   });
   parser.on('error', ({ message }) => {
     throw new CoreError('file-invalid', `The ${what} is not well-formed XML (${message}).`, {
-      where: `line ${parser.line}`,
+      where: `line ${lineOf(place())}`,
     });
   });
   parser.on('opentag', ({ name, attributes }) => {
@@ -64,8 +116,7 @@ export function readXmlTree(bytes: Uint8Array, limits: XmlLimits): XmlElement {
         'file-too-large',
         `The ${what} has more than ${maxElements} elements, or more than ${MAX_DEPTH} inside one another.`,
       );
-    const own = { name: localName(name), attributes: localNames(attributes), line: parser.line };
-    const element: Open = { ...own, children: [], text: '' };
+    const element = new Open(localName(name), localNames(attributes), place());
     stack.at(-1)?.children.push(element);
     root ??= element;
     stack.push(element);
@@ -73,10 +124,10 @@ export function readXmlTree(bytes: Uint8Array, limits: XmlLimits): XmlElement {
   parser.on('closetag', () => void stack.pop());
   const addText = (piece: string): void => {
     const open = stack.at(-1);
+    const list = piece.startsWith(LIST_MARK) ? lists.at(listCount++) : undefined;
     if (!open || !keepsText(open.name)) return;
-    const list = lists.length > 0 ? listNamed(piece, lists) : undefined;
-    if (list !== undefined) open.text += list;
-    else if (open.text.length < MAX_TEXT) open.text += piece;
+    if (list) open.addList(list);
+    else open.add(piece);
   };
   parser.on('text', addText);
   parser.on('cdata', addText);
@@ -88,45 +139,54 @@ export function readXmlTree(bytes: Uint8Array, limits: XmlLimits): XmlElement {
   return root;
 }
 
-/** A text between two tags that is longer than this goes around the parser. */
+/** A list that is longer than this, in bytes, goes around the parser. */
 const MIN_LIST = 400;
-const LIST_MARK = '\u25c6list ';
+const LIST_MARK = '\u25c6list';
+const [OPENS, CLOSES, LINE_END] = [60, 62, 10];
+/** A list that begins so may be the end of an attribute. */
+const NO_LIST = /[&"'>]/;
 
-/** Long texts, which are lists of numbers nearly always, taken out; a mark with its number, and the list's own line ends, stand in its place. */
-function takeOutLists(text: string): { text: string; lists: string[] } {
-  const lists: string[] = [];
+/**
+ * Long lists of numbers taken out as they lie in the file; a mark stands in the place of each.
+ */
+function takeOutLists(
+  bytes: Uint8Array,
+  isList: (name: string) => boolean,
+): { text: string; lists: Uint8Array[] } {
+  const lists: Uint8Array[] = [];
   const kept: string[] = [];
   let done = 0;
-  for (let open = text.includes(LIST_MARK) ? -1 : text.indexOf('>'); open >= 0;) {
-    const close = text.indexOf('<', open);
+  for (let open = bytes.indexOf(CLOSES); open >= 0;) {
+    const close = bytes.indexOf(OPENS, open);
     if (close < 0) break;
-    if (close - open > MIN_LIST) {
-      const list = text.slice(open + 1, close);
-      if (isPlainText(list)) {
-        kept.push(text.slice(done, open + 1), LIST_MARK, String(lists.length), '\n'.repeat(countLines(list)));
+    if (close - open > MIN_LIST && isList(tagBefore(bytes, open))) {
+      const list = bytes.subarray(open + 1, close);
+      if (!NO_LIST.test(decodeText(list.subarray(0, MIN_LIST)))) {
+        kept.push(decodeText(bytes.subarray(done, open + 1)));
+        kept.push(LIST_MARK);
         lists.push(list);
         done = close;
       }
     }
-    open = text.indexOf('>', close);
+    open = bytes.indexOf(CLOSES, close);
   }
-  if (lists.length === 0) return { text, lists };
-  kept.push(text.slice(done));
+  kept.push(decodeText(bytes.subarray(done)));
+  // A file that has the mark itself is read as it stands.
+  if (kept.some((piece) => piece !== LIST_MARK && piece.includes(LIST_MARK)))
+    return { text: decodeText(bytes), lists: [] };
   return { text: kept.join(''), lists };
 }
 
-/** Whether what stands between two signs is nothing but an element's text: no attribute, no entity, no end of a section. */
-const isPlainText = (piece: string): boolean => ['&', '"', "'", '>'].every((sign) => !piece.includes(sign));
-
-function countLines(piece: string): number {
-  let count = 0;
-  for (let at = piece.indexOf('\n'); at >= 0; at = piece.indexOf('\n', at + 1)) count++;
-  return count;
+/** The name of the tag that ends at a place. */
+function tagBefore(bytes: Uint8Array, end: number): string {
+  const tag = decodeText(bytes.subarray(bytes.lastIndexOf(OPENS, end) + 1, end));
+  return localName(/^[^\s/]*/.exec(tag)?.[0] ?? '');
 }
 
-function listNamed(text: string, lists: readonly string[]): string | undefined {
-  if (!text.startsWith(LIST_MARK)) return undefined;
-  return lists[Number.parseInt(text.slice(LIST_MARK.length), 10)];
+function countLines(list: Uint8Array): number {
+  let count = 0;
+  for (let at = list.indexOf(LINE_END); at >= 0; at = list.indexOf(LINE_END, at + 1)) count++;
+  return count;
 }
 
 const localName = (name: string): string => name.slice(name.indexOf(':') + 1);
