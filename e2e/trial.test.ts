@@ -327,4 +327,31 @@ describe('side by side', () => {
       return (await storedValues('skinning'))[''] === 'dual';
     });
   });
+
+  test('the surface is relaxed where it bends, less so with fewer passes; the switch is undone', async () => {
+    await pick('Skinning', 'Linear');
+    await chooseJoint('knee_L');
+    const worst = async (): Promise<number> => {
+      const figures = await driver.findElements(By.css('.strip-cell.worst .strip-figure'));
+      return figures.length > 0 ? Number((await figures[0].getText()).replace('×', '')) : 0;
+    };
+    const skinned = await waitFor(driver, 'the worst bend is told', worst);
+    await (await find(driver, '[aria-label="Look"] input[type="checkbox"]')).click();
+    const relaxed = await waitFor(driver, 'it is relaxed', async () => {
+      const now = await worst();
+      return now > 0 && now < 0.8 * skinned && now;
+    });
+    const passes = await find(driver, '[aria-label="Look"] input[type="text"]');
+    await passes.sendKeys(Key.chord(Key.CONTROL, 'a'), '1', Key.ENTER);
+    await waitFor(driver, 'it is relaxed less', async () => (await worst()) > relaxed);
+    await waitFor(driver, 'it is kept', async () => {
+      const kept = (await storedValues<{ passes: number }>('relaxing'))[''];
+      return kept?.passes === 1;
+    });
+    await driver.executeScript('document.activeElement.blur()');
+    for (let i = 0; i < 2; i++)
+      await driver.actions().keyDown(Key.CONTROL).sendKeys('z').keyUp(Key.CONTROL).perform();
+    await waitFor(driver, 'it is as it was', async () => (await worst()) === skinned);
+    expect((await storedValues('relaxing'))['']).toBeUndefined();
+  });
 });

@@ -197,6 +197,7 @@ program
   .option('--clip <name>', 'measure a clip of the file instead of the range of motion')
   .option('--bvh <file>', 'measure a .bvh motion, mapped by names, instead')
   .option('--skinning <how>', 'linear or dual (quaternions)', 'linear')
+  .option('--relaxed <passes>', 'relax the surface by so many passes, and measure that')
   .option(
     '--order <how>',
     'stretch: by how far a place is stretched, or damage: by how much is hurt',

@@ -42,6 +42,7 @@ describe('options that are none', () => {
     [['mirror', keeper, out, '--from', 'front'], /left or right/],
     [['mirror', keeper, out, '--from', 'left', '--tolerance', '9'], /tolerance/],
     [['trial', keeper, '--skinning', 'soft'], /linear or dual|soft/],
+    [['trial', keeper, '--relaxed', '0'], /--relaxed/],
     [['trial', keeper, '--clip', 'no such clip'], /no such clip/],
     [['trial', keeper, '--bvh', join(folder, 'none.bvh')], /There is no file/],
     [['check', keeper, '--profile', 'moon'], /moon/],

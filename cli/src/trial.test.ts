@@ -78,6 +78,8 @@ describe('judoka trial', () => {
     const volumeOf = (skinning: string): number =>
       trialOf('--skinning', skinning).find(({ jointName }) => jointName === 'knee_R')?.worst.volume ?? 0;
     expect(volumeOf('dual')).not.toBeCloseTo(volumeOf('linear'), 2);
+    const worstOf = (...options: string[]): number => trialOf(...options)[0].worst.stretch;
+    expect(worstOf('--relaxed', '10')).toBeLessThan(0.5 * worstOf());
   });
 
   test('bad input is one sentence', () => {

@@ -1,4 +1,4 @@
-import { SKINNINGS } from '@judoka/core/deform';
+import { DEFAULT_RELAXING, MAX_RELAX_PASSES, SKINNINGS } from '@judoka/core/deform';
 import { basename, extname } from 'node:path';
 import { angleWords, figureWords } from '@judoka/core/analysis';
 import {
@@ -30,12 +30,14 @@ import type { Character } from '@judoka/core/document';
 import { weightedJoints } from '@judoka/core/weights';
 import { decoders, openFile } from './files.ts';
 import { readMotion } from './motion.ts';
+import { numberFrom } from './weights.ts';
 
 export interface TrialOptions {
   json?: boolean;
   clip?: string;
   bvh?: string;
   skinning?: string;
+  relaxed?: string;
   order?: string;
 }
 
@@ -58,7 +60,12 @@ export async function trial(file: string, options: TrialOptions): Promise<void> 
   const character = await readCharacter(openFile(file), decoders);
   if (!character.parts.some(({ role }) => role === 'skinned'))
     throw new CoreError('argument-invalid', 'No part of this file has weights, so nothing bends.');
-  const meter = await BendMeter.create(character, skinning);
+  const passes =
+    options.relaxed === undefined
+      ? 0
+      : numberFrom('--relaxed', options.relaxed, 0, 1, MAX_RELAX_PASSES, true);
+  const relaxing = passes > 0 ? { ...DEFAULT_RELAXING, passes } : undefined;
+  const meter = await BendMeter.create(character, { skinning, relaxing });
   const { pairs } = checkInput(character, {});
   const clip = clipOf(character, pairs, options);
   const trials = clip

@@ -1,5 +1,6 @@
 import { MAX_ADDED_POINTS } from '@judoka/core/drawing';
-import { UP_DIRECTIONS, type Json, type ValueLine } from '@judoka/core/document';
+import { MAX_RELAX_PASSES } from '@judoka/core/deform';
+import { MAX_RELAX_BORDER, UP_DIRECTIONS, type Json, type ValueLine } from '@judoka/core/document';
 import { z } from 'zod';
 import { jointNumber, jointPose, numberKey, pose } from './joints.ts';
 import { MAX_JOINTS, MAX_LAYER_POINTS, MAX_PARTS } from './limits.ts';
@@ -105,6 +106,7 @@ export function schemaOfPath(path: string): z.ZodType | undefined {
   const [section, key, field, ...rest] = path.split('/') as [string, string?, string?, ...string[]];
   if (rest.length > 0) return undefined;
   if (path === 'skinning') return z.literal('dual');
+  if (path === 'relaxing') return relaxedLook;
   if (path === 'order') return z.array(layerNumber).max(MAX_PARTS);
   if (path === 'up') return z.enum(UP_DIRECTIONS);
   const isNumber = numberKey.safeParse(key).success;
@@ -121,6 +123,14 @@ export function schemaOfPath(path: string): z.ZodType | undefined {
     return PART_FIELDS[field as keyof typeof PART_FIELDS];
   return undefined;
 }
+
+const relaxedLook = z.strictObject({
+  passes: z.number().int().min(1).max(MAX_RELAX_PASSES),
+  strength: amount,
+  keepsVolume: z.boolean(),
+  selection: z.uuid().optional(),
+  border: z.number().int().min(0).max(MAX_RELAX_BORDER).optional(),
+});
 
 const json: z.ZodType<Json> = z.json();
 

@@ -28,6 +28,12 @@ export interface Look {
   readonly relaxing?: Relaxing;
 }
 
+/** A look of all parts. */
+export interface CharacterLook extends Look {
+  /** By part: how much of relaxing each point takes, 0..1; all of it where it is missing. */
+  readonly amounts?: readonly (Float32Array | undefined)[];
+}
+
 /** One part in any pose, by a look. */
 export class PartLook {
   readonly #skeleton: Skeleton;
@@ -38,18 +44,20 @@ export class PartLook {
   readonly #world: Float32Array;
   #relaxer: SurfaceRelaxer | undefined;
 
+  /** @param amounts how much of relaxing each point takes, 0..1; all of it where they are missing */
   static async create(
     part: PosablePart,
     rows: WeightRows,
     skeleton: Skeleton,
     look: Look,
+    amounts?: Float32Array,
   ): Promise<PartLook> {
     const lay = (memory: KernelMemory): unknown => [
       laySkin(memory, part.pointCount, rows.stride, skeleton.joints.length),
       createDualPalette(skeleton.joints.length, memory),
     ];
     const own = new PartLook(part, rows, skeleton, look, await createKernelMemory(countBytes(lay)));
-    if (look.relaxing) await own.#relax(look.relaxing);
+    if (look.relaxing) await own.#relax(look.relaxing, amounts);
     return own;
   }
 
@@ -73,7 +81,7 @@ export class PartLook {
     this.#skin.rows.values.set(rows.values);
   }
 
-  async #relax(relaxing: Relaxing): Promise<void> {
+  async #relax(relaxing: Relaxing, amounts: Float32Array | undefined): Promise<void> {
     const { polygonOffsets: offsets, polygonPoints: points, pointCount, triangles } = this.#part;
     const { positions, normals } = this.#atRest();
     this.#relaxer = await SurfaceRelaxer.create(
@@ -83,6 +91,7 @@ export class PartLook {
       },
       relaxing,
     );
+    this.#relaxer.setAmounts(amounts);
   }
 
   /** As the joints bind it: every joint does what the part's own place does. */

@@ -181,12 +181,18 @@ test('the compiled kernels and the plain ones say the same', () => {
   );
 });
 
+/** Numbers of listed points, side by side. */
+const gathered = (all: Float32Array, points: ArrayLike<number>): Float32Array =>
+  Float32Array.from({ length: points.length * 3 }, (_, i) => all[points[Math.floor(i / 3)] * 3 + (i % 3)]);
+
 describe('only around some points', () => {
   const any = fc.tuple(
     ways,
     angle,
     fc.uniqueArray(fc.nat(body.pointCount - 1), { minLength: 1, maxLength: 5 }),
   );
+  const take = (points: ArrayLike<number>, [positions, normals]: readonly Float32Array[]): void =>
+    relaxed.take(points, points.length, gathered(positions, points), gathered(normals, points));
 
   test('what those points need gives what the whole gives', () => {
     fc.assert(
@@ -194,12 +200,11 @@ describe('only around some points', () => {
         relaxed.relaxing = relaxing;
         const whole = bent(body, about);
         relaxed.relaxAll(...whole);
-        const some = bent(body, about);
         const patch = relaxed.patchAbout(points, points.length, 1);
-        relaxed.take(patch.points, patch.points.length, ...some);
-        expect(relaxed.relaxPatch(patch, ...some)).toBe(points.length);
-        for (const p of points)
-          expect(some[0].subarray(p * 3, p * 3 + 3)).toEqual(whole[0].subarray(p * 3, p * 3 + 3));
+        take(patch.points, bent(body, about));
+        expect(relaxed.relaxPatch(patch)).toBe(points.length);
+        expect(gathered(relaxed.relaxed.positions, points)).toEqual(gathered(whole[0], points));
+        expect(gathered(relaxed.relaxed.normals, points)).toEqual(gathered(whole[1], points));
       }),
       { numRuns: 40 },
     );
@@ -209,21 +214,33 @@ describe('only around some points', () => {
     fc.assert(
       fc.property(any, ([relaxing, about, points]) => {
         relaxed.relaxing = relaxing;
-        const [skinned, skinnedNormals] = bent(body, about);
-        const shown = [skinned.slice(), skinnedNormals.slice()] as const;
-        relaxed.relaxAll(...shown);
-        for (const p of points) skinned[p * 3 + 1] += 0.25;
-        const whole = [skinned.slice(), skinnedNormals.slice()] as const;
-        // Those points are skinned anew over what is shown.
-        for (const p of points) shown[0].set(skinned.subarray(p * 3, p * 3 + 3), p * 3);
-        for (const p of points) shown[1].set(skinnedNormals.subarray(p * 3, p * 3 + 3), p * 3);
-        relaxed.take(points, points.length, ...shown);
-        relaxed.relaxPatch(relaxed.patchAbout(points, points.length, 2), ...shown);
-        relaxed.relaxAll(...whole);
-        expect(apart(shown[0], whole[0])).toBeLessThan(1e-6);
-        expect(apart(shown[1], whole[1])).toBeLessThan(1e-6);
+        const skinned = bent(body, about);
+        relaxed.relaxAll(...bent(body, about));
+        for (const p of points) skinned[0][p * 3 + 1] += 0.25;
+        take(points, skinned);
+        relaxed.relaxPatch(relaxed.patchAbout(points, points.length, 2));
+        const shown = [relaxed.relaxed.positions.slice(), relaxed.relaxed.normals.slice()];
+        relaxed.relaxAll(...skinned);
+        expect(apart(shown[0], skinned[0])).toBeLessThan(1e-6);
+        expect(apart(shown[1], skinned[1])).toBeLessThan(1e-6);
       }),
       { numRuns: 40 },
     );
   });
+});
+
+test('an amount of nothing is the skinned surface, of one the relaxed one, of a half what lies between', async () => {
+  const relaxer = await SurfaceRelaxer.create(body, DEFAULT_RELAXING);
+  const [skinned, whole, shared] = [bent(body, 1.4), bent(body, 1.4), bent(body, 1.4)];
+  relaxer.relaxAll(...whole);
+  relaxer.setAmounts(Float32Array.from({ length: body.pointCount }, (_, p) => (p % 3) / 2));
+  relaxer.relaxAll(...shared);
+  for (let i = 0; i < skinned[0].length; i++) {
+    const amount = (Math.floor(i / 3) % 3) / 2;
+    expect(shared[0][i]).toBeCloseTo(skinned[0][i] + amount * (whole[0][i] - skinned[0][i]), 5);
+  }
+  relaxer.setAmounts(undefined);
+  const again = bent(body, 1.4);
+  relaxer.relaxAll(...again);
+  expect(again).toEqual(whole);
 });

@@ -44,7 +44,9 @@ const BACK = 1 / (0.1 - 1 / SHARE);
  * while preserving detail"). At rest it changes nothing. Holds its own copy of the skinned surface, in memory of its own.
  */
 export class SurfaceRelaxer {
-  readonly #arrays: RelaxArrays;
+  readonly #all: RelaxArrays;
+  readonly #amounts: Float32Array;
+  #arrays: RelaxArrays;
   readonly #kernels: RelaxKernels;
   readonly #mesh: RelaxMesh;
   readonly #list: Uint32Array;
@@ -61,9 +63,10 @@ export class SurfaceRelaxer {
 
   /** @param memory nobody else's, with room for what {@link create} counts */
   constructor(mesh: RelaxMesh, relaxing: Relaxing, memory: KernelMemory) {
-    const { arrays, list } = lay(memory, mesh);
+    const { arrays, list, amounts } = lay(memory, mesh);
     this.#mesh = mesh;
-    this.#arrays = arrays;
+    this.#arrays = this.#all = arrays;
+    this.#amounts = amounts;
     this.#list = list;
     this.#kernels = relaxKernels(memory);
     this.#rings = new Uint32Array(mesh.pointCount);
@@ -80,6 +83,17 @@ export class SurfaceRelaxer {
     const { passes, keepsVolume } = this.#relaxing;
     this.#relaxing = relaxing;
     if (relaxing.passes !== passes || relaxing.keepsVolume !== keepsVolume) this.#bindDetail();
+  }
+
+  /** The relaxed surface, as far as it has been asked for. Float32Array, 3 a point, scene space. */
+  get relaxed(): Pick<RelaxArrays, 'positions' | 'normals'> {
+    return this.#arrays;
+  }
+
+  /** How much of relaxing each point takes, 0..1, in all of the following; undefined for all of it. */
+  setAmounts(amounts: Float32Array | undefined): void {
+    if (amounts) this.#amounts.set(amounts);
+    this.#arrays = amounts ? { ...this.#all, amounts: this.#amounts } : this.#all;
   }
 
   /** How many rings about a point have a say in where it comes to lie. */
@@ -130,35 +144,32 @@ export class SurfaceRelaxer {
     return { points: Uint32Array.from(found), ends };
   }
 
-  /** Takes the skinned surface of listed points in; all others stay as they were taken in before. */
+  /**
+   * Takes the skinned surface of listed points in; all others stay as they were taken in before.
+   * @param positions, normals Float32Array, 3 a listed point
+   */
   take(points: ArrayLike<number>, count: number, positions: Float32Array, normals: Float32Array): void {
     const { skinned, skinnedNormals } = this.#arrays;
     for (let i = 0; i < count; i++) {
       const p = points[i];
       for (let k = 0; k < 3; k++) {
-        skinned[p * 4 + k] = positions[p * 3 + k];
-        skinnedNormals[p * 3 + k] = normals[p * 3 + k];
+        skinned[p * 4 + k] = positions[i * 3 + k];
+        skinnedNormals[p * 3 + k] = normals[i * 3 + k];
       }
     }
   }
 
   /**
-   * Relaxes the inner points of a patch: all but its outer {@link reach} rings. All of its points must have been taken in.
-   * @param positions, normals Float32Array, 3 a point, scene space: the result, for those points alone
-   * @returns how many of the patch's points were relaxed
+   * Relaxes the inner points of a patch: all but its outer {@link reach} rings; see {@link relaxed}. All of its points must
+   * have been taken in.
+   * @returns how many of the patch's points were relaxed: the first ones
    */
-  relaxPatch({ points, ends }: RelaxPatch, positions: Float32Array, normals: Float32Array): number {
+  relaxPatch({ points, ends }: RelaxPatch): number {
     const last = ends.length - 1;
     this.#list.set(points);
     const smooth = this.#smooth((pass) => ends[last - 1 - pass]);
     const count = ends[last - this.reach];
     this.#kernels.relaxFrames(this.#arrays, this.#list, count, smooth, this.#relaxing.strength);
-    const own = this.#arrays;
-    for (let i = 0; i < count; i++)
-      for (let k = points[i] * 3, end = k + 3; k < end; k++) {
-        positions[k] = own.positions[k];
-        normals[k] = own.normals[k];
-      }
     return count;
   }
 
@@ -206,9 +217,10 @@ export class SurfaceRelaxer {
 function lay(
   memory: KernelMemory,
   { pointCount, triangles, neighbours }: RelaxMesh,
-): { arrays: RelaxArrays; list: Uint32Array } {
+): { arrays: RelaxArrays; list: Uint32Array; amounts: Float32Array } {
   return {
     list: memory.u32(pointCount),
+    amounts: memory.f32(pointCount),
     arrays: {
       offsets: memory.u32(pointCount + 1),
       neighbours: memory.u32(neighbours.points.length),

@@ -8,12 +8,14 @@ import { skinKernels } from './skinKernels.ts';
 export const SKINNINGS = ['linear', 'dual'] as const;
 export type Skinning = (typeof SKINNINGS)[number];
 
-/** The one way in which a document's surface follows its joints. Stage, strip, predictions and figures all use it. */
+/** The one way in which a document's surface follows its joints: skinned, and relaxed or not ({@link relaxedDeformer}). Stage, strip, predictions and figures all use it. */
 export interface Deformer {
   readonly skinning: Skinning;
   /** Call it whenever the palette has changed. */
   prepare(palette: Float32Array, dual: DualPalette): void;
   skinRange(arrays: SkinArrays, dual: DualPalette, from: number, to: number): void;
+  /** Points that come to lie elsewhere when the rows of listed ones are written: those, and what depends on them. */
+  affectedBy(arrays: SkinArrays, list: PointList): PointList;
   /** Listed points; all other results stay. */
   skinList(arrays: SkinArrays, dual: DualPalette, list: PointList): void;
   /** Listed points into results of their own: the i-th listed point into slot slots[i]. */
@@ -26,6 +28,7 @@ export function deformerOf(skinning: Skinning, memory: KernelMemory): Deformer {
   if (skinning === 'dual')
     return {
       skinning,
+      affectedBy: (_, list) => list,
       prepare: fillDualPalette,
       skinRange: (arrays, dual, from, to) => kernels.skinDualRange(arrays, dual, from, to),
       skinList: (arrays, dual, list) => kernels.skinDualSlots(arrays, dual, list, list.points),
@@ -33,6 +36,7 @@ export function deformerOf(skinning: Skinning, memory: KernelMemory): Deformer {
     };
   return {
     skinning,
+    affectedBy: (_, list) => list,
     prepare: () => undefined,
     skinRange: (arrays, _dual, from, to) => kernels.skinRange(arrays, from, to),
     skinList: (arrays, _dual, list) => kernels.skinList(arrays, list),

@@ -12,4 +12,5 @@ export {
   type RelaxMesh,
   type RelaxPatch,
 } from './SurfaceRelaxer.ts';
-export { PartLook, type Look, type PosablePart } from './PartLook.ts';
+export { layRelaxScratch, relaxedDeformer, type RelaxScratch } from './relaxedDeformer.ts';
+export { PartLook, type CharacterLook, type Look, type PosablePart } from './PartLook.ts';

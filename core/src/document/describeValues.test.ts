@@ -5,6 +5,14 @@ import type { ValueLine } from './values.ts';
 const NAMES = ['root', 'knee_L', 'knee_R'];
 
 test.each<[ValueLine, string]>([
+  [
+    {
+      path: 'relaxing',
+      before: null,
+      after: { passes: 1, strength: 0.5, keepsVolume: true, selection: 'x' },
+    },
+    'Relaxing: off, then 1 pass, 50%, volume kept, in a saved selection',
+  ],
   [{ path: 'skinning', before: null, after: 'dual' }, 'Skinning: linear, then dual quaternion'],
   [{ path: 'locks/1', before: null, after: true }, 'Lock on knee_L: off, then on'],
   [{ path: 'nonDeforming/1', before: true, after: null }, 'Deforming of knee_L: off, then on'],

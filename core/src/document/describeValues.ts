@@ -1,3 +1,4 @@
+import type { RelaxedLook } from './relaxedLook.ts';
 import type { ValueLine } from './values.ts';
 
 /** What a kind of value is called where it changes; `{}` stands for the joint or part that it belongs to. */
@@ -12,6 +13,7 @@ const WORDS: Readonly<Record<string, string>> = {
   parts: 'Part {part}',
   pieces: 'Piece of part {part}',
   skinning: 'Skinning',
+  relaxing: 'Relaxing',
   up: 'Which way is up',
   dismissed: 'Dismissed stray',
   selections: 'Saved selection',
@@ -51,9 +53,21 @@ function valueWords(section: string, value: ValueLine['before']): string {
   if (section === 'nonDeforming') return value === true ? 'off' : 'on';
   if (section === 'up') return typeof value === 'string' ? value : 'y';
   if (section === 'skinning') return value === 'dual' ? 'dual quaternion' : 'linear';
+  if (section === 'relaxing') return relaxingWords(value as unknown as RelaxedLook | null);
   if (value === null) return section === 'locks' ? 'off' : 'none';
   if (value === true) return 'on';
   if (typeof value === 'string' || typeof value === 'number') return String(value);
   const name = (value as { readonly name?: unknown }).name;
   return typeof name === 'string' ? `“${name}”` : 'set';
+}
+
+function relaxingWords(relaxing: RelaxedLook | null): string {
+  if (!relaxing) return 'off';
+  const { passes, strength, keepsVolume, selection } = relaxing;
+  return [
+    passes === 1 ? '1 pass' : `${passes} passes`,
+    ...(strength < 1 ? [`${Math.round(strength * 100)}%`] : []),
+    ...(keepsVolume ? ['volume kept'] : []),
+    ...(selection === undefined ? [] : ['in a saved selection']),
+  ].join(', ');
 }

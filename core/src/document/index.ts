@@ -21,6 +21,7 @@ export {
   jointPath,
   partPath,
   piecePath,
+  RELAXING_PATH,
   SKINNING_PATH,
   UP_PATH,
   ORDER_PATH,
@@ -42,6 +43,7 @@ export {
   type StrayPoints,
   type WithId,
 } from './settings.ts';
+export { MAX_RELAX_BORDER, relaxAmounts, type RelaxedLook } from './relaxedLook.ts';
 export { pointCounts, withOutlines, withPointCount } from './withOutlines.ts';
 export { layersInOrder, movedLayer, pageTurn, type LayerOrder, type OrderRule } from './layerOrder.ts';
 export { describeValue } from './describeValues.ts';

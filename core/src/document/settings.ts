@@ -1,3 +1,4 @@
+import type { RelaxedLook } from './relaxedLook.ts';
 import type { Limits } from '../animation/motionRange.ts';
 import type { LayerOutlines } from '../drawing/layerOutlines.ts';
 import type { Falloff } from '../math/falloff.ts';
@@ -95,6 +96,8 @@ export interface DocumentSettings {
   /** By part. */
   readonly pieces: Readonly<Record<number, readonly PartPiece[]>>;
   readonly skinning: 'linear' | 'dual';
+  /** How the skinned surface is relaxed; undefined where it is not. */
+  readonly relaxing: RelaxedLook | undefined;
   /** Which way is up in the scene. */
   readonly up: UpDirection;
   /** Layers of a drawing from back to front; empty where they lie as in the file. */
@@ -130,6 +133,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     orderRules: [],
   } as Record<string, (Json & { savedAt?: number })[]>;
   let skinning: DocumentSettings['skinning'] = 'linear';
+  let relaxing: RelaxedLook | undefined;
   let up: UpDirection = 'y';
   let order: readonly number[] = [];
   for (const [path, value] of Object.entries(values)) {
@@ -137,6 +141,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     if (section === 'locks') locks.add(Number(key));
     else if (section === 'nonDeforming') nonDeforming.add(Number(key));
     else if (section === 'skinning') skinning = value === 'dual' ? 'dual' : 'linear';
+    else if (section === 'relaxing') relaxing = value as unknown as RelaxedLook;
     else if (section === 'up') up = UP_DIRECTIONS.find((each) => each === value) ?? 'y';
     else if (section === 'order') order = Array.isArray(value) ? (value as number[]) : [];
     else if (section === 'pieces')
@@ -163,6 +168,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     outlines,
     pieces,
     skinning,
+    relaxing,
     up,
     order,
     ...(byJoint as unknown as Pick<DocumentSettings, 'pairs' | 'confines' | 'reaches' | 'ranges' | 'pose'>),

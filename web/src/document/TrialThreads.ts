@@ -2,6 +2,7 @@ import type { Character } from '@judoka/core/document';
 import type { JointTrial } from '@judoka/core/analysis/bends';
 import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
+import { lookOf, type LookedAt } from './look.ts';
 import type { TrialQuestion, TrialRunner } from './trial.worker.ts';
 import type { OpenDocument } from './OpenDocument.ts';
 
@@ -9,10 +10,8 @@ const THREADS = 2;
 /** A thread for short questions: it goes on when a run is stopped. */
 const SHORT = THREADS;
 
-type MeasuredDocument = Pick<
-  OpenDocument,
-  'character' | 'bound' | 'skeleton' | 'settings' | 'nonDeforming' | 'pairs' | 'copyRows'
->;
+type MeasuredDocument = LookedAt &
+  Pick<OpenDocument, 'bound' | 'skeleton' | 'nonDeforming' | 'pairs' | 'copyRows'>;
 
 /**
  * Threads that measure bends, and one for short questions. They hold the character; stopping a run ends those that
@@ -57,7 +56,7 @@ export class TrialThreads {
       rows,
       skeleton,
       parts: bound.character.parts.map(({ inverseBinds, role }) => ({ inverseBinds, role })),
-      skinning: settings.skinning,
+      look: lookOf(this.#document),
       nonDeforming: [...nonDeforming],
       limits: settings.ranges,
       pairs,

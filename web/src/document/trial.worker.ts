@@ -1,4 +1,4 @@
-import type { Skinning } from '@judoka/core/deform';
+import type { CharacterLook } from '@judoka/core/deform';
 import {
   bendingJoints,
   BendMeter,
@@ -35,7 +35,7 @@ export interface TrialQuestion {
   readonly skeleton: Skeleton;
   /** What binds each part, and whether it has weights. */
   readonly parts: readonly Pick<CharacterPart, 'inverseBinds' | 'role'>[];
-  readonly skinning: Skinning;
+  readonly look: CharacterLook;
   readonly nonDeforming: readonly number[];
   readonly limits: Readonly<Record<number, Limits>>;
   readonly pairs: JointPairs;
@@ -73,7 +73,7 @@ function reporter(tell: (share: number) => void): (share: number) => void {
 }
 
 const meterOf = (question: TrialQuestion): Promise<BendMeter> =>
-  BendMeter.create(characterOf(question), question.skinning);
+  BendMeter.create(characterOf(question), question.look);
 
 const readMotion = (source: MotionSource): Bvh =>
   'shelf' in source ? shelfMotion(source.shelf) : readBvh(source.text);
@@ -110,7 +110,8 @@ const runner = {
   },
   /** Where weights run badly, and what bends of sides that are painted unlike come to. */
   blemishes(question: TrialQuestion): Promise<FoundBlemishes> {
-    const { nonDeforming, limits, pairs, skinning } = question;
+    const { nonDeforming, limits, pairs, look } = question;
+    const { skinning } = look;
     const asked = { nonDeforming: new Set(nonDeforming), limits, pairs, skinning };
     return lookForBlemishes(characterOf(question), asked);
   },

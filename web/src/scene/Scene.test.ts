@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
+import { DEFAULT_RELAXING } from '@judoka/core/deform';
 import { itemPath, piecePath } from '@judoka/core/document';
 import { setLocked } from '../document/jointSettings.ts';
 import { addJointTo, removeJointTo } from '../features/joints/jointEdits.ts';
@@ -16,6 +17,7 @@ import {
   ringPoints,
   saved,
   turned,
+  until,
 } from '../testing/testWorkspace.ts';
 import type { SimulatedServer } from '../testing/SimulatedServer.ts';
 import type { Workspace } from '../workspace/Workspace.ts';
@@ -134,6 +136,57 @@ describe('the pose', () => {
     at.document.settle();
     await at.document.undo();
     expect(width()).toBeCloseTo(linear, 5);
+  });
+});
+
+describe('relaxed', () => {
+  const sharp = turned({ [ARM_L]: ['z', 100] });
+  const isRelaxed = (than: number[]) => () => apart(surface(), than) > 0.01;
+
+  test('the surface is smoother in a bend, as it was at rest, and as it was without it', async () => {
+    const rest = surface();
+    at.scene.setPose(sharp);
+    const skinned = surface();
+    at.document.changeSettings({ relaxing: { ...DEFAULT_RELAXING } });
+    await until('it is relaxed', isRelaxed(skinned));
+    const relaxed = surface();
+    at.scene.setShowsRest(true);
+    expect(apart(surface(), rest)).toBeLessThan(1e-5);
+    at.scene.setShowsRest(false);
+    at.document.changeSettings({ relaxing: { ...DEFAULT_RELAXING, strength: 0.5 } });
+    surface().forEach((x, i) => expect(x).toBeCloseTo((skinned[i] + relaxed[i]) / 2, 4));
+    at.document.settle();
+    await at.document.undo();
+    expect(apart(surface(), relaxed)).toBeLessThan(1e-6);
+    await at.document.undo();
+    expect(apart(surface(), skinned)).toBe(0);
+  });
+
+  test('stage and strip follow rows that are written, as if all were deformed anew', async () => {
+    at.scene.chooseJoint(ARM_L);
+    at.scene.setPose(sharp);
+    const skinned = surface();
+    at.document.changeSettings({ relaxing: { ...DEFAULT_RELAXING, passes: 2 } });
+    await until('it is relaxed', isRelaxed(skinned));
+    const drawn = new Set<number>();
+    at.scene.pointListeners.add((_, points, count) => points.slice(0, count).forEach((p) => drawn.add(p)));
+    await at.document.perform('Give', { weights: giveWeight(at, ringPoints(16), ARM_L, 0.9) });
+    const { strip } = at.scene;
+    const followed = [surface(), ...strip.positions.map((places) => [...places])];
+    expect(drawn.size).toBeGreaterThan(ringPoints(16).length);
+    at.scene.showPose(sharp);
+    strip.rebuild();
+    expect([surface(), ...strip.positions.map((places) => [...places])]).toEqual(followed);
+  });
+
+  test('in a saved selection alone, and in the rings about it', async () => {
+    at.scene.setPose(sharp);
+    const skinned = surface();
+    const selection = await at.document.saved.saveSelection('elbow', new Map([[BODY, ringPoints(16)]]));
+    at.document.changeSettings({ relaxing: { ...DEFAULT_RELAXING, selection, border: 0 } });
+    await until('it is relaxed', () => apart(surface(), skinned) > 1e-3);
+    const moved = surface().flatMap((x, i) => (x === skinned[i] ? [] : [Math.floor(i / 3)]));
+    expect(new Set(moved)).toEqual(new Set(ringPoints(16)));
   });
 });
 

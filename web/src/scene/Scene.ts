@@ -6,8 +6,8 @@ import {
   type Json,
   type Stray,
 } from '@judoka/core/document';
-import { type Deformer, deformerOf } from '@judoka/core/deform';
-import { PLAIN_MEMORY } from '@judoka/core/memory';
+import type { Deformer } from '@judoka/core/deform';
+import { type KernelMemory, PLAIN_MEMORY } from '@judoka/core/memory';
 import { REST_POSE, type Pose } from '@judoka/core/skeleton';
 import {
   copyRow,
@@ -23,6 +23,7 @@ import { JointPalette } from './JointPalette.ts';
 import { BendStrip } from './BendStrip.ts';
 import type { ScenePart } from './ScenePart.ts';
 import { Selection } from './Selection.ts';
+import { StageRelaxers } from './StageRelaxers.ts';
 import { Visibility } from './Visibility.ts';
 
 export type SceneEvent =
@@ -83,6 +84,7 @@ export class Scene {
   readonly strip: BendStrip;
   /** World matrices of the pose on the stage: Float32Array, 16 a joint that there is room for. */
   readonly world: Float32Array;
+  readonly #relaxers: StageRelaxers;
   deformer: Deformer;
   /** Chosen joint; -1 for none. */
   joint = -1;
@@ -107,7 +109,8 @@ export class Scene {
     this.palette = new JointPalette(document);
     this.parts = parts;
     this.world = new Float32Array(document.bound.jointCapacity * 16);
-    this.deformer = deformerOf(document.settings.skinning, document.memory);
+    this.#relaxers = new StageRelaxers(document, parts, () => this.#lookChanged());
+    this.deformer = this.deformerIn(document.memory);
     this.#documentPose = document.settings.pose;
     this.#wholePose = this.#documentPose;
     this.pose = document.knownJoints(this.#wholePose);
@@ -120,6 +123,7 @@ export class Scene {
     document.events.subscribe('joints', () => this.#jointsChanged());
     document.events.subscribe('values', () => this.#valuesChanged());
     this.#deform();
+    this.#relaxers.follow();
   }
 
   close(): void {
@@ -268,7 +272,7 @@ export class Scene {
 
   /** How far a change would move the surface in the pose on the stage, at most, in scene units; nothing is changed. */
   movementOf(change: Change): number {
-    const deformer = deformerOf(this.deformer.skinning, PLAIN_MEMORY);
+    const deformer = this.deformerIn(PLAIN_MEMORY);
     let most = 0;
     for (const { part, points, after } of change) {
       const { skin, dual } = this.parts[part];
@@ -288,14 +292,15 @@ export class Scene {
   #follow(part: ScenePart, points: Uint32Array, count: number): void {
     const list = points.buffer === part.paint.points.buffer ? points : part.paint.points;
     if (list !== points) list.set(points.subarray(0, count));
-    this.deformer.skinList(part.skin, part.dual, { points: list, count });
+    const affected = this.deformer.affectedBy(part.skin, { points: list, count });
+    this.deformer.skinList(part.skin, part.dual, affected);
     if (this.joint >= 0) {
       for (let i = 0; i < count; i++)
         part.jointWeights[list[i]] = weightOf(part.skin.rows, list[i], this.joint);
     }
     this.#written.add(part);
-    this.strip.follow(part, list, count);
-    for (const listener of this.pointListeners) listener(part, list, count);
+    this.strip.follow(part, affected.points, affected.count);
+    for (const listener of this.pointListeners) listener(part, affected.points, affected.count);
   }
 
   #readWritten(): void {
@@ -318,15 +323,24 @@ export class Scene {
       this.#documentPose = this.#wholePose = pose;
       this.pose = this.document.knownJoints(pose);
     }
-    if (skinning !== this.deformer.skinning) {
-      this.deformer = deformerOf(skinning, this.document.memory);
-      this.#deform();
-      this.strip.rebuild();
-    } else if (
+    this.#relaxers.follow();
+    if (skinning !== this.deformer.skinning) this.#lookChanged();
+    else if (
       isOther ||
       !sameJson([...this.layerOrder], [...this.orderIn(this.showsRest ? REST_POSE : this.pose)])
     )
       this.#deform();
+  }
+
+  #lookChanged(): void {
+    this.deformer = this.deformerIn(this.document.memory);
+    this.#deform();
+    this.strip.rebuild();
+  }
+
+  /** What deforms the surface as the document wants it. @param memory where the arrays lie that it is given */
+  deformerIn(memory: KernelMemory): Deformer {
+    return this.#relaxers.deformerIn(memory);
   }
 
   #deform(): void {

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { DEFAULT_RELAXING } from '@judoka/core/deform';
 import { worstPose, type TrialPose } from '@judoka/core/analysis/bends';
 import type { Workspace } from '../workspace/Workspace.ts';
 import {
@@ -101,6 +102,18 @@ describe('the range of motion', () => {
     expect(new Map(at.trial.range?.trials.map((trial) => [trial.joint, trial]))).toEqual(dual);
     await at.document.undo();
     expect(at.trial.range?.skinning).toBe('linear');
+  });
+
+  test('figures of another look are old, and what is measured next is of the look that is shown', async () => {
+    await at.trial.runRange();
+    const figure = () =>
+      at.trial.range?.trials.find(({ joint }) => joint === ARM_L)?.poses.at(0)?.figures.damage;
+    const skinned = figure();
+    at.document.changeSettings({ relaxing: { ...DEFAULT_RELAXING } });
+    expect(at.trial.range).toMatchObject({ stale: true, other: undefined, before: undefined });
+    await at.trial.runRange();
+    expect(at.trial.range?.stale).toBe(false);
+    expect(figure()).not.toBe(skinned);
   });
 
   test('joints that change make it forget', async () => {

@@ -1,4 +1,4 @@
-import { jointPath, type Json } from '@judoka/core/document';
+import { jointPath, type Json, type RelaxedLook, sameJson } from '@judoka/core/document';
 import { Events } from '../document/events.ts';
 import type { TrialThreads } from '../document/TrialThreads.ts';
 import { findLopsided, type JointTrial } from '@judoka/core/analysis/bends';
@@ -15,6 +15,7 @@ export interface TrialResult {
   /** Key of the clip that was measured; none for the range. */
   readonly clip: string | undefined;
   readonly skinning: Skinning;
+  readonly relaxing: RelaxedLook | undefined;
   readonly trials: readonly JointTrial[];
   /** The same with the weights as they came, and with the other skinning, once they are measured. */
   readonly before: ReadonlyMap<number, JointTrial> | undefined;
@@ -83,9 +84,13 @@ export class Trial {
   /** With the other skinning, what was measured for it takes the place of the figures. */
   #settingsChanged(): void {
     this.#ranges = undefined;
-    const { skinning } = this.#at.document.settings;
+    const { skinning, relaxing } = this.#at.document.settings;
     const turned = (result: TrialResult | undefined): TrialResult | undefined => {
-      if (!result || result.skinning === skinning) return result;
+      if (!result) return result;
+      // What was measured beside it was measured of that look.
+      if (!sameJson((result.relaxing ?? null) as Json, (relaxing ?? null) as Json))
+        return { ...result, skinning, relaxing, stale: true, other: undefined, before: undefined };
+      if (result.skinning === skinning) return result;
       if (!result.other) return { ...result, skinning, stale: true };
       const other = byJoint(result.trials);
       return { ...result, skinning, trials: [...result.other.values()], other, before: undefined };
@@ -227,13 +232,14 @@ export class Trial {
     this.#stop?.abort();
     const stop = new AbortController();
     this.#stop = stop;
-    const { skinning } = this.#at.document.settings;
+    const { skinning, relaxing } = this.#at.document.settings;
     this.failure = '';
     this.#progress('Measuring', 0);
     const put = (change: Partial<TrialResult>): void => {
       const held = this[kind] ?? {
         clip,
         skinning,
+        relaxing,
         trials: [],
         before: undefined,
         other: undefined,
@@ -251,10 +257,16 @@ export class Trial {
       // Somebody may have gone on painting meanwhile.
       const stale = asked !== this.#changes;
       put({ trials, stale });
+      // So may the look be another one.
+      this.#settingsChanged();
       if (stale) this.#followSoon();
       const other: Skinning = skinning === 'dual' ? 'linear' : 'dual';
       const words = other === 'dual' ? 'Measuring with dual quaternions' : 'Measuring with linear skinning';
-      put({ other: byJoint(await measure(words, { ...question, skinning: other }, stop.signal)) });
+      put({
+        other: byJoint(
+          await measure(words, { ...question, look: { ...question.look, skinning: other } }, stop.signal),
+        ),
+      });
       const came = { ...question, rows: this.#at.document.character.rows };
       put({ before: byJoint(await measure('Measuring how it came', came, stop.signal)) });
     } catch (error) {

@@ -6,6 +6,7 @@ import { ClipsPanel, takeMotion } from '../features/clips/ClipsPanel.tsx';
 import { BakeSection } from '../features/cure/BakeSection.tsx';
 import { CureSection } from '../features/cure/CureSection.tsx';
 import { ComparePanel } from '../features/compare/ComparePanel.tsx';
+import { LookSection } from '../features/look/LookSection.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
 import { PoseShelf } from '../features/pose/PoseShelf.tsx';
 import { RangePanel } from '../features/range/RangePanel.tsx';
@@ -38,13 +39,19 @@ export function TrialStep({ at }: { at: Workspace }) {
       </div>
       {trialPage === 'range' && (
         <>
+          <LookSection at={at} />
           <RangePanel at={at} troubles={(joint) => <RowTroubles at={at} joint={joint} />}>
             <CureSection at={at} />
           </RangePanel>
           <BakeSection at={at} />
         </>
       )}
-      {trialPage === 'clips' && <ClipsPanel at={at} />}
+      {trialPage === 'clips' && (
+        <>
+          <ClipsPanel at={at} />
+          <LookSection at={at} />
+        </>
+      )}
       {trialPage === 'strays' && <StrayPanel at={at} />}
       {trialPage === 'poses' && (
         <>

@@ -6,6 +6,7 @@ import { bendingJoints } from './trial.ts';
 import { bentTube } from '../../testing/testTube.ts';
 import { edgeLengths, restAreas, strainEdges, strainFaces, strainPoints } from './strain.ts';
 import { strainKernels } from './strainKernels.ts';
+import { DEFAULT_RELAXING } from '../../deform/SurfaceRelaxer.ts';
 import { createKernelMemory } from '../../memory/wasmMemory.ts';
 import { drawingOf } from '../../testing/testDrawing.ts';
 
@@ -123,6 +124,22 @@ describe('a bend of a tube', () => {
       expect(Math.abs((figures?.volume ?? 1) - wanted)).toBeLessThan(0.02);
     },
   );
+
+  test('relaxed, a hard border bends less badly, whichever way it is asked; with no amount it bends as skinned', async () => {
+    const hard = bentTube((x) => (x > 0 ? 1 : 0), { radius: 1, around: 24, rings: 65 });
+    const pose = turn(1, 0, 0, 100);
+    const relaxing = { ...DEFAULT_RELAXING, passes: 6 };
+    const of = async (look: Parameters<typeof BendMeter.create>[1]) => {
+      const meter = await BendMeter.create(hard, look);
+      const figures = meter.measure(1, pose, false);
+      expect(meter.measureAll([1], pose).get(1)).toEqual(figures);
+      return figures;
+    };
+    const skinned = await of('linear');
+    expect((await of({ skinning: 'linear', relaxing }))?.damage).toBeLessThan(0.8 * (skinned?.damage ?? 0));
+    const amounts = [new Float32Array(hard.parts[0].pointCount)];
+    expect(await of({ skinning: 'linear', relaxing, amounts })).toEqual(skinned);
+  });
 
   test('a wider blend has less strain, a hard border folds and crosses', async () => {
     const measure = async (share: (x: number) => number) =>

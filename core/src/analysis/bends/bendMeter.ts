@@ -13,6 +13,9 @@ import { type BendFigures, type BendPlace, FigureSum } from './bendFigures.ts';
 import type { LayerMesh } from '../../drawing/layerMesh.ts';
 import { countBytes } from '../../memory/countBytes.ts';
 import { type Deformer, deformerOf, type Skinning } from '../../deform/deformer.ts';
+import type { CharacterLook } from '../../deform/PartLook.ts';
+import { layRelaxScratch, relaxedDeformer, type RelaxScratch } from '../../deform/relaxedDeformer.ts';
+import { type Relaxing, SurfaceRelaxer } from '../../deform/SurfaceRelaxer.ts';
 import { buildPalette, poseWorld, type Pose } from '../../skeleton/pose.ts';
 import { subtreeOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import type { WeightRows } from '../../weights/rows.ts';
@@ -38,16 +41,22 @@ export class BendMeter {
   readonly #size: number;
   readonly #regions = new Map<number, readonly BendRegion[]>();
   readonly #restCrossings = new Map<BendRegion, ReadonlySet<number>>();
+  readonly #relaxers = new Map<Float32Array, SurfaceRelaxer>();
+  #relaxScratch: RelaxScratch | undefined;
   #deformer: Deformer;
 
-  static async create(subject: BendSubject, skinning: Skinning = 'linear'): Promise<BendMeter> {
+  /** @param look of the surface; what drawings are filled with is never relaxed */
+  static async create(subject: BendSubject, look: Skinning | CharacterLook = 'linear'): Promise<BendMeter> {
+    const { skinning, relaxing, amounts } = typeof look === 'string' ? { skinning: look } : look;
     const fills = fillsOf(subject);
-    return new BendMeter(
-      subject,
-      fills,
-      await createKernelMemory(countBytes((memory) => layMeter(memory, subject, fills))),
-      skinning,
-    );
+    const lay = (memory: KernelMemory): unknown => [
+      layMeter(memory, subject, fills),
+      relaxing && layRelaxScratch(memory),
+    ];
+    const memory = await createKernelMemory(countBytes(lay));
+    const meter = new BendMeter(subject, fills, memory, skinning);
+    if (relaxing) await meter.#relax(relaxing, amounts);
+    return meter;
   }
 
   private constructor(
@@ -76,12 +85,29 @@ export class BendMeter {
     this.#size = extentOf(this.#parts.map(({ mesh }) => mesh.restPositions));
   }
 
+  async #relax(relaxing: Relaxing, amounts: CharacterLook['amounts']): Promise<void> {
+    for (const { index, mesh, skin, fill } of this.#parts) {
+      if (fill) continue;
+      const { restPositions: rest, ...held } = mesh;
+      const relaxer = await SurfaceRelaxer.create({ ...held, rest }, relaxing);
+      relaxer.setAmounts(amounts?.[index]);
+      this.#relaxers.set(skin.rest, relaxer);
+    }
+    this.#relaxScratch = layRelaxScratch(this.#memory);
+    this.#deformer = this.#deformerOf(this.skinning);
+  }
+
+  #deformerOf(skinning: Skinning): Deformer {
+    const skinned = deformerOf(skinning, this.#memory);
+    return this.#relaxScratch ? relaxedDeformer(skinned, this.#relaxers, this.#relaxScratch) : skinned;
+  }
+
   get skinning(): Skinning {
     return this.#deformer.skinning;
   }
 
   set skinning(skinning: Skinning) {
-    if (skinning !== this.skinning) this.#deformer = deformerOf(skinning, this.#memory);
+    if (skinning !== this.skinning) this.#deformer = this.#deformerOf(skinning);
   }
 
   /** Other weights, of the same parts. */

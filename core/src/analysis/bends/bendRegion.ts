@@ -14,6 +14,8 @@ export interface BendMesh {
   /** Int32Array, three a face: the face beyond the edge from that corner to the next; -1 on a border. */
   readonly beyond: Int32Array;
   readonly restPositions: Float32Array;
+  readonly restNormals: Float32Array;
+  readonly neighbours: Neighbours;
 }
 
 export function createBendMesh(
@@ -31,6 +33,8 @@ export function createBendMesh(
     areas: restAreas(triangles, restPositions, restNormals),
     beyond: findBeyond(triangles, restPositions.length / 3),
     restPositions,
+    restNormals,
+    neighbours,
   };
 }
 

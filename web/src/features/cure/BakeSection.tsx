@@ -1,6 +1,8 @@
 import { Switch } from '@mantine/core';
-import { DEFAULT_RELAXING, MAX_RELAX_PASSES } from '@judoka/core/deform';
+import { type CharacterLook, DEFAULT_RELAXING, MAX_RELAX_PASSES } from '@judoka/core/deform';
+import { RELAXING_PATH } from '@judoka/core/document';
 import { useState } from 'react';
+import { lookOf } from '../../document/look.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { RunButton } from '../../trial/RunButton.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
@@ -16,12 +18,20 @@ export function BakeSection({ at }: { at: CureAt }) {
   const [look, setLook] = useState<BakedLooks>('relaxed');
   const [passes, setPasses] = useState(DEFAULT_RELAXING.passes);
   const [keepsVolume, setKeepsVolume] = useState(false);
+  useEvent(at.document.events, 'values');
   const { curing, document } = at;
   if (!document.mayChange || document.character.drawing) return null;
+  const { relaxing: shown } = document.settings;
+  const lookToBake = (): CharacterLook => {
+    if (look === 'dual') return { skinning: 'dual' };
+    return shown
+      ? lookOf(document)
+      : { skinning: 'linear', relaxing: { ...DEFAULT_RELAXING, passes, keepsVolume } };
+  };
   const bake = (): void => {
-    const relaxing = { ...DEFAULT_RELAXING, passes, keepsVolume };
-    const wanted =
-      look === 'dual' ? ({ skinning: 'dual' } as const) : ({ skinning: 'linear', relaxing } as const);
+    const wanted = lookToBake();
+    // Old and new are looked at as engines show them.
+    if (shown) document.changeSettings({ [RELAXING_PATH]: null });
     curing.bake(wanted, look === 'dual' ? 'dual-quaternion' : 'relaxed').catch(document.notifyError);
   };
   return (
@@ -31,7 +41,12 @@ export function BakeSection({ at }: { at: CureAt }) {
         Gives plain weights the look of another surface as nearly as they can, so that any engine shows it.
       </p>
       <Segments name="Look to bake" choices={LOOKS} value={look} set={setLook} mb={8} />
-      {look === 'relaxed' && (
+      {look === 'relaxed' && shown && (
+        <p className="card-line">
+          Relaxed as it is shown. It is switched off then: what you see are the weights.
+        </p>
+      )}
+      {look === 'relaxed' && !shown && (
         <>
           <NumberField
             label="Passes"

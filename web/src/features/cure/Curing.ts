@@ -1,5 +1,5 @@
 import type { MotionRange } from '@judoka/core/animation';
-import type { Look } from '@judoka/core/deform';
+import type { CharacterLook } from '@judoka/core/deform';
 import type { DeliveryProfile } from '@judoka/core/document';
 import { CoreError, isAbort } from '@judoka/core/errors';
 import { maskOf, type PointMask } from '@judoka/core/mesh';
@@ -81,7 +81,7 @@ export class Curing {
   }
 
   /** Gives plain weights a look, as nearly as they can have it; and proposes them. */
-  async bake(look: Look, what: string): Promise<void> {
+  async bake(look: CharacterLook, what: string): Promise<void> {
     await this.#find(`${BAKE} of the ${what} look`, async (runner, tell) => {
       const { locks } = this.#at.document;
       const rules = { limit: this.#limit(), locks: locks.slice(), confines: confinesOf(this.#at) };

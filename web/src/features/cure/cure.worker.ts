@@ -1,7 +1,7 @@
 import { bendJudge, BendMeter } from '@judoka/core/analysis/bends';
 import type { Clip, MotionRange } from '@judoka/core/animation';
 import { costPoses } from '@judoka/core/analysis/costs';
-import { type Look, PartLook, type Skinning } from '@judoka/core/deform';
+import { type CharacterLook, PartLook, type Skinning } from '@judoka/core/deform';
 import type { Character } from '@judoka/core/document';
 import { messageOf } from '@judoka/core/errors';
 import { findNeighbours } from '@judoka/core/mesh';
@@ -74,7 +74,7 @@ const worker = {
   },
 
   /** Plain weights that show a look as nearly as they can, over the range of motion and the clips. */
-  async bake(look: Look, rules: BakeRules, tell: (share: number) => void): Promise<BakedLook> {
+  async bake(look: CharacterLook, rules: BakeRules, tell: (share: number) => void): Promise<BakedLook> {
     if (!held) throw new Error('The character has not come yet.');
     const { character, ranges, clips } = held;
     const poses = costPoses(ranges, clips).map(({ pose }) => pose);
@@ -86,7 +86,8 @@ const worker = {
     for (const [done, i] of skinned.entries()) {
       const part = character.parts[i];
       const { positions, inverseBinds, polygonOffsets: offsets, polygonPoints: points, pointCount } = part;
-      const posable = await PartLook.create(part, character.rows[i], character.skeleton, look);
+      const amounts = look.amounts?.[i];
+      const posable = await PartLook.create(part, character.rows[i], character.skeleton, look, amounts);
       const subject = {
         ...{ positions, inverseBinds, skeleton: character.skeleton, rows: character.rows[i] },
         neighbours: findNeighbours({ offsets, points }, pointCount),

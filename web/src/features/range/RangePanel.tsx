@@ -1,6 +1,5 @@
 import { Ranking } from '../../trial/Ranking.tsx';
 import { RunButton } from '../../trial/RunButton.tsx';
-import { SKINNING_PATH } from '@judoka/core/document';
 import { Button, Group, Switch } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { angleWords } from '@judoka/core/analysis';
@@ -10,12 +9,10 @@ import { useState, type ReactNode } from 'react';
 import type { Trial } from '../../trial/Trial.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
-import { Segments } from '../../ui/Segments.tsx';
 import { showRangePose } from './showRangePose.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
 type At = Editing & { readonly trial: Trial };
-const SKINNINGS = { linear: 'Linear', dual: 'Dual quaternions' } as const;
 const TURN_LABELS: Readonly<Record<Turn, string>> = { bend: 'Bend', side: 'Sideways', twist: 'Twist' };
 
 /** The range of motion: every joint through its own bends, measured; the worst first. */
@@ -31,10 +28,7 @@ export function RangePanel({
   useEvent(at.trial.events, 'changed');
   useEvent(at.scene.events, 'joint');
   useEvent(at.document.events, 'values');
-  const {
-    trial,
-    document: { settings },
-  } = at;
+  const { trial } = at;
   const { running, range, failure } = trial;
   return (
     <>
@@ -43,15 +37,6 @@ export function RangePanel({
         <p className="card-line">
           Every joint is bent, tilted and twisted as far as its kind goes, and the surface around it measured.
         </p>
-        <Segments
-          mb={8}
-          name="Skinning"
-          choices={SKINNINGS}
-          value={settings.skinning}
-          set={(skinning) =>
-            at.document.changeSettings({ [SKINNING_PATH]: skinning === 'dual' ? 'dual' : null })
-          }
-        />
         <RunButton
           running={running}
           stop={() => trial.stop()}

@@ -1,4 +1,3 @@
-import { deformerOf } from '@judoka/core/deform';
 import { PLAIN_MEMORY } from '@judoka/core/memory';
 import { strainEdges, strainPoints } from '@judoka/core/analysis/bends';
 import { weightOf } from '@judoka/core/weights';
@@ -67,11 +66,11 @@ export class BesideDrawing {
   update(): void {
     if (this.mode !== 'before') return;
     const {
-      scene: { joint, amounts, besideRows, deformer },
+      scene: { joint, amounts, besideRows },
       document: { character },
     } = this.#at;
     // These arrays are not in the kernels' memory.
-    const plain = deformerOf(deformer.skinning, PLAIN_MEMORY);
+    const plain = this.#at.scene.deformerIn(PLAIN_MEMORY);
     this.#layers?.setOrder(this.#at.scene.layerOrder);
     for (const { part, mesh } of this.#meshes) {
       mesh.visible = part.visible && !this.#layers;

@@ -1,0 +1,30 @@
+import type { Relaxing } from '../deform/SurfaceRelaxer.ts';
+import { maskOf, ringsFrom } from '../mesh/masks.ts';
+import type { Neighbours } from '../mesh/neighbours.ts';
+
+/** How a document's surface is relaxed, and where. */
+export interface RelaxedLook extends Relaxing {
+  /** The saved selection in which it is; everywhere where it is missing. */
+  readonly selection?: string;
+  /** Rings of points about the selection over which it fades away. */
+  readonly border?: number;
+}
+
+export const MAX_RELAX_BORDER = 50;
+
+/**
+ * How much of relaxing each point of a part takes: all of it in a selection, less and less in the rings about it.
+ * @returns Float32Array, pointCount, 0..1
+ */
+export function relaxAmounts(
+  neighbours: Neighbours,
+  pointCount: number,
+  selected: Uint32Array,
+  border: number,
+): Float32Array {
+  const rings = ringsFrom(neighbours, maskOf(selected, pointCount), border);
+  return Float32Array.from(rings, (ring) => {
+    const share = Math.max(0, 1 - ring / (border + 1));
+    return share * share * (3 - 2 * share);
+  });
+}
