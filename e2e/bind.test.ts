@@ -343,6 +343,31 @@ describe('poses and parts', () => {
     await waitFor(driver, 'the pose is taken', () =>
       driver.findElements(By.xpath('//button[.="Rest all 2"]')).then((found) => found.length > 0),
     );
+  });
+
+  test('a kept pose is dialled by half, its dial kept over a reload, and taken out', async () => {
+    const heightOf = async (): Promise<number> =>
+      (await storedValues<{ translation: number[] }>('pose/'))[joint('shoulder_L')]?.translation[1] ?? 0;
+    await type('How much of Flap, as a number', '0.5');
+    await waitFor(driver, 'half of it is posed', async () => Math.abs((await heightOf()) - 0.025) < 1e-5);
+    await allSaved();
+    await driver.navigate().refresh();
+    await find(driver, 'canvas[data-frames]');
+    await waitFor(
+      driver,
+      'its dial is as it was',
+      async () =>
+        (await (await find(driver, '[aria-label="How much of Flap, as a number"]')).getAttribute('value')) ===
+        '0.5',
+    );
+    await click('Take the dialled pose out');
+    await waitFor(driver, 'it is out', async () => Object.keys(await storedValues('pose/')).length === 0);
+    expect(await storedValues('dials/')).toEqual({});
+    await (await find(driver, '[aria-label="Take the pose Flap"]')).click();
+    await waitFor(driver, 'all of it is in the pose', async () =>
+      Object.values(await storedValues('dials/')).includes(1),
+    );
+    await chooseJoint('shoulder_L');
     await click('Rest its chain');
     await click('Rest all 1');
   });

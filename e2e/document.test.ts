@@ -59,7 +59,7 @@ describe('undo', () => {
     await (await find(driver, '.strip-cell:nth-of-type(4)')).click();
     await waitFor(driver, 'the pose is in the history', async () => /pose|neck_3/i.test(await undoNext()));
     await type('Name of the pose', 'Nodding');
-    await find(driver, '.pose-card');
+    await find(driver, '.pose-row');
     await goTo('Bind');
     await pick('Page of Bind', 'Joints');
     await click('Add a joint below');

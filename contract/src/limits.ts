@@ -23,6 +23,7 @@ export const MAX_SAVED: Readonly<Record<string, { readonly count: number; readon
   moments: { count: 500, what: 'named moments' },
   motions: { count: 100, what: 'motions' },
   poses: { count: 300, what: 'poses' },
+  dials: { count: 300, what: 'dialled poses' },
   selections: { count: 200, what: 'selections' },
   dismissed: { count: 2000, what: 'dismissed strays' },
   pieces: { count: 2000, what: 'pieces' },

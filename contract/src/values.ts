@@ -2,6 +2,7 @@ import { MAX_ADDED_POINTS } from '@judoka/core/drawing';
 import { MAX_RELAX_PASSES } from '@judoka/core/deform';
 import { MAX_RELAX_BORDER, UP_DIRECTIONS, type Json, type ValueLine } from '@judoka/core/document';
 import { z } from 'zod';
+import { MAX_DIAL } from '@judoka/core/skeleton';
 import { jointNumber, jointPose, numberKey, pose } from './joints.ts';
 import { MAX_JOINTS, MAX_LAYER_POINTS, MAX_PARTS } from './limits.ts';
 import { givenName } from './text.ts';
@@ -53,8 +54,10 @@ const BY_ID = {
     joints: pose,
     picture: attachment.nullable(),
     joint: jointNumber.nullable(),
+    folder: givenName.optional(),
     savedAt,
   }),
+  dials: z.number().min(-MAX_DIAL).max(MAX_DIAL),
   orderRules: z.object({
     layer: layerNumber,
     isOver: z.boolean(),

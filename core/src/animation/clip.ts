@@ -46,6 +46,24 @@ export function poseClip(name: string, pose: Pose): Clip {
   return { name, seconds: 0, rate: 30, tracks };
 }
 
+/** Poses as a clip: each is a frame, a second behind the one before; between them joints go the shorter way. */
+export function posesClip(name: string, poses: readonly Pose[]): Clip {
+  const times = Float32Array.from(poses, (_, i) => i);
+  const joints = [...new Set(poses.flatMap((pose) => Object.keys(pose).map(Number)))].sort((a, b) => a - b);
+  const tracks = joints.flatMap((joint) =>
+    (['rotation', 'translation', 'scale'] as const)
+      .map((path): Track => {
+        const values = Float32Array.from(poses.flatMap((pose) => (pose[joint] ?? REST_JOINT)[path]));
+        return { joint, path, interpolation: 'LINEAR', times, values };
+      })
+      .filter(({ path, values }) => {
+        const rest = REST_JOINT[path];
+        return values.some((x, i) => x !== rest[i % rest.length]);
+      }),
+  );
+  return { name, seconds: Math.max(0, poses.length - 1), rate: 1, tracks };
+}
+
 /** Frames of a clip, the first and the last among them. */
 export function frameCount({ seconds, rate }: Pick<Clip, 'seconds' | 'rate'>): number {
   return Math.round(seconds * rate) + 1;

@@ -12,7 +12,16 @@ export {
   type RangePose,
   type Turn,
 } from './motionRange.ts';
-export { frameCount, frameSeconds, poseClip, sampleClip, slerp, type Clip, type Track } from './clip.ts';
+export {
+  frameCount,
+  frameSeconds,
+  poseClip,
+  posesClip,
+  sampleClip,
+  slerp,
+  type Clip,
+  type Track,
+} from './clip.ts';
 export { skeletonOfBvh, type Bvh, type BvhJoint } from './bvhMotion.ts';
 export { mapMotion, type MotionMap } from './mapMotion.ts';
 export { putMotion, type PutMotion, type PutOptions } from './putMotion.ts';

@@ -1,6 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
 import { skeletonOf } from '../testing/testBody.ts';
-import { blendPoses } from '../skeleton/posing.ts';
 import { findRoles } from '../skeleton/roles.ts';
 import { restPlaces } from '../skeleton/skeleton.ts';
 import { sampleTrack, type Track } from './clip.ts';
@@ -165,12 +164,5 @@ describe('clips', () => {
     expect(sampleTrack(turn, 0.5)).toEqual(
       [0, 0, Math.sin(eighth), Math.cos(eighth)].map((x) => expect.closeTo(x, 5)),
     );
-  });
-
-  test('a blend of poses goes from one to the other', () => {
-    const to = { 2: { rotation: [1, 0, 0, 0], translation: [4, 0, 0], scale: [3, 1, 1] } } as const;
-    expect(blendPoses({}, to, 0)).toEqual({});
-    expect(blendPoses({}, to, 1)[2].translation).toEqual([4, 0, 0]);
-    expect(blendPoses({}, to, 0.5)[2]).toMatchObject({ translation: [2, 0, 0], scale: [2, 1, 1] });
   });
 });

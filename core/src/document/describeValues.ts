@@ -18,6 +18,7 @@ const WORDS: Readonly<Record<string, string>> = {
   dismissed: 'Dismissed stray',
   selections: 'Saved selection',
   poses: 'Saved pose',
+  dials: 'Dialled pose',
   motions: 'Motion',
   moments: 'Moment',
   order: 'Order of the layers',

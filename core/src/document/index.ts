@@ -22,6 +22,7 @@ export {
   partPath,
   piecePath,
   RELAXING_PATH,
+  dialPath,
   SKINNING_PATH,
   UP_PATH,
   ORDER_PATH,

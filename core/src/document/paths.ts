@@ -19,6 +19,7 @@ import type { DocumentValues } from './values.ts';
  *   parts/<part>/outlines     LayerOutlines how a layer's outlines differ from its file's, and how many points it has
  *   pieces/<part>/<id>        PartPiece     islands split off the part
  *   skinning                  text          `dual`; linear where it is missing
+ *   dials/<id>                number        how much of a saved pose is in the pose
  *   relaxing                  RelaxedLook   how the skinned surface is relaxed; not at all where it is missing
  *   up                        text          the axis that leads up, such as `z`; y where it is missing
  *   order                     numbers       layers of a drawing from back to front; as in the file where it is missing
@@ -47,6 +48,7 @@ export const partPath = (part: number, field: 'name' | 'role' | 'weld' | 'outlin
   `parts/${part}/${field}`;
 export const piecePath = (part: number, id: string): string => `pieces/${part}/${id}`;
 export const itemPath = (section: IdSection, id: string): string => `${section}/${id}`;
+export const dialPath = (pose: string): string => `dials/${pose}`;
 export const SKINNING_PATH = 'skinning';
 export const RELAXING_PATH = 'relaxing';
 export const UP_PATH = 'up';

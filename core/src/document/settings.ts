@@ -54,6 +54,8 @@ export interface SavedPose {
   readonly picture: string | null;
   /** The joint whose bend it shows. */
   readonly joint: number | null;
+  /** The folder that it is kept in; that of its joint where it is missing. */
+  readonly folder?: string;
   readonly savedAt: number;
 }
 
@@ -85,6 +87,8 @@ export interface DocumentSettings {
   readonly reaches: Readonly<Record<number, JointReach>>;
   readonly ranges: Readonly<Record<number, Limits>>;
   readonly pose: Pose;
+  /** By saved pose: how much of it is in the pose. */
+  readonly dials: Readonly<Record<string, number>>;
   readonly partNames: Readonly<Record<number, string>>;
   readonly rigidParts: ReadonlySet<number>;
   /** Parts that have weights though the file gives them none. */
@@ -132,6 +136,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     moments: [],
     orderRules: [],
   } as Record<string, (Json & { savedAt?: number })[]>;
+  const dials: Record<string, number> = {};
   let skinning: DocumentSettings['skinning'] = 'linear';
   let relaxing: RelaxedLook | undefined;
   let up: UpDirection = 'y';
@@ -142,6 +147,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     else if (section === 'nonDeforming') nonDeforming.add(Number(key));
     else if (section === 'skinning') skinning = value === 'dual' ? 'dual' : 'linear';
     else if (section === 'relaxing') relaxing = value as unknown as RelaxedLook;
+    else if (section === 'dials') dials[key] = value as number;
     else if (section === 'up') up = UP_DIRECTIONS.find((each) => each === value) ?? 'y';
     else if (section === 'order') order = Array.isArray(value) ? (value as number[]) : [];
     else if (section === 'pieces')
@@ -169,6 +175,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     pieces,
     skinning,
     relaxing,
+    dials,
     up,
     order,
     ...(byJoint as unknown as Pick<DocumentSettings, 'pairs' | 'confines' | 'reaches' | 'ranges' | 'pose'>),

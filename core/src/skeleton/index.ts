@@ -8,6 +8,7 @@ export {
   parentsFirst,
   restPlaces,
   restWorld,
+  otherSideName,
   sideOfName,
   subtreeOf,
   type Joint,
@@ -30,14 +31,8 @@ export {
   type JointPose,
   type Pose,
 } from './pose.ts';
-export {
-  blendPoses,
-  mirrorPose,
-  mirrorWholePose,
-  movedInScene,
-  turnedInScene,
-  withChainAtRest,
-} from './posing.ts';
+export { mirrorPose, mirrorWholePose, movedInScene, turnedInScene, withChainAtRest } from './posing.ts';
+export { type Dialled, MAX_DIAL, redial } from './dials.ts';
 export {
   applySkeletonChange,
   composeSkeletonChanges,

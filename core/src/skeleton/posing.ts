@@ -46,29 +46,6 @@ export function withChainAtRest(skeleton: Skeleton, pose: Pose, joint: number): 
   return subtreeOf(skeleton, joint).reduce((rest, each) => withJoint(rest, each, REST_JOINT), pose);
 }
 
-/**
- * A pose between two: turns along the shortest arc, moves and scales in proportion; 0 gives `from`, 1 gives `to`.
- * Beyond 1 it goes on the same way.
- */
-export function blendPoses(from: Pose, to: Pose, share: number): Pose {
-  const joints = new Set([...Object.keys(from), ...Object.keys(to)].map(Number));
-  return [...joints].reduce<Pose>((pose, joint): Pose => {
-    const [a, b] = [from[joint] ?? REST_JOINT, to[joint] ?? REST_JOINT];
-    const mix = (p: Vec3, q: Vec3): [number, number, number] => [
-      p[0] + (q[0] - p[0]) * share,
-      p[1] + (q[1] - p[1]) * share,
-      p[2] + (q[2] - p[2]) * share,
-    ];
-    const turn = quat.slerp(quat.create(), a.rotation, b.rotation, share);
-    const [x, y, z, w] = quat.normalize(turn, turn);
-    return withJoint(pose, joint, {
-      rotation: [x, y, z, w],
-      translation: mix(a.translation, b.translation),
-      scale: mix(a.scale, b.scale),
-    });
-  }, {});
-}
-
 /** What one side's joints do, done by their partners too, as in a mirror. Joints without a partner are left alone. */
 export function mirrorPose(
   skeleton: Skeleton,

@@ -10,7 +10,7 @@ import {
   turned,
   withJoint,
 } from './pose.ts';
-import { restWorld, sideOfName, subtreeOf, type Joint, type Skeleton } from './skeleton.ts';
+import { otherSideName, restWorld, sideOfName, subtreeOf, type Joint, type Skeleton } from './skeleton.ts';
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 const joint = (name: string, parent: number, translation: Joint['translation']): Joint => ({
@@ -92,3 +92,16 @@ test.each([
 ])('the side of “%s” is %s', (name, side) => {
   expect(sideOfName(name)).toBe(side);
 });
+
+test.each([
+  ['wing_L', 'wing_R'],
+  ['l.wing', 'r.wing'],
+  ['LeftArm', 'RightArm'],
+  ['hand_RIGHT', 'hand_LEFT'],
+  ['smile left 2', 'smile right 2'],
+])('the other side of “%s” is called “%s”, and back', (name, other) => {
+  expect(otherSideName(name)).toBe(other);
+  expect(otherSideName(other)).toBe(name);
+});
+
+test('what tells no side has no other', () => expect(otherSideName('neck')).toBeUndefined());

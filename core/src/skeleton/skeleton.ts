@@ -133,6 +133,22 @@ export function restWorld(skeleton: Skeleton): Float32Array {
 const SIDE_PATTERN = /(?:^|[\s_.:|-])(l|r|left|right)(?=$|[\s_.:|\d-])/i;
 const SIDE_PREFIX = /(Left|Right)(?=[A-Z])|(?:[a-z\d])(Left|Right)(?=$|[_.\d])|^([LR])(?=[A-Z][a-z])/;
 
+/** A name with its side exchanged for the other, written as it was; undefined where it tells none. */
+export function otherSideName(name: string): string | undefined {
+  const match = SIDE_PATTERN.exec(name) ?? SIDE_PREFIX.exec(name);
+  const word = match?.[1] ?? match?.[2] ?? match?.[3];
+  if (!match || word === undefined) return undefined;
+  const at = match.index + match[0].indexOf(word);
+  const other = OTHER_SIDES[word.toLowerCase()];
+  const isUpper = (letter: string): boolean => letter !== letter.toLowerCase();
+  const written = Array.from(other, (letter, i) =>
+    isUpper(word[Math.min(i, word.length - 1)]) ? letter.toUpperCase() : letter,
+  );
+  return name.slice(0, at) + written.join('') + name.slice(at + word.length);
+}
+
+const OTHER_SIDES: Readonly<Record<string, string>> = { l: 'r', r: 'l', left: 'right', right: 'left' };
+
 /** The side that a joint's name tells, in the spellings that files use (`wing_l`, `L.wing`, `LeftWing`, `LWing`, `wing.R`). */
 export function sideOfName(name: string): Side {
   const match = SIDE_PATTERN.exec(name) ?? SIDE_PREFIX.exec(name);

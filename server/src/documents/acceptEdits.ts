@@ -318,7 +318,7 @@ function attachmentsOf(value: Json): string[] {
 /** @throws CoreError if there are more things under names than may be */
 function checkSaved(values: DocumentValues, { values: lines }: Edit): void {
   const sections = new Set(lines.filter(({ after }) => after !== null).map(({ path }) => path.split('/')[0]));
-  for (const section of [...ID_SECTIONS, 'pieces']) {
+  for (const section of [...ID_SECTIONS, 'dials', 'pieces']) {
     if (!sections.has(section)) continue;
     const { count, what } = MAX_SAVED[section];
     const held = Object.keys(values).filter((path) => path.startsWith(`${section}/`)).length;

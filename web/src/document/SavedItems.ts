@@ -1,9 +1,11 @@
 import { decodeSelection, encodeSelection } from '@judoka/contract';
 import {
+  dialPath,
   type DocumentSettings,
   itemPath,
   jointPath,
   type Json,
+  sameJson,
   type SavedPose,
   type WithId,
 } from '@judoka/core/document';
@@ -63,11 +65,31 @@ export class SavedItems {
   ): Promise<void> {
     const attachment = picture && (await addAttachment(this.#document.id, picture));
     const pose: SavedPose = { name, joints, picture: attachment, joint, savedAt: Date.now() };
+    const id = crypto.randomUUID();
     this.#document.setValues(
       `Save pose ${name}`,
-      { [itemPath('poses', crypto.randomUUID())]: pose as unknown as Json },
+      { [itemPath('poses', id)]: pose as unknown as Json, ...this.#wholly(id, joints) },
       { attachments: attachment ? [attachment] : [] },
     );
+  }
+
+  /** Where the pose on the stage is a saved one, all of that is in it, and nothing of others. */
+  #wholly(id: string, joints: Pose): Record<string, Json> {
+    const { dials, pose } = this.#document.settings;
+    const isShown = sameJson(joints as unknown as Json, pose as unknown as Json);
+    if (!isShown) return {};
+    const none = Object.keys(dials).map((other) => [dialPath(other), null] as const);
+    return { ...Object.fromEntries(none), [dialPath(id)]: 1 };
+  }
+
+  /** Keeps poses of the file, and others that come in numbers; they have no pictures. */
+  addPoses(label: string, poses: readonly Pick<SavedPose, 'name' | 'joints' | 'joint' | 'folder'>[]): void {
+    const now = Date.now();
+    const paths = poses.map((pose, i): [string, Json] => [
+      itemPath('poses', crypto.randomUUID()),
+      { ...pose, picture: null, savedAt: now + i } as unknown as Json,
+    ]);
+    this.#document.setValues(label, Object.fromEntries(paths));
   }
 
   async changePose(
@@ -75,7 +97,7 @@ export class SavedItems {
     {
       picture,
       ...change
-    }: Partial<Pick<SavedPose, 'name' | 'joints' | 'joint'>> & {
+    }: Partial<Pick<SavedPose, 'name' | 'joints' | 'joint' | 'folder'>> & {
       readonly picture?: Uint8Array<ArrayBuffer> | null;
     },
   ): Promise<void> {
@@ -83,18 +105,25 @@ export class SavedItems {
     if (!held) return;
     const attachment = picture ? await addAttachment(this.#document.id, picture) : held.picture;
     const { id: _, ...rest } = held;
-    const pose: SavedPose = { ...rest, ...change, picture: attachment };
+    const wanted: SavedPose = { ...rest, ...change, picture: attachment };
+    const pose = Object.fromEntries(Object.entries(wanted).filter(([, value]) => value !== undefined));
     const label = change.name ? `Rename pose ${held.name}` : `Change pose ${held.name}`;
     this.#document.setValues(
       label,
-      { [itemPath('poses', id)]: pose as unknown as Json },
+      {
+        [itemPath('poses', id)]: pose,
+        ...(change.joints ? this.#wholly(id, change.joints) : {}),
+      },
       { attachments: picture && attachment ? [attachment] : [] },
     );
   }
 
   removePose(id: string): void {
     const name = this.poses.find((pose) => pose.id === id)?.name ?? '';
-    this.#document.setValues(`Remove pose ${name}`, { [itemPath('poses', id)]: null });
+    this.#document.setValues(`Remove pose ${name}`, {
+      [itemPath('poses', id)]: null,
+      [dialPath(id)]: null,
+    });
   }
 
   /** @returns the new selection's id */

@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import { DEFAULT_RELAXING } from '@judoka/core/deform';
 import { itemPath, piecePath } from '@judoka/core/document';
+import { withJoint } from '@judoka/core/skeleton';
 import { setLocked } from '../document/jointSettings.ts';
 import { addJointTo, removeJointTo } from '../features/joints/jointEdits.ts';
 import {
@@ -136,6 +137,68 @@ describe('the pose', () => {
     at.document.settle();
     await at.document.undo();
     expect(width()).toBeCloseTo(linear, 5);
+  });
+});
+
+describe('saved poses are dialled', () => {
+  const UP = turned({ [ARM_L]: ['z', 80] });
+  const OUT = turned({ [ARM_L]: ['y', 30], [HAND_L]: ['x', 50] });
+  const idOf = (name: string): string => at.document.saved.poses.find((one) => one.name === name)?.id ?? '';
+  const degrees = (joint: number): number =>
+    (2 * Math.acos(Math.min(1, at.scene.pose[joint].rotation[3])) * 180) / Math.PI;
+  const dial = (name: string, amount: number): void =>
+    at.scene.dial({ [idOf(name)]: amount }, `Dial ${name}`, `dial:${name}`);
+  beforeEach(() =>
+    at.document.saved.addPoses('Keep', [
+      { name: 'up', joints: UP, joint: null },
+      { name: 'out', joints: OUT, joint: null },
+    ]),
+  );
+
+  test('half of one, then some of another; the first taken out, the other is left alone', () => {
+    dial('up', 0.5);
+    expect(degrees(ARM_L)).toBeCloseTo(40, 4);
+    dial('out', 1);
+    expect(degrees(HAND_L)).toBeCloseTo(50, 4);
+    dial('up', 0);
+    expect(degrees(ARM_L)).toBeCloseTo(30, 4);
+    at.document.settle();
+    expect(at.document.settings.dials).toEqual({ [idOf('out')]: 1 });
+    dial('out', 0);
+    expect(at.scene.pose).toEqual({});
+  });
+
+  test('what a hand does between stays when it is taken out; a drag of a dial is one edit, undone with its amount', async () => {
+    for (const amount of [0.2, 0.6, 1.5]) dial('up', amount);
+    expect(degrees(ARM_L)).toBeCloseTo(120, 3);
+    at.document.settle();
+    expect(doneLabels(at)).toEqual(['Keep', 'Dial up']);
+    at.scene.handlePose(withJoint(at.scene.pose, HAND_L, OUT[HAND_L]));
+    at.document.settle();
+    dial('up', 0);
+    expect(Object.keys(at.scene.pose)).toEqual([String(HAND_L)]);
+    at.document.settle();
+    await at.document.undo();
+    expect(at.scene.dials).toEqual({ [idOf('up')]: 1.5 });
+    expect(degrees(ARM_L)).toBeCloseTo(120, 3);
+    await at.document.undo();
+    await at.document.undo();
+    expect([at.scene.pose, at.scene.dials]).toEqual([{}, {}]);
+  });
+
+  test('another pose has nothing of them in it; one that is saved as it stands is dialled wholly', async () => {
+    dial('up', 0.5);
+    at.document.settle();
+    at.scene.setPose(OUT);
+    at.document.settle();
+    expect(at.document.settings.dials).toEqual({});
+    await at.document.saved.savePose('both', at.scene.pose, null, null);
+    expect(at.scene.dials).toEqual({ [idOf('both')]: 1 });
+    dial('both', 0.5);
+    expect(degrees(HAND_L)).toBeCloseTo(25, 4);
+    at.document.settle();
+    at.document.saved.removePose(idOf('both'));
+    expect(at.scene.dials).toEqual({});
   });
 });
 

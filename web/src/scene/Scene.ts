@@ -1,4 +1,5 @@
 import {
+  dialPath,
   layersInOrder,
   posePaths,
   sameJson,
@@ -8,7 +9,7 @@ import {
 } from '@judoka/core/document';
 import type { Deformer } from '@judoka/core/deform';
 import { type KernelMemory, PLAIN_MEMORY } from '@judoka/core/memory';
-import { REST_POSE, type Pose } from '@judoka/core/skeleton';
+import { type Dialled, redial, REST_POSE, type Pose } from '@judoka/core/skeleton';
 import {
   copyRow,
   copyRows,
@@ -91,6 +92,8 @@ export class Scene {
   /** Joints chosen beside it, for what acts on several. */
   readonly alsoChosen = new Set<number>();
   pose: Pose;
+  /** By saved pose: how much of it is in the pose. */
+  dials: Readonly<Record<string, number>>;
   /** The same with joints that were removed meanwhile: they may come back. */
   #wholePose: Pose;
   /** True while the rest pose is shown instead of the pose. */
@@ -113,6 +116,7 @@ export class Scene {
     this.deformer = this.deformerIn(document.memory);
     this.#documentPose = document.settings.pose;
     this.#wholePose = this.#documentPose;
+    this.dials = document.settings.dials;
     this.pose = document.knownJoints(this.#wholePose);
     this.selection = new Selection(parts, () => this.events.publish('selection'));
     this.visibility = new Visibility(document, parts, this.selection, () => this.partsChanged());
@@ -216,9 +220,11 @@ export class Scene {
   /**
    * Takes a pose, which becomes the document's once it rests.
    * @param growsAs moves with the same key that follow each other are one edit: those of one handle
+   * @param dials   what of saved poses is in it; none where it has nothing to do with the pose before
    */
-  setPose(pose: Pose, label?: string, growsAs = 'pose'): void {
+  setPose(pose: Pose, label?: string, growsAs = 'pose', dials: Readonly<Record<string, number>> = {}): void {
     if (this.#unsettled && this.#unsettled.growsAs !== growsAs) this.settlePose();
+    this.dials = dials;
     this.showPose(pose);
     // Whoever only looks poses for themselves.
     if (!this.document.mayChange) return;
@@ -227,19 +233,42 @@ export class Scene {
     this.#timer = setTimeout(() => this.settlePose(), POSE_SETTLED_MS);
   }
 
+  /** Changes what a hand does to the pose: what of saved poses is in it stays. */
+  handlePose(pose: Pose, label?: string, growsAs?: string): void {
+    this.setPose(pose, label, growsAs, this.dials);
+  }
+
+  /** Dials saved poses: each so much of itself, added to what hands did; those that are not named stay. */
+  dial(amounts: Readonly<Record<string, number>>, label: string, growsAs: string): void {
+    const { poses } = this.document.settings;
+    const dials = Object.fromEntries(
+      Object.entries({ ...this.dials, ...amounts }).filter(([, amount]) => amount !== 0),
+    );
+    const dialled = (held: Readonly<Record<string, number>>): Dialled[] =>
+      poses.flatMap(({ id, joints }) =>
+        id in held ? [{ pose: this.document.knownJoints(joints), amount: held[id] }] : [],
+      );
+    this.setPose(redial(this.pose, dialled(this.dials), dialled(dials)), label, growsAs, dials);
+  }
+
   /** Makes the pose on the stage the document's, as an edit, if it is to be. */
   settlePose(): void {
     const open = this.#unsettled;
     if (!open) return;
     this.#unsettled = undefined;
     clearTimeout(this.#timer);
-    const paths = posePaths(this.document.settings.pose, this.pose);
+    const { settings } = this.document;
+    const paths = { ...posePaths(settings.pose, this.pose), ...dialPaths(settings.dials, this.dials) };
     this.#documentPose = this.pose;
     const { values } = this.document;
     const changed = Object.keys(paths).filter((path) => !sameJson(values[path] ?? null, paths[path]));
-    this.document.setValues(open.label ?? this.#poseLabel(changed), paths, {
-      growsAs: open.growsAs,
-    });
+    this.document.setValues(
+      open.label ?? this.#poseLabel(changed.filter((path) => path.startsWith('pose/'))),
+      paths,
+      {
+        growsAs: open.growsAs,
+      },
+    );
     this.#documentPose = this.document.settings.pose;
   }
 
@@ -319,6 +348,7 @@ export class Scene {
   #valuesChanged(): void {
     const { skinning, pose } = this.document.settings;
     const isOther = !sameJson(pose as unknown as Json, this.#documentPose as unknown as Json);
+    if (!this.#unsettled) this.dials = this.document.settings.dials;
     if (isOther) {
       this.#documentPose = this.#wholePose = pose;
       this.pose = this.document.knownJoints(pose);
@@ -396,4 +426,12 @@ export class Scene {
     const order = part / (this.parts.length - 1) - 0.5;
     return this.apart * order * SPREAD * drawing.page[2] * drawing.scale;
   }
+}
+
+function dialPaths(
+  before: Readonly<Record<string, number>>,
+  after: Readonly<Record<string, number>>,
+): Record<string, Json> {
+  const none = Object.keys(before).map((id) => [dialPath(id), null] as const);
+  return Object.fromEntries([...none, ...Object.entries(after).map(([id, x]) => [dialPath(id), x] as const)]);
 }

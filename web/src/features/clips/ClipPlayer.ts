@@ -1,17 +1,34 @@
-import { sameJson, itemPath, type Json, type SavedMotion, type WithId } from '@judoka/core/document';
+import {
+  sameJson,
+  itemPath,
+  type Json,
+  type SavedMotion,
+  type SavedPose,
+  type WithId,
+} from '@judoka/core/document';
 import { weightedJoints } from '@judoka/core/weights';
 import { addAttachment, attachmentBytes } from '../../document/attachments.ts';
 import { Events } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
-import { type Clip, frameCount, frameSeconds, sampleClip, SHELF_MOTIONS } from '@judoka/core/animation';
-import type { Pose } from '@judoka/core/skeleton';
+import {
+  type Clip,
+  frameCount,
+  frameSeconds,
+  posesClip,
+  sampleClip,
+  SHELF_MOTIONS,
+} from '@judoka/core/animation';
 import type { MappedMotion, MotionSource } from '../../document/trial.worker.ts';
 import type { Editing } from '../../scene/Editing.ts';
+import type { Scene } from '../../scene/Scene.ts';
 import { messageOf } from '@judoka/core/errors';
 import { recallFollows, rememberFollows, type Follows } from './motionCorrections.ts';
 
 /** Where a clip comes from: the character's file, the shelf, or a motion that was dropped on the character. */
-export type ClipKind = 'file' | 'shelf' | 'motion';
+export type ClipKind = 'file' | 'shelf' | 'motion' | 'poses';
+
+/** The key of the saved poses, one behind the other. */
+const POSES = 'poses';
 
 export interface ClipChoice {
   /** Unique among all. */
@@ -31,8 +48,10 @@ export class ClipPlayer {
   #follows: Follows = {};
   #source: MotionSource | undefined;
   #frame = 0;
-  /** The pose before the first clip was chosen. */
-  #poseBefore: Pose | undefined;
+  /** The pose before the first clip was chosen, and what of saved poses was in it. */
+  #before: Pick<Scene, 'pose' | 'dials'> | undefined;
+  /** Of which the clip is made, if it is the saved poses. */
+  #poses: readonly WithId<SavedPose>[] = [];
   #last = 0;
   #turn = 0;
   current: Clip | undefined;
@@ -60,6 +79,13 @@ export class ClipPlayer {
   /** Motions may come and go by undo, and by others. */
   #valuesChanged(): void {
     const { choice } = this;
+    const { poses } = this.#at.document.settings;
+    if (choice?.kind === 'poses' && !sameJson(asJson(poses), asJson(this.#poses))) {
+      if (poses.length === 0) this.drop();
+      else this.#takePoses();
+      this.events.publish('mapped');
+      return;
+    }
     if (choice?.kind !== 'motion') {
       this.#tell();
       return;
@@ -88,6 +114,9 @@ export class ClipPlayer {
         kind: 'file',
         name,
       })),
+      ...(this.#at.document.saved.poses.length > 0
+        ? [{ key: POSES, kind: 'poses' as const, name: 'Saved poses' }]
+        : []),
       ...this.#motions.map(({ id, name }): ClipChoice => ({ key: id, kind: 'motion', name })),
       ...SHELF_MOTIONS.map((name): ClipChoice => ({ key: `shelf:${name}`, kind: 'shelf', name })),
     ];
@@ -124,9 +153,10 @@ export class ClipPlayer {
   /** Puts the clip away, and takes the pose that was there before it. */
   putAway(): void {
     const name = this.current?.name ?? '';
-    const before = this.#poseBefore;
+    const before = this.#before;
     this.drop();
-    if (before) this.#at.scene.setPose(this.#at.document.knownJoints(before), `Put away ${name}`);
+    const { scene, document } = this.#at;
+    if (before) scene.setPose(document.knownJoints(before.pose), `Put away ${name}`, undefined, before.dials);
   }
 
   /** Puts the clip away; the pose stays. */
@@ -135,7 +165,7 @@ export class ClipPlayer {
     this.current = undefined;
     this.choice = undefined;
     this.mapping = undefined;
-    this.#poseBefore = undefined;
+    this.#before = undefined;
     this.#tell();
   }
 
@@ -145,7 +175,8 @@ export class ClipPlayer {
     if (!choice) return;
     if (this.choice?.key === key && this.current) return;
     this.pause();
-    this.#poseBefore ??= this.#at.scene.pose;
+    const { pose, dials } = this.#at.scene;
+    this.#before ??= { pose, dials };
     const turn = ++this.#turn;
     this.choice = choice;
     this.failure = '';
@@ -154,6 +185,11 @@ export class ClipPlayer {
     if (choice.kind === 'file') {
       this.#source = undefined;
       this.#take(this.#at.document.character.clips[Number(key.slice(5))]);
+      return;
+    }
+    if (choice.kind === 'poses') {
+      this.#source = undefined;
+      this.#takePoses();
       return;
     }
     this.loading = true;
@@ -232,6 +268,18 @@ export class ClipPlayer {
     const { clip, map, names } = answer.motion;
     this.mapping = { map, names };
     this.#take(clip);
+  }
+
+  /** The saved poses as they are shown now; what was measured of others does not hold any more. */
+  #takePoses(): void {
+    const { document } = this.#at;
+    this.#poses = document.settings.poses;
+    this.#take(
+      posesClip(
+        'Saved poses',
+        this.#poses.map(({ joints }) => document.knownJoints(joints)),
+      ),
+    );
   }
 
   #take(clip: Clip): void {
@@ -331,3 +379,5 @@ export class ClipPlayer {
     this.#frame = requestAnimationFrame((next) => this.#step(next));
   }
 }
+
+const asJson = (poses: readonly WithId<SavedPose>[]): Json => poses as unknown as Json;

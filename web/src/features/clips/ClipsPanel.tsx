@@ -20,6 +20,7 @@ type At = Editing & { readonly clips: ClipPlayer; readonly trial: Trial };
 
 const KINDS: Readonly<Record<ClipKind, string>> = {
   file: 'Of the character',
+  poses: 'Kept here',
   motion: 'Brought in',
   shelf: 'On the shelf',
 };

@@ -55,7 +55,7 @@ export function PosePanel({ at }: { at: At }) {
           name="Rest this joint"
           variant="default"
           disabled={joint < 0 || !pose[joint]}
-          onClick={() => at.scene.setPose(withJoint(pose, joint, REST_JOINT))}
+          onClick={() => at.scene.handlePose(withJoint(pose, joint, REST_JOINT))}
         >
           Rest this joint
         </ActionButton>
@@ -64,7 +64,7 @@ export function PosePanel({ at }: { at: At }) {
           variant="default"
           disabled={chainMoved === 0}
           title="The chosen joint and all below it"
-          onClick={() => at.scene.setPose(withChainAtRest(skeleton, pose, joint))}
+          onClick={() => at.scene.handlePose(withChainAtRest(skeleton, pose, joint))}
         >
           Rest its chain
         </ActionButton>
@@ -79,7 +79,7 @@ export function PosePanel({ at }: { at: At }) {
               ? `${at.document.jointName(partner)} and what hangs on it do the same, mirrored`
               : 'This joint has no partner on the other side'
           }
-          onClick={() => at.scene.setPose(mirrorPose(skeleton, pose, at.document.pairs, chain))}
+          onClick={() => at.scene.handlePose(mirrorPose(skeleton, pose, at.document.pairs, chain))}
         >
           Copy across
         </ActionButton>
@@ -115,7 +115,7 @@ function Numbers({ at, mode, joint }: { at: At; mode: HandleMode; joint: number 
   const set = (axis: number, value: number): void => {
     const next: [number, number, number] = [numbers[0], numbers[1], numbers[2]];
     next[axis] = value;
-    at.scene.setPose(withJoint(pose, joint, withNumbers(mode, next)));
+    at.scene.handlePose(withJoint(pose, joint, withNumbers(mode, next)));
   };
   return (
     <Group gap={6} grow mb={8}>

@@ -29,7 +29,7 @@ export function poseGesture(context: GestureContext, handle: Handle, from: Spot)
     move(spot, event) {
       const drag = handles.drag(spot, event.ctrlKey);
       if (!drag) return;
-      at.scene.setPose(
+      at.scene.handlePose(
         withJoint(at.scene.pose, joint, posedBy(drag, skeleton, start, world, joint)),
         label,
         key,
