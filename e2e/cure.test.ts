@@ -8,8 +8,8 @@ import { JudokaServer } from './judokaServer.ts';
 const server = await JudokaServer.create();
 const browser = await openBrowser();
 const { driver } = browser;
-const { allSaved, storedWeights, editCount, lastEdit, openKeeper, chooseJoint, goTo, click, isThere } =
-  handsOn(server, driver);
+const hands = handsOn(server, driver);
+const { allSaved, storedWeights, editCount, lastEdit, openKeeper, chooseJoint, goTo, click, isThere } = hands;
 
 beforeAll(async () => {
   await openKeeper('The ferry-keeper');
@@ -80,6 +80,32 @@ test('the strip that shows a bend cures it too, on the stage where one paints', 
   expect(await textOf(driver, BAR)).toContain('Cure of knee_L’s bends');
   await click('Drop', `//section[@aria-label="Proposal"]`);
   await waitFor(driver, 'it is dropped', async () => !(await isThere(BAR)));
+  await goTo('Trial');
+});
+
+test('in a bend the surface is dragged, and its weights follow; undone, they are as before', async () => {
+  await goTo('Paint');
+  await chooseJoint('hip_L');
+  await (await find(driver, '.strip-cell:nth-of-type(2)')).click();
+  await hands.lookAtJoint();
+  await (await find(driver, '[aria-label="Tools"] button:last-child')).click();
+  await find(driver, '[aria-label="Shape"]');
+  const before = values(await storedWeights());
+  await hands.drag(await hands.findSpot(({ weight }) => weight > 0.3 && weight < 0.8));
+  await allSaved();
+  const { label, points } = await lastEdit();
+  expect(label).toBe('Shape: drag');
+  expect(points.length).toBeGreaterThan(3);
+  const rows = (await storedWeights())[0];
+  for (const p of points) expect(rowSum(rows, p)).toBeCloseTo(1, 5);
+  expect(values(await storedWeights())).not.toEqual(before);
+  await hands.press(Key.chord(Key.CONTROL, 'z'));
+  await allSaved();
+  await waitFor(driver, 'it is undone', async () => {
+    const now = values(await storedWeights());
+    return JSON.stringify(now) === JSON.stringify(before);
+  });
+  await chooseJoint('knee_L');
   await goTo('Trial');
 });
 

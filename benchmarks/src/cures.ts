@@ -6,9 +6,10 @@ import { DEFAULT_RELAXING, PartLook, SurfaceRelaxer } from '@judoka/core/deform'
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import { findNeighbours } from '@judoka/core/mesh';
 import { bindSkin } from '@judoka/core/operations/bind';
+import { ShapeStroke } from '@judoka/core/operations/shape';
 import { bakeLook, cureBends } from '@judoka/core/operations/cure';
 import { DEFAULT_SOFTNESS } from '@judoka/core/skeleton';
-import { apply, createRows, jointMass } from '@judoka/core/weights';
+import { apply, copyRows, createRows, jointMass } from '@judoka/core/weights';
 import { makeFerryKeeper } from '@judoka/demo';
 import { compare, report } from './measure.ts';
 import { pointCount, section, SIDE, surface, unit } from './context.ts';
@@ -46,7 +47,28 @@ export async function benchCures(): Promise<void> {
     { runs: 31, warm: 6 },
   );
   report(`relaxing around a dab of ${dab.length} points`, near.ratio, 'U', { most: 1 });
+  await benchShape(dab);
   await benchKeeper();
+}
+
+/** Poses of a strip that hold the shape brush back. */
+const STRIP = 7;
+
+async function benchShape(dab: Uint32Array): Promise<void> {
+  const { arrays, neighbours, jointCount } = surface;
+  const palettes = Array.from({ length: STRIP + 1 }, (_, i) =>
+    arrays.palette.map((x, at) => (at % 16 === 12 ? x + 0.01 * i * (at / 16) : x)),
+  );
+  const part = { rest: arrays.rest, rows: copyRows(arrays.rows), neighbours, palettes };
+  const rules = { limit: 4, locks: new Uint8Array(jointCount), others: 0.25 };
+  const moves = Float64Array.from({ length: dab.length * 3 }, (_, i) => (i % 3 === 2 ? 0.001 : 0));
+  const stroke = new ShapeStroke(0, part, rules);
+  const list = dab.slice();
+  const shaping = await compare(() => stroke.move(list, list.length, moves, 'now'), unit, {
+    runs: 31,
+    warm: 6,
+  });
+  report(`shaping by a dab of ${dab.length} points`, shaping.ratio, 'U', { most: 2 });
 }
 
 /** Poses that a look is baked over. */

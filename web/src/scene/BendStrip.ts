@@ -208,6 +208,11 @@ export class BendStrip {
       visit(part, this.#points.subarray(from, from + count), from);
   }
 
+  /** Palettes of its pictures for a part; none where it shows nothing. */
+  palettesOf({ index }: ScenePart): readonly Float32Array[] {
+    return this.count === 0 ? [] : this.pictures.map((_, i) => this.#palettes[index][i]);
+  }
+
   /** Skins points anew that a dab has touched, in all pictures. */
   follow(part: ScenePart, points: Uint32Array, count: number): void {
     const region = this.#regions.find((each) => each.part === part);

@@ -18,12 +18,16 @@ export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   sharpen: 'Sharpen',
   scale: 'Scale',
   restore: 'Bring back',
+  shape: 'Shape',
 };
 
 export const TOOLS: readonly Tool[] = ['pose', 'add', 'take', 'set', 'smooth', 'sharpen', 'scale'];
 
 /** In the order of the number keys. */
-export const KEYED_TOOLS: readonly Tool[] = [...TOOLS, 'select', 'gradient', 'restore'];
+export const KEYED_TOOLS: readonly Tool[] = [...TOOLS, 'select', 'gradient', 'restore', 'shape'];
 
-/** The number key that a tool has until the person chooses another. */
-export const toolKey = (tool: Tool): string => String((KEYED_TOOLS.indexOf(tool) + 1) % 10);
+/** The number key that a tool has until the person chooses another; those beyond the tenth have none. */
+export function toolKey(tool: Tool): string {
+  const at = KEYED_TOOLS.indexOf(tool) + 1;
+  return at > 10 ? '' : String(at % 10);
+}

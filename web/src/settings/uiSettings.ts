@@ -12,7 +12,19 @@ import type { Filter, Order } from './rosterChoice.ts';
  * selection to the bone that is clicked, `outline` changes a drawing's outlines: they belong to Bind.
  */
 export type Tool =
-  'pose' | 'place' | 'grow' | 'reach' | 'select' | 'block' | 'tie' | 'outline' | 'gradient' | BrushTool;
+  | 'pose'
+  | 'place'
+  | 'grow'
+  | 'reach'
+  | 'select'
+  | 'block'
+  | 'tie'
+  | 'outline'
+  | 'gradient'
+  | 'shape'
+  | BrushTool;
+/** What the brush for the bent surface does. */
+export type ShapeMode = 'drag' | 'out' | 'in' | 'even' | 'pinch';
 const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie', 'outline'];
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
 export type BindPage = 'joints' | 'outlines' | 'binding' | 'pieces' | 'reach' | 'transfer';
@@ -63,6 +75,9 @@ export interface UiSettings {
   keys: Readonly<Partial<Record<string, string>>>;
   /** Whether a stroke gives no more than one pass. */
   singlePass: boolean;
+  /** What the brush for the surface does, and how much other bends count against it, 0..1. */
+  shapeMode: ShapeMode;
+  shapeOthers: number;
   /** Whether the brush is drawn after the pointer. */
   steady: boolean;
   /** Whether a stroke meets the surface as it was when the stroke began. */
@@ -142,6 +157,8 @@ const initial: UiSettings = {
   straight: false,
   keys: {},
   singlePass: false,
+  shapeMode: 'drag',
+  shapeOthers: 0.25,
   steady: false,
   holdSurface: true,
   receiver: 'others',

@@ -8,6 +8,7 @@ import { Segments } from '../ui/Segments.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
 import { PoseShelf } from '../features/pose/PoseShelf.tsx';
 import { JointTroubles } from './JointTroubles.tsx';
+import { ShapePanel } from '../features/shape/ShapePanel.tsx';
 import { SelectPanel } from '../features/select/SelectPanel.tsx';
 import { WalksPanel } from '../features/select/WalksPanel.tsx';
 
@@ -32,7 +33,12 @@ export function PaintStep({ at }: { at: Workspace }) {
           set={(paintPage) => dispatch(settingsChanged({ paintPage }))}
         />
       </div>
-      {paintPage === 'brush' && <BrushPanel at={at} />}
+      {paintPage === 'brush' && (
+        <>
+          <BrushPanel at={at} />
+          <ShapePanel at={at} />
+        </>
+      )}
       {paintPage === 'select' && (
         <>
           <SelectPanel at={at} />

@@ -50,7 +50,7 @@ function takeTool(tool: Tool, { step, go }: ActionContext): void {
 const TOOL_ACTIONS: readonly Action[] = KEYED_TOOLS.map((tool): Action => ({
   id: `tool-${tool}`,
   name: `Tool: ${TOOL_NAMES[tool]}`,
-  key: toolKey(tool),
+  key: toolKey(tool) || undefined,
   run: (context) => takeTool(tool, context),
 }));
 

@@ -2,7 +2,7 @@ import { counted } from '@judoka/core/document';
 import { TOOL_NAMES, toolKey, TOOLS } from '../../settings/toolNames.ts';
 import type { Painting } from './Painting.ts';
 import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';
-import { Button, Group, Select, SimpleGrid, Slider, Text } from '@mantine/core';
+import { Button, Group, Select, SimpleGrid, Text } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { BRUSH_TOOLS, type Depth } from '@judoka/core/operations/paint';
 import { useEffect, useMemo, useState } from 'react';
@@ -21,12 +21,13 @@ import {
 } from '../../settings/uiSettings.ts';
 import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { isStray } from '../../scene/drawings/PartDrawing.ts';
-import { FalloffChooser } from './FalloffChooser.tsx';
+import { FalloffChooser } from '../../settings/FalloffChooser.tsx';
 import { GradientPanel } from './GradientPanel.tsx';
 import { InfluenceLimit } from '../../settings/InfluenceLimit.tsx';
 import { modelSize } from '../../scene/modelSize.ts';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { Segments } from '../../ui/Segments.tsx';
+import { SliderRow } from '../../ui/SliderRow.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import './paint.css';
@@ -63,7 +64,7 @@ export function BrushPanel({ at }: { at: At }) {
       <section className="group">
         <h2>Tool</h2>
         <SimpleGrid cols={2} spacing={4} verticalSpacing={4} role="group" aria-label="Tools">
-          {[...TOOLS, 'restore' as const, 'gradient' as const].map((tool) => (
+          {[...TOOLS, 'restore' as const, 'gradient' as const, 'shape' as const].map((tool) => (
             <Button
               key={tool}
               variant={ui.tool === tool ? 'filled' : 'default'}
@@ -241,51 +242,6 @@ function FillSelection({ at }: { at: At }) {
           : `${passes === 1 ? 'pass' : 'passes'} over ${count === 1 ? '1 point' : `${count.toLocaleString('en')} points`}`}
       </ActionButton>
     </Group>
-  );
-}
-
-interface SliderRowProps {
-  readonly name: string;
-  readonly value: number;
-  readonly least: number;
-  readonly most: number;
-  readonly digits: number;
-  readonly suffix?: string;
-  /** Finer toward the small end. */
-  readonly curve?: boolean;
-  readonly set: (value: number) => void;
-}
-
-/** A number that can be dragged, stepped and typed. */
-function SliderRow({ name, value, least, most, digits, suffix = '', curve = false, set }: SliderRowProps) {
-  const power = curve ? 3 : 1;
-  const toSlider = (v: number): number => ((v - least) / (most - least)) ** (1 / power);
-  const fromSlider = (t: number): number => least + t ** power * (most - least);
-  return (
-    <div className="row">
-      <span>{name}</span>
-      <Slider
-        size="sm"
-        min={0}
-        max={1}
-        step={0.005}
-        label={null}
-        value={toSlider(value)}
-        thumbLabel={name}
-        onChange={(t) => set(fromSlider(t))}
-      />
-      <NumberField
-        aria-label={name}
-        value={Number(value.toFixed(digits))}
-        min={Number(least.toFixed(digits))}
-        max={Number(most.toFixed(digits))}
-        step={10 ** -digits * (digits > 1 ? 5 : 1)}
-        decimalScale={digits}
-        fixedDecimalScale
-        suffix={suffix}
-        onChange={(v) => v >= least && set(v)}
-      />
-    </div>
   );
 }
 

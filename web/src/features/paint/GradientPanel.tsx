@@ -1,7 +1,7 @@
 import { Group } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { useState } from 'react';
-import { FalloffChooser } from './FalloffChooser.tsx';
+import { FalloffChooser } from '../../settings/FalloffChooser.tsx';
 import { InfluenceLimit } from '../../settings/InfluenceLimit.tsx';
 import { ringsChange } from './gradient.ts';
 import { ReceiverChooser } from '../../scene/ReceiverChooser.tsx';

@@ -10,6 +10,7 @@ import { outlineGesture, showCutAt } from '../../features/outlines/outlineGestur
 import { reachGesture } from '../../features/reach/reachGesture.ts';
 import { poseGesture } from '../../features/pose/poseGesture.ts';
 import { selectBrushGesture, selectGesture } from '../../features/select/selectGesture.ts';
+import { shapeGesture } from '../../features/shape/shapeGesture.ts';
 import { strokeGesture } from '../../features/paint/strokeGesture.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
 import type { StageView } from '../../scene/StageView.ts';
@@ -89,6 +90,10 @@ export class StagePointer {
         return this.#giveToBone(at) ? undefined : this.#beginSelecting(at, event);
       case 'select':
         return this.#beginSelecting(at, event);
+      case 'shape': {
+        const hit = this.#context.view.sight.pick(at.x, at.y);
+        return hit ? shapeGesture(this.#context, hit, at, event) : this.#chooseBone(at);
+      }
       case 'gradient': {
         const hit = this.#context.view.sight.pick(at.x, at.y);
         return hit ? gradientGesture(this.#context, hit, at) : this.#chooseBone(at);

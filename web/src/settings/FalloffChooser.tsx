@@ -1,8 +1,8 @@
 import type { Falloff } from '@judoka/core/math';
-import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { falloffOf, settingsChanged } from '../../settings/uiSettings.ts';
-import { CurveEditor } from '../../ui/CurveEditor.tsx';
-import { FalloffSelect } from '../../ui/FalloffSelect.tsx';
+import { useAppDispatch, useUiSettings } from './store.ts';
+import { falloffOf, settingsChanged } from './uiSettings.ts';
+import { CurveEditor } from '../ui/CurveEditor.tsx';
+import { FalloffSelect } from '../ui/FalloffSelect.tsx';
 
 /** How a dab or a gradient falls from all to nothing: one of ours, or a curve of one's own. */
 export function FalloffChooser() {

@@ -1,0 +1,316 @@
+import type { PointMask } from '../../mesh/masks.ts';
+import type { Neighbours } from '../../mesh/neighbours.ts';
+import { boundedShares, createSharesWorkspace, type SharesWorkspace } from '../../solve/boundedShares.ts';
+import { type Areas, mayWeigh } from '../../weights/confines.ts';
+import { copyRow, type Delta, DeltaBuilder } from '../../weights/delta.ts';
+import { addCandidate } from '../../weights/influence.ts';
+import {
+  beginWithLocked,
+  createCandidates,
+  normalizeCandidates,
+  RowStatus,
+} from '../../weights/normalize.ts';
+import { createRows, type WeightRows } from '../../weights/rows.ts';
+import { candidatesAt, MAX_CANDIDATES, type PointCandidates } from './candidatesAt.ts';
+
+/** A part whose bent surface is shaped. */
+export interface ShapedPart {
+  /** Float32Array, 3 a point, part space. */
+  readonly rest: Float32Array;
+  readonly rows: WeightRows;
+  readonly neighbours: Neighbours;
+  /** Float32Array, 16·(jointCount + 1) each (see SkinArrays): the pose that is shaped, then those that have a say. */
+  readonly palettes: readonly Float32Array[];
+}
+
+export interface ShapeRules {
+  /** Largest number of influences a point may get. */
+  readonly limit: number;
+  readonly locks: Uint8Array;
+  readonly areas?: Areas;
+  /** Points that may change; all where missing. */
+  readonly mask?: PointMask;
+  /** How much staying where they were in the other poses counts against the move in this one; 0 for nothing. */
+  readonly others: number;
+}
+
+/** How far a stroke got: lengths in scene units, in the mean over its points. */
+export interface ShapeReport {
+  readonly asked: number;
+  /** What weights could not reach. */
+  readonly left: number;
+}
+
+/**
+ * Weights stay where the poses do not decide: this share of how far apart the joints carry a point, and of how far it is
+ * moved, counts against changing them. Joints that carry it to the same place here are apart by rounding alone.
+ */
+const HOLD = 1e-3;
+
+/** What is known of a point from when the stroke met it. */
+interface MetPoint extends PointCandidates {
+  /** Float64Array, n·n: products of what the other poses say, their mean. */
+  readonly others: Float64Array;
+  /** Where it was in the shaped pose, by linear skinning. */
+  readonly start: Float64Array;
+  /** What it was asked to, and how far off it is now. */
+  asked: number;
+  left: number;
+}
+
+/**
+ * Weights from the surface: points are moved in a pose, and the weights that bring them nearest are found, with a pull to
+ * where other poses had them: least squares with bounds a point (Lawson & Hanson 1974), locks and confined joints kept, within
+ * the limit. Rows are written at once; `finish` tells the change. Skinning is taken as linear about where a point is.
+ */
+export class ShapeStroke {
+  readonly #index: number;
+  readonly #part: ShapedPart;
+  readonly #rules: ShapeRules;
+  readonly #met = new Map<number, MetPoint>();
+  /** By point, where its row of before is kept. */
+  readonly #slots = new Map<number, number>();
+  #saved: WeightRows;
+  readonly #shares: Float64Array;
+  readonly #gram: Float64Array;
+  readonly #chosen: Int32Array;
+  /** By candidate: where it alone would carry the point, less where the point should be. */
+  readonly #vectors: Float64Array;
+  readonly #workspace: SharesWorkspace;
+  readonly #candidates = createCandidates();
+
+  constructor(index: number, part: ShapedPart, rules: ShapeRules) {
+    this.#index = index;
+    this.#part = part;
+    this.#rules = rules;
+    this.#saved = createRows(256, part.rows.stride);
+    const most = Math.max(MAX_CANDIDATES, part.rows.stride);
+    this.#shares = new Float64Array(most);
+    this.#gram = new Float64Array(most * most);
+    this.#chosen = new Int32Array(most);
+    this.#vectors = new Float64Array(most * 3);
+    this.#workspace = createSharesWorkspace(most);
+  }
+
+  /**
+   * Brings listed points as near as weights can to where they are, moved.
+   * @param moves Float64Array, 3 a listed point, scene space
+   * @param from  whether they are moved from where they are now, or from where the stroke met them
+   * @returns how many points, now first in the list, were open to it
+   */
+  move(points: Uint32Array, count: number, moves: Float64Array, from: 'now' | 'start'): number {
+    const { mask } = this.#rules;
+    let open = 0;
+    for (let i = 0; i < count; i++) {
+      const p = points[i];
+      if (mask && !mask[p]) continue;
+      const met = this.#meet(p);
+      if (!met) continue;
+      this.#solve(p, met, moves, i * 3, from);
+      points[open++] = p;
+    }
+    return open;
+  }
+
+  /**
+   * Gives a point the row of another, as in a mirror: what is locked there stays, and confined joints get none.
+   * @param partner by joint: its partner; -1 for none
+   * @returns whether it was open to it
+   */
+  mirror(point: number, source: WeightRows, at: number, partner: ArrayLike<number>): boolean {
+    const { mask, locks, areas, limit } = this.#rules;
+    if (mask && !mask[point]) return false;
+    const { rows } = this.#part;
+    this.#save(point);
+    const c = this.#candidates;
+    beginWithLocked(c, rows, point, locks);
+    for (let k = at * source.stride, end = k + source.stride; k < end && source.values[k] !== 0; k++) {
+      const joint = partner[source.joints[k]];
+      if (joint >= 0 && !locks[joint] && mayWeigh(areas, joint, point))
+        addCandidate(c, joint, source.values[k]);
+    }
+    normalizeCandidates(rows, point, c, { fixed: -1, limit, locks });
+    return true;
+  }
+
+  /** How far a point is now from where it was asked to; 0 for one that was not. */
+  leftAt(point: number): number {
+    return this.#met.get(point)?.left ?? 0;
+  }
+
+  /** The stroke as one delta, by rising point, and how far it got. */
+  finish(): { delta: Delta; report: ShapeReport } {
+    const { rows } = this.#part;
+    const builder = new DeltaBuilder(this.#index, rows.stride, this.#slots.size);
+    for (const point of Uint32Array.from(this.#slots.keys()).sort())
+      builder.push(point, this.#saved, this.#slots.get(point) as number, rows, point);
+    let [asked, left] = [0, 0];
+    for (const met of this.#met.values()) {
+      asked += met.asked;
+      left += met.left;
+    }
+    const count = Math.max(1, this.#met.size);
+    return { delta: builder.finish(), report: { asked: asked / count, left: left / count } };
+  }
+
+  #meet(p: number): MetPoint | undefined {
+    const known = this.#met.get(p);
+    if (known) return known;
+    const { rows, neighbours, palettes } = this.#part;
+    const { locks, areas } = this.#rules;
+    const isOpen = (joint: number): boolean => !locks[joint] && mayWeigh(areas, joint, p);
+    const { joints, scarcity } = candidatesAt(rows, neighbours, p, isOpen);
+    // What follows no joint cannot be carried anywhere.
+    if (joints.length === 0) return undefined;
+    this.#save(p);
+    this.#readShares(p, joints);
+    const n = joints.length;
+    const others = new Float64Array(n * n);
+    const place = new Float64Array(3);
+    for (let k = 1; k < palettes.length; k++) {
+      this.#carry(p, joints, palettes[k], place);
+      addProducts(this.#vectors, n, 1 / (palettes.length - 1), others);
+    }
+    const start = new Float64Array(3);
+    this.#carry(p, joints, palettes[0], start);
+    const met: MetPoint = { joints, scarcity, others, start, asked: 0, left: 0 };
+    this.#met.set(p, met);
+    return met;
+  }
+
+  #save(p: number): void {
+    if (this.#slots.has(p)) return;
+    const slot = this.#slots.size;
+    if (slot >= this.#saved.pointCount) this.#saved = grown(this.#saved);
+    copyRow(this.#part.rows, p, this.#saved, slot);
+    this.#slots.set(p, slot);
+  }
+
+  /** Shares of candidates at a point, as they are. */
+  #readShares(p: number, joints: Uint16Array): void {
+    const { stride, joints: held, values } = this.#part.rows;
+    this.#shares.fill(0, 0, joints.length);
+    for (let k = p * stride, end = k + stride; k < end && values[k] !== 0; k++) {
+      const at = joints.indexOf(held[k]);
+      if (at >= 0) this.#shares[at] = values[k];
+    }
+  }
+
+  /** Where shares carry a point in a pose, into `place`; and each candidate's own place less that, into the vectors. */
+  #carry(p: number, joints: Uint16Array, palette: Float32Array, place: Float64Array): void {
+    const { rest } = this.#part;
+    const [x, y, z] = [rest[p * 3], rest[p * 3 + 1], rest[p * 3 + 2]];
+    const vectors = this.#vectors;
+    place.fill(0);
+    for (let c = 0; c < joints.length; c++) {
+      const m = joints[c] * 16;
+      for (let k = 0; k < 3; k++) {
+        const at = palette[m + k] * x + palette[m + 4 + k] * y + palette[m + 8 + k] * z + palette[m + 12 + k];
+        vectors[c * 3 + k] = at;
+        place[k] += this.#shares[c] * at;
+      }
+    }
+    for (let c = 0; c < joints.length; c++) for (let k = 0; k < 3; k++) vectors[c * 3 + k] -= place[k];
+  }
+
+  #solve(p: number, met: MetPoint, moves: Float64Array, at: number, from: 'now' | 'start'): void {
+    const { joints, scarcity, others, start } = met;
+    const { locks, areas } = this.#rules;
+    const n = joints.length;
+    const [gram, shares, vectors, chosen] = [this.#gram, this.#shares, this.#vectors, this.#chosen];
+    const now = new Float64Array(3);
+    this.#readShares(p, joints);
+    this.#carry(p, joints, this.#part.palettes[0], now);
+    let spread = 0;
+    for (let i = 0; i < n * 3; i++) spread += vectors[i] * vectors[i];
+    const base = from === 'now' ? now : start;
+    const target = [0, 1, 2].map((k) => base[k] + moves[at + k]);
+    // From where it is now to where it should be.
+    const square = target.reduce((sum, x, k) => sum + (x - now[k]) ** 2, 0);
+    for (let c = 0; c < n; c++) for (let k = 0; k < 3; k++) vectors[c * 3 + k] += now[k] - target[k];
+    gram.fill(0, 0, n * n);
+    addProducts(vectors, n, 1, gram);
+    for (let i = 0; i < n * n; i++) gram[i] += this.#rules.others * others[i];
+    addHold(gram, scarcity, shares, HOLD * (spread / n + square) || 1e-30);
+    let count = 0;
+    let sum = 1;
+    for (let c = 0; c < n; c++) {
+      const isOpen = !locks[joints[c]] && (mayWeigh(areas, joints[c], p) || shares[c] > 0);
+      if (isOpen) chosen[count++] = c;
+      else sum -= shares[c];
+    }
+    if (count > 0 && sum > 0) this.#solveWithin(gram, n, count, sum);
+    met.left = this.#write(p, joints, target);
+    met.asked = Math.hypot(...target.map((x, k) => x - start[k]));
+  }
+
+  /** Shares of those that are chosen; over the limit, whoever has least leaves and the rest are found anew. */
+  #solveWithin(gram: Float64Array, n: number, count: number, sum: number): void {
+    const [shares, chosen] = [this.#shares, this.#chosen];
+    const fixed = n - count;
+    for (;;) {
+      boundedShares(gram, n, chosen, count, sum, shares, this.#workspace);
+      let [held, least] = [0, -1];
+      for (let i = 0; i < count; i++) {
+        if (shares[chosen[i]] <= 0) continue;
+        held++;
+        if (least < 0 || shares[chosen[i]] < shares[chosen[least]]) least = i;
+      }
+      if (held + fixed <= this.#rules.limit || held <= 1) return;
+      shares[chosen[least]] = 0;
+      chosen[least] = chosen[--count];
+    }
+  }
+
+  /** Writes the shares into the row, and tells how far it is from a place then. */
+  #write(p: number, joints: Uint16Array, target: readonly number[]): number {
+    const { rows, palettes } = this.#part;
+    const { limit, locks } = this.#rules;
+    const c = this.#candidates;
+    c.count = 0;
+    joints.forEach((joint, i) => {
+      if (this.#shares[i] <= 0) return;
+      c.joints[c.count] = joint;
+      c.values[c.count++] = this.#shares[i];
+    });
+    const status = normalizeCandidates(rows, p, c, { fixed: -1, limit, locks });
+    if (status & RowStatus.changed) this.#readShares(p, joints);
+    const place = new Float64Array(3);
+    this.#carry(p, joints, palettes[0], place);
+    return Math.hypot(...target.map((x, k) => x - place[k]));
+  }
+}
+
+/** Adds the products of vectors, n × n. */
+function addProducts(vectors: Float64Array, n: number, by: number, to: Float64Array): void {
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j <= i; j++) {
+      const product =
+        by *
+        (vectors[i * 3] * vectors[j * 3] +
+          vectors[i * 3 + 1] * vectors[j * 3 + 1] +
+          vectors[i * 3 + 2] * vectors[j * 3 + 2]);
+      to[i * n + j] += product;
+      if (i !== j) to[j * n + i] += product;
+    }
+}
+
+/**
+ * Adds what other shares than these cost: |w − w₀|², as products of vectors, the shares summing to the same; and more for
+ * joints that are scarce about the point, so that of two that carry it alike the usual one is taken.
+ */
+function addHold(gram: Float64Array, scarcity: Float64Array, shares: Float64Array, by: number): void {
+  const n = scarcity.length;
+  let square = 0;
+  for (let i = 0; i < n; i++) square += shares[i] * shares[i];
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j < n; j++)
+      gram[i * n + j] += by * ((i === j ? scarcity[i] : 0) - shares[i] - shares[j] + square);
+}
+
+function grown(rows: WeightRows): WeightRows {
+  const larger = createRows(rows.pointCount * 2, rows.stride);
+  larger.joints.set(rows.joints);
+  larger.values.set(rows.values);
+  return larger;
+}

@@ -1,0 +1,1 @@
+export { ShapeStroke, type ShapedPart, type ShapeReport, type ShapeRules } from './ShapeStroke.ts';

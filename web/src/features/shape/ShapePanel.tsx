@@ -1,0 +1,86 @@
+import { InfluenceLimit } from '../../settings/InfluenceLimit.tsx';
+import { FalloffChooser } from '../../settings/FalloffChooser.tsx';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import {
+  MAX_RADIUS,
+  MIN_RADIUS,
+  radiusSet,
+  settingsChanged,
+  type ShapeMode,
+  strengthSet,
+} from '../../settings/uiSettings.ts';
+import type { Editing } from '../../scene/Editing.ts';
+import { modelSize } from '../../scene/modelSize.ts';
+import { Segments } from '../../ui/Segments.tsx';
+import { SliderRow } from '../../ui/SliderRow.tsx';
+import { SHAPE_MODES } from './shapeGesture.ts';
+
+const WORDS: Readonly<Record<ShapeMode, string>> = {
+  drag: 'Take the surface, or the selection, and put it where it should be.',
+  out: 'Pushes the surface out, along its normals.',
+  in: 'Pulls the surface in, along its normals.',
+  even: 'Evens the surface out: each point toward the middle of its neighbours.',
+  pinch: 'Draws the surface together under the brush.',
+};
+
+/** The brush for the bent surface: what it does, and how much the strip's other bends hold it back. */
+export function ShapePanel({ at }: { at: Editing }) {
+  const dispatch = useAppDispatch();
+  const { tool, shapeMode, shapeOthers, radius, strength } = useUiSettings(
+    'tool',
+    'shapeMode',
+    'shapeOthers',
+    'radius',
+    'strength',
+  );
+  if (tool !== 'shape') return null;
+  const height = modelSize(at);
+  return (
+    <section className="group" aria-label="Shape">
+      <h2>Shape the bend</h2>
+      <p className="card-line">
+        Works on the surface as it is bent; the weights that bring it there are found.
+      </p>
+      <Segments
+        name="What the brush does to the surface"
+        choices={SHAPE_MODES}
+        value={shapeMode}
+        set={(mode) => dispatch(settingsChanged({ shapeMode: mode }))}
+      />
+      <div className="card-line">{WORDS[shapeMode]}</div>
+      <SliderRow
+        name="Radius"
+        value={radius * height}
+        least={MIN_RADIUS * height}
+        most={MAX_RADIUS * height}
+        curve
+        digits={height < 20 ? 3 : 1}
+        suffix={height < 20 ? ' m' : ''}
+        set={(to) => dispatch(radiusSet(to / height))}
+      />
+      {shapeMode !== 'drag' && (
+        <SliderRow
+          name="Strength"
+          value={strength}
+          least={0.01}
+          most={1}
+          digits={2}
+          set={(to) => dispatch(strengthSet(to))}
+        />
+      )}
+      <SliderRow
+        name="Others"
+        value={shapeOthers}
+        least={0}
+        most={1}
+        digits={2}
+        set={(to) => dispatch(settingsChanged({ shapeOthers: to }))}
+      />
+      <div className="card-line">
+        How much the strip’s other bends count against it: they stay nearer to what they are.
+      </div>
+      <FalloffChooser />
+      <InfluenceLimit />
+    </section>
+  );
+}
