@@ -4,6 +4,9 @@ export interface SharesWorkspace {
   readonly right: Float64Array;
   readonly ones: Float64Array;
   readonly free: Int32Array;
+  /** By vector: 1 for those that may have a share; and what those that may not pull with. */
+  readonly isChosen: Uint8Array;
+  readonly given: Float64Array;
 }
 
 export const createSharesWorkspace = (most: number): SharesWorkspace => ({
@@ -11,6 +14,8 @@ export const createSharesWorkspace = (most: number): SharesWorkspace => ({
   right: new Float64Array(most),
   ones: new Float64Array(most),
   free: new Int32Array(most),
+  isChosen: new Uint8Array(most),
+  given: new Float64Array(most),
 });
 
 /** Where the data do not decide, shares stay where they were: this much of the products' mean weighs against it. */
@@ -36,8 +41,9 @@ export function boundedShares(
   count: number,
   sum: number,
   shares: Float64Array,
-  { matrix, right, ones, free }: SharesWorkspace,
+  workspace: SharesWorkspace,
 ): number {
+  const { right, free } = workspace;
   let trace = 0;
   for (let i = 0; i < n; i++) trace += gram[i * n + i];
   const hold = (HOLD * trace) / n || 1e-30;
@@ -49,9 +55,10 @@ export function boundedShares(
     free[i] = chosen[i];
     shares[chosen[i]] = held > 0 ? shares[chosen[i]] * scale : sum / count;
   }
+  findGiven(gram, n, chosen, count, shares, workspace);
   let m = count;
   for (let round = 0; round < 4 * count && m > 0; round++) {
-    solveFree(gram, n, chosen, count, m, hold, sum, shares, { matrix, right, ones, free });
+    solveFree(gram, n, m, hold, sum, shares, workspace);
     let worst = -1;
     for (let i = 0; i < m; i++) if (right[i] < 0 && (worst < 0 || right[i] < right[worst])) worst = i;
     if (worst < 0) {
@@ -65,29 +72,45 @@ export function boundedShares(
   return quadratic(gram, n, shares);
 }
 
-/** The best shares of those that are free, into `right`; may lie below zero. */
-function solveFree(
+/** How those whose shares are given pull at the chosen ones. */
+function findGiven(
   gram: Float64Array,
   n: number,
   chosen: ArrayLike<number>,
   count: number,
+  shares: Float64Array,
+  { isChosen, given }: SharesWorkspace,
+): void {
+  given.fill(0, 0, n);
+  if (count === n) return;
+  isChosen.fill(0, 0, n);
+  for (let i = 0; i < count; i++) isChosen[chosen[i]] = 1;
+  for (let j = 0; j < n; j++) {
+    if (isChosen[j] === 1 || shares[j] === 0) continue;
+    for (let i = 0; i < n; i++) given[i] += gram[i * n + j] * shares[j];
+  }
+}
+
+/** The best shares of those that are free, into `right`; may lie below zero. */
+function solveFree(
+  gram: Float64Array,
+  n: number,
   m: number,
   hold: number,
   sum: number,
   shares: Float64Array,
-  { matrix, right, ones, free }: SharesWorkspace,
+  { matrix, right, ones, free, given }: SharesWorkspace,
 ): void {
   for (let i = 0; i < m; i++) {
-    for (let j = 0; j < m; j++) matrix[i * m + j] = gram[free[i] * n + free[j]];
+    const row = free[i] * n;
+    // The lower half is enough.
+    for (let j = 0; j <= i; j++) matrix[i * m + j] = gram[row + free[j]];
     matrix[i * m + i] += hold;
-    right[i] = hold * shares[free[i]];
-    // What is given pulls along.
-    for (let j = 0; j < n; j++) if (!isAmong(chosen, count, j)) right[i] -= gram[free[i] * n + j] * shares[j];
+    right[i] = hold * shares[free[i]] - given[free[i]];
     ones[i] = 1;
   }
   factor(matrix, m);
-  substitute(matrix, m, right);
-  substitute(matrix, m, ones);
+  substitute(matrix, m, right, ones);
   let [have, each] = [0, 0];
   for (let i = 0; i < m; i++) {
     have += right[i];
@@ -95,11 +118,6 @@ function solveFree(
   }
   const multiplier = (sum - have) / each;
   for (let i = 0; i < m; i++) right[i] += multiplier * ones[i];
-}
-
-function isAmong(list: ArrayLike<number>, count: number, wanted: number): boolean {
-  for (let i = 0; i < count; i++) if (list[i] === wanted) return true;
-  return false;
 }
 
 /** LDLᵀ of a small matrix, in place: D on the diagonal, L below it. */
@@ -116,10 +134,26 @@ function factor(a: Float64Array, m: number): void {
   }
 }
 
-function substitute(a: Float64Array, m: number, x: Float64Array): void {
-  for (let i = 0; i < m; i++) for (let k = 0; k < i; k++) x[i] -= a[i * m + k] * x[k];
-  for (let i = 0; i < m; i++) x[i] /= a[i * m + i];
-  for (let i = m - 1; i >= 0; i--) for (let k = i + 1; k < m; k++) x[i] -= a[k * m + i] * x[k];
+/** Two right sides at once. */
+function substitute(a: Float64Array, m: number, x: Float64Array, y: Float64Array): void {
+  for (let i = 0; i < m; i++) {
+    let [p, q] = [x[i], y[i]];
+    for (let k = 0; k < i; k++) {
+      p -= a[i * m + k] * x[k];
+      q -= a[i * m + k] * y[k];
+    }
+    x[i] = p;
+    y[i] = q;
+  }
+  for (let i = m - 1; i >= 0; i--) {
+    let [p, q] = [x[i] / a[i * m + i], y[i] / a[i * m + i]];
+    for (let k = i + 1; k < m; k++) {
+      p -= a[k * m + i] * x[k];
+      q -= a[k * m + i] * y[k];
+    }
+    x[i] = p;
+    y[i] = q;
+  }
 }
 
 /** wᵀ·G·w. */

@@ -11,7 +11,7 @@ import {
   RowStatus,
   type Candidates,
 } from '../../weights/normalize.ts';
-import { FollowingHandles } from './followingHandles.ts';
+import { FollowingHandles } from '../../weights/followingHandles.ts';
 import { createRows, createRowsIn, weightOf, type WeightRows } from '../../weights/rows.ts';
 import { weightKernels } from '../../weights/weightKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';

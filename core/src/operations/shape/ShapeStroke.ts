@@ -2,14 +2,10 @@ import type { PointMask } from '../../mesh/masks.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import { boundedShares, createSharesWorkspace, type SharesWorkspace } from '../../solve/boundedShares.ts';
 import { type Areas, mayWeigh } from '../../weights/confines.ts';
+import { FollowingHandles } from '../../weights/followingHandles.ts';
 import { copyRow, type Delta, DeltaBuilder } from '../../weights/delta.ts';
 import { addCandidate } from '../../weights/influence.ts';
-import {
-  beginWithLocked,
-  createCandidates,
-  normalizeCandidates,
-  RowStatus,
-} from '../../weights/normalize.ts';
+import { beginWithLocked, createCandidates, normalizeCandidates } from '../../weights/normalize.ts';
 import { createRows, type WeightRows } from '../../weights/rows.ts';
 import { candidatesAt, MAX_CANDIDATES, type PointCandidates } from './candidatesAt.ts';
 
@@ -30,6 +26,11 @@ export interface ShapeRules {
   readonly areas?: Areas;
   /** Points that may change; all where missing. */
   readonly mask?: PointMask;
+  /**
+   * Of a layer of a drawing: Uint32Array, pointCount: the anchor that each point is the handle of, itself for an anchor.
+   * Handles that have what their anchor has go on having it.
+   */
+  readonly anchors?: Uint32Array;
   /** How much staying where they were in the other poses counts against the move in this one; 0 for nothing. */
   readonly others: number;
 }
@@ -71,12 +72,15 @@ export class ShapeStroke {
   /** By point, where its row of before is kept. */
   readonly #slots = new Map<number, number>();
   #saved: WeightRows;
+  readonly #handles: FollowingHandles | undefined;
   readonly #shares: Float64Array;
   readonly #gram: Float64Array;
   readonly #chosen: Int32Array;
   /** By candidate: where it alone would carry the point, less where the point should be. */
   readonly #vectors: Float64Array;
   readonly #workspace: SharesWorkspace;
+  readonly #now = new Float64Array(3);
+  readonly #target = new Float64Array(3);
   readonly #candidates = createCandidates();
 
   constructor(index: number, part: ShapedPart, rules: ShapeRules) {
@@ -84,6 +88,7 @@ export class ShapeStroke {
     this.#part = part;
     this.#rules = rules;
     this.#saved = createRows(256, part.rows.stride);
+    this.#handles = rules.anchors && new FollowingHandles(rules.anchors, part.rows);
     const most = Math.max(MAX_CANDIDATES, part.rows.stride);
     this.#shares = new Float64Array(most);
     this.#gram = new Float64Array(most * most);
@@ -96,20 +101,34 @@ export class ShapeStroke {
    * Brings listed points as near as weights can to where they are, moved.
    * @param moves Float64Array, 3 a listed point, scene space
    * @param from  whether they are moved from where they are now, or from where the stroke met them
-   * @returns how many points, now first in the list, were open to it
+   * @returns how many points, now first in the list, were open to it, with handles that came along
    */
   move(points: Uint32Array, count: number, moves: Float64Array, from: 'now' | 'start'): number {
     const { mask } = this.#rules;
     let open = 0;
     for (let i = 0; i < count; i++) {
       const p = points[i];
-      if (mask && !mask[p]) continue;
+      if ((mask && !mask[p]) || this.#handles?.follows(p)) continue;
       const met = this.#meet(p);
       if (!met) continue;
       this.#solve(p, met, moves, i * 3, from);
       points[open++] = p;
     }
-    return open;
+    return this.#handles ? this.#takeHandlesAlong(this.#handles, points, open) : open;
+  }
+
+  #takeHandlesAlong(handles: FollowingHandles, points: Uint32Array, open: number): number {
+    const { mask } = this.#rules;
+    const { rows } = this.#part;
+    let count = open;
+    for (let i = 0; i < open; i++)
+      for (const handle of handles.of(points[i])) {
+        if (mask && !mask[handle]) continue;
+        this.#save(handle);
+        copyRow(rows, points[i], rows, handle);
+        points[count++] = handle;
+      }
+    return count;
   }
 
   /**
@@ -218,19 +237,18 @@ export class ShapeStroke {
     const { locks, areas } = this.#rules;
     const n = joints.length;
     const [gram, shares, vectors, chosen] = [this.#gram, this.#shares, this.#vectors, this.#chosen];
-    const now = new Float64Array(3);
+    const [now, target] = [this.#now, this.#target];
     this.#readShares(p, joints);
     this.#carry(p, joints, this.#part.palettes[0], now);
     let spread = 0;
     for (let i = 0; i < n * 3; i++) spread += vectors[i] * vectors[i];
     const base = from === 'now' ? now : start;
-    const target = [0, 1, 2].map((k) => base[k] + moves[at + k]);
+    for (let k = 0; k < 3; k++) target[k] = base[k] + moves[at + k];
     // From where it is now to where it should be.
-    const square = target.reduce((sum, x, k) => sum + (x - now[k]) ** 2, 0);
+    const square = squareBetween(target, now);
     for (let c = 0; c < n; c++) for (let k = 0; k < 3; k++) vectors[c * 3 + k] += now[k] - target[k];
-    gram.fill(0, 0, n * n);
+    for (let i = 0; i < n * n; i++) gram[i] = this.#rules.others * others[i];
     addProducts(vectors, n, 1, gram);
-    for (let i = 0; i < n * n; i++) gram[i] += this.#rules.others * others[i];
     addHold(gram, scarcity, shares, HOLD * (spread / n + square) || 1e-30);
     let count = 0;
     let sum = 1;
@@ -240,8 +258,10 @@ export class ShapeStroke {
       else sum -= shares[c];
     }
     if (count > 0 && sum > 0) this.#solveWithin(gram, n, count, sum);
-    met.left = this.#write(p, joints, target);
-    met.asked = Math.hypot(...target.map((x, k) => x - start[k]));
+    this.#write(p, joints);
+    this.#placeNow(p, now);
+    met.left = Math.sqrt(squareBetween(target, now));
+    met.asked = Math.sqrt(squareBetween(target, start));
   }
 
   /** Shares of those that are chosen; over the limit, whoever has least leaves and the rest are found anew. */
@@ -262,37 +282,44 @@ export class ShapeStroke {
     }
   }
 
-  /** Writes the shares into the row, and tells how far it is from a place then. */
-  #write(p: number, joints: Uint16Array, target: readonly number[]): number {
-    const { rows, palettes } = this.#part;
+  #write(p: number, joints: Uint16Array): void {
     const { limit, locks } = this.#rules;
     const c = this.#candidates;
     c.count = 0;
-    joints.forEach((joint, i) => {
-      if (this.#shares[i] <= 0) return;
-      c.joints[c.count] = joint;
+    for (let i = 0; i < joints.length; i++) {
+      if (this.#shares[i] <= 0) continue;
+      c.joints[c.count] = joints[i];
       c.values[c.count++] = this.#shares[i];
-    });
-    const status = normalizeCandidates(rows, p, c, { fixed: -1, limit, locks });
-    if (status & RowStatus.changed) this.#readShares(p, joints);
-    const place = new Float64Array(3);
-    this.#carry(p, joints, palettes[0], place);
-    return Math.hypot(...target.map((x, k) => x - place[k]));
+    }
+    normalizeCandidates(this.#part.rows, p, c, { fixed: -1, limit, locks });
+  }
+
+  /** Where a point is in the shaped pose, by its row. */
+  #placeNow(p: number, place: Float64Array): void {
+    const { rest, rows, palettes } = this.#part;
+    const [x, y, z] = [rest[p * 3], rest[p * 3 + 1], rest[p * 3 + 2]];
+    const palette = palettes[0];
+    place.fill(0);
+    for (let i = p * rows.stride, end = i + rows.stride; i < end && rows.values[i] !== 0; i++) {
+      const m = rows.joints[i] * 16;
+      for (let k = 0; k < 3; k++)
+        place[k] +=
+          rows.values[i] *
+          (palette[m + k] * x + palette[m + 4 + k] * y + palette[m + 8 + k] * z + palette[m + 12 + k]);
+    }
   }
 }
 
+const squareBetween = (a: Float64Array, b: Float64Array): number =>
+  (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2;
+
 /** Adds the products of vectors, n × n. */
 function addProducts(vectors: Float64Array, n: number, by: number, to: Float64Array): void {
-  for (let i = 0; i < n; i++)
-    for (let j = 0; j <= i; j++) {
-      const product =
-        by *
-        (vectors[i * 3] * vectors[j * 3] +
-          vectors[i * 3 + 1] * vectors[j * 3 + 1] +
-          vectors[i * 3 + 2] * vectors[j * 3 + 2]);
-      to[i * n + j] += product;
-      if (i !== j) to[j * n + i] += product;
-    }
+  for (let i = 0; i < n; i++) {
+    const [x, y, z] = [by * vectors[i * 3], by * vectors[i * 3 + 1], by * vectors[i * 3 + 2]];
+    for (let j = 0; j < n; j++)
+      to[i * n + j] += x * vectors[j * 3] + y * vectors[j * 3 + 1] + z * vectors[j * 3 + 2];
+  }
 }
 
 /**
@@ -303,9 +330,11 @@ function addHold(gram: Float64Array, scarcity: Float64Array, shares: Float64Arra
   const n = scarcity.length;
   let square = 0;
   for (let i = 0; i < n; i++) square += shares[i] * shares[i];
-  for (let i = 0; i < n; i++)
-    for (let j = 0; j < n; j++)
-      gram[i * n + j] += by * ((i === j ? scarcity[i] : 0) - shares[i] - shares[j] + square);
+  for (let i = 0; i < n; i++) {
+    const own = by * (square - shares[i]);
+    for (let j = 0; j < n; j++) gram[i * n + j] += own - by * shares[j];
+    gram[i * n + i] += by * scarcity[i];
+  }
 }
 
 function grown(rows: WeightRows): WeightRows {

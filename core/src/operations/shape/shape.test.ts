@@ -104,6 +104,21 @@ describe('rules', () => {
     expect([...stroke.finish().delta.points]).toEqual([3]);
   });
 
+  test('handles of a drawing that had what their anchor has go on having it; others are on their own', () => {
+    const part = partOf();
+    // Of point 2, the handles 3 and 4; 3 has the weights of its own anchor.
+    part.rows.joints.set([0, 1], 3 * part.rows.stride);
+    const anchors = Uint32Array.of(0, 1, 2, 2, 2, 5);
+    const stroke = new ShapeStroke(0, part, rules({ anchors }));
+    const list = new Uint32Array(COUNT);
+    list.set([2, 3, 4]);
+    expect(stroke.move(list, 3, new Float64Array(9).fill(0.1), 'now')).toBe(3);
+    expect([...list.subarray(0, 3)]).toEqual([2, 4, 3]);
+    expect(heldAt(part, 3)).toEqual(heldAt(part, 2));
+    expect(heldAt(part, 4)).not.toEqual(heldAt(part, 2));
+    expect([...stroke.finish().delta.points]).toEqual(expect.arrayContaining([2, 3]));
+  });
+
   test('a point that follows nothing, with nothing near that does, is passed over', () => {
     const part = {
       ...partOf(),

@@ -7,6 +7,7 @@ import './cure.css';
 
 export type CureAt = Editing & {
   readonly curing: Curing;
+  readonly mirroring: { readonly live: boolean };
   readonly trial: { ranges(): readonly { readonly joint: number; readonly kind: string }[] };
 };
 
@@ -17,9 +18,11 @@ export const curableJoints = ({ trial }: CureAt): number[] =>
     .filter(({ kind }) => kind !== 'fixed')
     .map(({ joint }) => joint);
 
-/** The chosen joint with those chosen beside it, as far as they bend. */
+/** The chosen joint with those chosen beside it, and their partners where strokes are mirrored; as far as they bend. */
 export function chosenToCure(at: CureAt): number[] {
   const chosen = new Set(at.scene.chosenJoints());
+  const { partner } = at.document.pairs;
+  if (at.mirroring.live) for (const joint of [...chosen]) if (partner[joint] >= 0) chosen.add(partner[joint]);
   return curableJoints(at).filter((joint) => chosen.has(joint));
 }
 

@@ -95,6 +95,7 @@ export class ShapeRun implements TakesDabs {
       { rest, rows, neighbours: part.paint.neighbours, palettes: [palette.slice(), ...elsewhere] },
       {
         ...{ limit, others, locks: document.locks, mask: this.#maskOf(part) },
+        anchors: part.anchors,
         areas: areasOf(confinesOf(this.#at), part.index),
       },
     );

@@ -1,5 +1,5 @@
-import { rowsEqual } from '../../weights/delta.ts';
-import type { WeightRows } from '../../weights/rows.ts';
+import { rowsEqual } from './delta.ts';
+import type { WeightRows } from './rows.ts';
 
 /** Handles of a layer that had the same weights as their anchors when the stroke began. */
 export class FollowingHandles {
