@@ -16,4 +16,5 @@ export {
   shrinkMask,
   type PointMask,
 } from './masks.ts';
+export { refine, subdivide, type SubdivisionStep } from './subdivision.ts';
 export { meshKernels } from './meshKernels.ts';

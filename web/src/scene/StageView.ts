@@ -14,6 +14,7 @@ import { MarkDrawing } from './drawings/MarkDrawing.ts';
 import { figureOf, PartDrawing, tintsOf } from './drawings/PartDrawing.ts';
 import type { Hit } from './picking/Picker.ts';
 import type { ScenePart } from './ScenePart.ts';
+import { SmoothDrawing, type SmoothLevels } from './drawings/SmoothDrawing.ts';
 import { StageSight } from './picking/StageSight.ts';
 import { SkeletonDrawing } from './drawings/SkeletonDrawing.ts';
 import { StripDrawing } from './drawings/StripDrawing.ts';
@@ -57,6 +58,7 @@ export class StageView {
   readonly #camera: StageCamera;
   readonly #cursor: CursorDrawing;
   readonly #selection: SelectionDrawing;
+  readonly #smooth: SmoothDrawing;
   readonly #reach: ReachDrawing;
   readonly #ghost: GhostDrawing;
   readonly #ground: GroundDrawing;
@@ -89,6 +91,7 @@ export class StageView {
     this.#clay = createClay(tokens);
     this.#edgeInk = new EdgeInk(this.#clay);
     this.#parts = at.scene.parts.map((part) => new PartDrawing(part, this.#clay, at.scene.palette.rgb));
+    this.#smooth = new SmoothDrawing(this.#parts, this.#clay, () => this.#dirty(true, false));
     this.skeleton = new SkeletonDrawing(at, tokens);
     this.#cursor = new CursorDrawing(tokens);
     const { drawing } = at.document.character;
@@ -110,6 +113,7 @@ export class StageView {
     if (this.#flat) this.#scene.add(this.#flat.group);
     this.#scene.add(
       ...this.#parts.map(({ mesh }) => mesh),
+      this.#smooth.group,
       this.skeleton.group,
       this.handles.group,
       this.#cursor.brush,
@@ -138,11 +142,13 @@ export class StageView {
     const reweigh = (): void => {
       if (tintsOf(this.#view) === 'joints') scene.palette.refresh();
       for (const part of this.#parts) part.reweighted(tintsOf(this.#view));
+      this.#smooth.moved();
       this.#flat?.reweighted(tintsOf(this.#view) !== 'none');
       this.#dirty(true, true);
     };
     const posed = (): void => {
       for (const part of this.#parts) part.posed();
+      this.#smooth.moved();
       this.#flat?.posed();
       this.skeleton.posed();
       this.#camera.goAlong();
@@ -152,6 +158,7 @@ export class StageView {
     };
     const touched = (part: { index: number }, points: Uint32Array, count: number): void => {
       this.#parts[part.index].touched(points, count);
+      this.#smooth.moved(part.index);
       this.#flat?.touched(part.index, tintsOf(this.#view) !== 'none');
       this.#dirty(true, true);
     };
@@ -161,6 +168,7 @@ export class StageView {
       scene.events.subscribe('pose', posed),
       scene.events.subscribe('parts', () => {
         for (const part of this.#parts) part.piecesChanged();
+        this.#smooth.piecesChanged();
         this.#selection.update();
         posed();
       }),
@@ -187,6 +195,7 @@ export class StageView {
       scene.events.subscribe('strays', reweigh),
       scene.events.subscribe('amounts', () => {
         for (const part of this.#parts) part.amounted(scene.amounts?.[part.part.index]);
+        this.#smooth.moved();
         this.#flat?.reweighted(tintsOf(this.#view) !== 'none');
         this.#beside.update();
         this.#dirty(true, true);
@@ -210,6 +219,7 @@ export class StageView {
     cancelAnimationFrame(this.#frame);
     for (const end of this.#unsubscribe) end();
     for (const part of this.#parts) part.dispose();
+    this.#smooth.dispose();
     this.#strip.dispose();
     this.skeleton.dispose();
     this.handles.dispose();
@@ -242,6 +252,7 @@ export class StageView {
       part.amounted(this.#at.scene.amounts?.[part.part.index]);
       part.reweighted(tintsOf(view));
     }
+    this.#smooth.moved();
     this.#flat?.setPointsShown(view !== 'plain');
     this.#flat?.reweighted(tintsOf(view) !== 'none');
     this.#beside.setFigure(figureOf(view));
@@ -305,6 +316,12 @@ export class StageView {
     this.#ground.lines.visible = groundShown;
     this.#camera.setGoesAlong(goesAlong);
     this.#dirty(true, false);
+  }
+
+  /** The surface subdivided for the eye, so many times. */
+  setSmooth(levels: SmoothLevels): void {
+    if (this.#flat) return;
+    this.#smooth.setLevels(levels).catch(this.#at.document.notifyError);
   }
 
   /** What stands beside the stage. */
@@ -423,8 +440,10 @@ export class StageView {
       if (this.#view === 'strain') {
         updateStrain(this.#at);
         for (const part of this.#parts) part.strained();
+        this.#smooth.moved();
         this.#flat?.strained();
       }
+      this.#smooth.update();
       const {
         scene: { joint, world },
       } = this.#at;

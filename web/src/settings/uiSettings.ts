@@ -66,6 +66,8 @@ export interface UiSettings {
   gradient: 'linear' | 'around';
   /** Edges drawn over the surface, and the surface seen through. */
   edges: boolean;
+  /** How often the surface is subdivided for the eye. */
+  smooth: 'off' | 'once' | 'twice';
   seeThrough: boolean;
   /** Whether layers of a drawing that are hidden are seen faintly. */
   ghosts: boolean;
@@ -152,6 +154,7 @@ const initial: UiSettings = {
   depth: 'surface',
   gradient: 'linear',
   edges: false,
+  smooth: 'off',
   seeThrough: false,
   ghosts: false,
   straight: false,

@@ -5,6 +5,7 @@ import type { Workspace } from './Workspace.ts';
 import { settingsChanged, type WeightView } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { SettingSwitch } from '../settings/SettingSwitch.tsx';
+import { Segments } from '../ui/Segments.tsx';
 
 export const VIEWS: readonly { readonly value: WeightView; readonly label: string }[] = [
   { value: 'tide', label: 'Tide' },
@@ -24,7 +25,7 @@ export function ViewPanel({ at }: { at: Workspace }) {
   useEvent(at.document.events, 'values');
   useEvent(at.delivering.events, 'changed');
   const dispatch = useAppDispatch();
-  const { view } = useUiSettings('view');
+  const { view, smooth } = useUiSettings('view', 'smooth');
   return (
     <section className="group">
       <h2>View</h2>
@@ -38,6 +39,15 @@ export function ViewPanel({ at }: { at: Workspace }) {
       {at.document.character.drawing && <LayersApart at={at} />}
       {at.document.character.drawing && (
         <SettingSwitch setting="ghosts" mt={6} label="Hidden layers faintly" />
+      )}
+      {!at.document.character.drawing && (
+        <Segments
+          mt={6}
+          name="Subdivided for the eye"
+          choices={{ off: 'As it is', once: 'Subdivided', twice: 'Twice' }}
+          value={smooth}
+          set={(value) => dispatch(settingsChanged({ smooth: value }))}
+        />
       )}
       <SettingSwitch setting="edges" mt={6} label="Edges" />
       <SettingSwitch setting="seeThrough" mt={6} label="See through" />

@@ -56,6 +56,17 @@ function withoutHidden(triangles: Uint32Array, hidden: PointMask): Uint32Array {
   return kept.slice(0, count);
 }
 
+/** Numbers of a part's points: what the smooth surface is drawn from. */
+export interface CageFigures {
+  readonly positions: Float32Array;
+  readonly normals: Float32Array;
+  readonly weight: Float32Array;
+  /** 0..255. */
+  readonly stray: Uint8Array;
+  /** 0..255, three a point; undefined while tints are not looked at. */
+  readonly tint: Uint8Array | undefined;
+}
+
 /** One part on the stage: its attributes lie over the at's own arrays. */
 export class PartDrawing {
   readonly part: ScenePart;
@@ -148,6 +159,18 @@ export class PartDrawing {
   /** The strains were measured anew. */
   strained(): void {
     markWhole(this.#strain);
+  }
+
+  /** What is drawn of its points. */
+  get cage(): CageFigures {
+    const { positions, normals } = this.part.skin;
+    return {
+      positions,
+      normals,
+      weight: this.mesh.geometry.getAttribute('weight').array as Float32Array,
+      stray: this.#stray.array as Uint8Array,
+      tint: this.#tints === 'none' ? undefined : (this.#tint.array as Uint8Array),
+    };
   }
 
   posed(): void {

@@ -40,6 +40,9 @@ const GAP_PX = 8;
 /** Where the camera looked before the stage was drawn anew, by night for instance. */
 const looked = new WeakMap<Workspace, CameraPlace & { readonly up: string }>();
 
+/** How often the surface is subdivided for the eye. */
+const SMOOTH_LEVELS = { off: 0, once: 1, twice: 2 } as const;
+
 /** The stage and the bend strip: one canvas under both, with what is read and clicked laid over it. */
 export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const { ref, width, height } = useElementSize();
@@ -63,6 +66,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     'stripSource',
     'stripStep',
     'tool',
+    'smooth',
     'view',
   );
   useEvent(at.scene.events, 'joint');
@@ -131,6 +135,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
     view?.stripChanged();
   }, [view, at, ui.stripSource, ui.stripAxis, ui.stripStep, pictures]);
   useEffect(() => view?.setView(ui.view), [view, ui.view]);
+  useEffect(() => view?.setSmooth(SMOOTH_LEVELS[ui.smooth]), [view, ui.smooth]);
   useEffect(() => view?.setSurface(ui.edges, ui.seeThrough), [view, ui.edges, ui.seeThrough]);
   useEffect(
     () => view?.setMotion(withTimeline && ui.ground, withTimeline && ui.goesAlong),

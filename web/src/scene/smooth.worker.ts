@@ -1,0 +1,15 @@
+import { type Polygons, subdivide, type SubdivisionStep } from '@judoka/core/mesh';
+import * as Comlink from 'comlink';
+
+const smoother = {
+  /** Steps of a part's subdivision. */
+  subdivide(polygons: Polygons, pointCount: number, levels: number): SubdivisionStep[] {
+    const steps = subdivide(polygons, pointCount, levels);
+    const buffers = steps.flatMap(({ offsets, sources, shares, quads, polygonOf }) =>
+      [offsets, sources, shares, quads, polygonOf].map(({ buffer }) => buffer as ArrayBuffer),
+    );
+    return Comlink.transfer(steps, buffers);
+  },
+};
+export type Smoother = typeof smoother;
+Comlink.expose(smoother);
