@@ -16,5 +16,5 @@ export {
   shrinkMask,
   type PointMask,
 } from './masks.ts';
-export { refine, subdivide, type SubdivisionStep } from './subdivision.ts';
+export { refine, refineSurface, subdivide, type SubdivisionStep } from './subdivision.ts';
 export { meshKernels } from './meshKernels.ts';

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { grid } from '../testing/shapes.ts';
 import { recoverQuads } from './quads.ts';
-import { refine, subdivide, subdivideOnce } from './subdivision.ts';
+import { refine, refineSurface, subdivide, subdivideOnce } from './subdivision.ts';
 
 const polygonsOf = (lists: readonly (readonly number[])[]) => ({
   offsets: Uint32Array.from([0, ...lists.map((_, i) => lists.slice(0, i + 1).flat().length)]),
@@ -88,6 +88,19 @@ test('shares sum to one, whatever the mesh; a flat sheet stays flat, and its bor
     }),
     { numRuns: 20 },
   );
+});
+
+test('places and normals at once are what they are one after the other', () => {
+  const { positions, triangles } = grid(3, 2);
+  const normals = positions.map((x, i) => Math.sin(x + i));
+  const [step] = subdivide(recoverQuads(triangles, positions), positions.length / 3, 1);
+  const make = (): Float32Array => new Float32Array(step.pointCount * 3);
+  const [places, facing, both, bothFacing] = [make(), make(), make(), make()];
+  refine(step, positions, 3, places);
+  refine(step, normals, 3, facing);
+  refineSurface(step, positions, normals, both, bothFacing);
+  expect(both).toEqual(places);
+  expect(bothFacing).toEqual(facing);
 });
 
 test('triangles, loose points and edges of three polygons are taken as they come', () => {

@@ -1,4 +1,4 @@
-import { type PointMask, refine, type SubdivisionStep } from '@judoka/core/mesh';
+import { type PointMask, refine, refineSurface, type SubdivisionStep } from '@judoka/core/mesh';
 import { BufferAttribute, BufferGeometry, Sphere } from 'three';
 import { type CageFigures, dynamic } from './PartDrawing.ts';
 import { markWhole } from '../picking/Picker.ts';
@@ -12,6 +12,7 @@ export class SmoothSurface {
   >;
   /** For steps before the last: room for three numbers a point. */
   readonly #between: readonly Float32Array[];
+  readonly #normalsBetween: readonly Float32Array[];
   /** By quad of the last step: the polygon of the cage that it is a part of. */
   readonly #polygonOf: Uint32Array;
 
@@ -21,6 +22,7 @@ export class SmoothSurface {
     const make = (width: number): BufferAttribute => dynamic(new Float32Array(pointCount * width), width);
     this.#attributes = { position: make(3), normal: make(3), weight: make(1), stray: make(1), tint: make(3) };
     this.#between = steps.slice(0, -1).map((step) => new Float32Array(step.pointCount * 3));
+    this.#normalsBetween = this.#between.map(({ length }) => new Float32Array(length));
     this.#polygonOf = steps.reduce<Uint32Array | undefined>(
       (above, { polygonOf }) => (above ? polygonOf.map((quad) => above[quad]) : polygonOf),
       undefined,
@@ -50,11 +52,30 @@ export class SmoothSurface {
   /** Follows the cage. */
   update({ positions, normals, weight, stray, tint }: CageFigures): void {
     const { position, normal, ...own } = this.#attributes;
-    this.#refine(positions, 3, position);
-    this.#refine(normals, 3, normal);
+    this.#refineSurface(positions, normals, position, normal);
     this.#refine(weight, 1, own.weight);
     this.#refine(stray, 1, own.stray, 1 / 255);
     if (tint) this.#refine(tint, 3, own.tint, 1 / 255);
+  }
+
+  #refineSurface(
+    positions: Float32Array,
+    normals: Float32Array,
+    position: BufferAttribute,
+    normal: BufferAttribute,
+  ): void {
+    const last = this.#steps.length - 1;
+    let now = [positions, normals];
+    this.#steps.forEach((step, i) => {
+      const next =
+        i === last
+          ? [position.array as Float32Array, normal.array as Float32Array]
+          : [this.#between[i], this.#normalsBetween[i]];
+      refineSurface(step, now[0], now[1], next[0], next[1]);
+      now = next;
+    });
+    markWhole(position);
+    markWhole(normal);
   }
 
   #refine(from: ArrayLike<number>, width: 1 | 3, attribute: BufferAttribute, by = 1): void {
