@@ -126,8 +126,8 @@ void main() {
     float nearest = floor(tenths + 0.5);
     float distance = abs(tenths - nearest) / slope;
     float line = (1.0 - smoothstep(0.5, 1.3, distance)) * step(0.5, nearest) * step(nearest, 9.5);
-    // Where lines would run into one another they fade rather than fill.
-    line *= 1.0 - smoothstep(0.35, 0.9, slope);
+    // Where lines would run into one another they fade rather than fill; a plateau has no line, whatever its height.
+    line *= (1.0 - smoothstep(0.35, 0.9, slope)) * smoothstep(0.0002, 0.001, slope);
     vec3 lineColour = view != 2 && amount > (view == 7 ? 0.3 : 0.45) ? vec3(0.97, 0.95, 0.9) : darkInk;
     lit = mix(lit, lineColour, line * (view == 2 ? 0.85 : 0.6));
   }
