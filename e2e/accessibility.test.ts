@@ -79,9 +79,8 @@ async function walkThrough(look: (page: string) => Promise<void>): Promise<void>
 }
 
 describe('no view keeps anybody out', () => {
-  const findings: Record<string, string[]> = {};
-
   test.each(['day', 'night'])('by %s', async (light) => {
+    const findings: Record<string, string[]> = {};
     await driver.get(await server.entry());
     await driver.executeScript(
       `localStorage.setItem('mantine-color-scheme-value', '${light === 'night' ? 'dark' : 'light'}')`,

@@ -45,6 +45,8 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
     overscan: 8,
   });
   const chosenAt = rows.findIndex(({ joint }) => joint === at.scene.joint);
+  // Only rows that are scrolled to are there at all.
+  const isChosenShown = virtual.getVirtualItems().some(({ index }) => index === chosenAt);
   useEffect(() => {
     if (chosenAt >= 0) virtual.scrollToIndex(chosenAt, { align: 'auto' });
   }, [chosenAt, virtual]);
@@ -164,7 +166,7 @@ export function Roster({ at, step }: { at: Workspace; step: Step }) {
         aria-label="Joints"
         aria-multiselectable="true"
         aria-rowcount={rows.length}
-        aria-activedescendant={chosenAt >= 0 ? rowId(at.scene.joint) : undefined}
+        aria-activedescendant={isChosenShown ? rowId(at.scene.joint) : undefined}
         tabIndex={0}
         onKeyDown={onKeyDown}
         onClick={onClick}
