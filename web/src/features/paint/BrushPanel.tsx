@@ -10,21 +10,13 @@ import { BringBackSettings } from './BringBackSettings.tsx';
 import { fillSelection } from './fill.ts';
 import type { EventSource } from '../../document/events.ts';
 import { useEvent, useVersioned } from '../../document/useEvent.ts';
-import {
-  MAX_RADIUS,
-  MIN_RADIUS,
-  radiusSet,
-  settingsChanged,
-  strengthSet,
-  toolChosen,
-  type Tool,
-} from '../../settings/uiSettings.ts';
+import { settingsChanged, strengthSet, toolChosen, type Tool } from '../../settings/uiSettings.ts';
 import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { isStray } from '../../scene/drawings/PartDrawing.ts';
 import { FalloffChooser } from '../../settings/FalloffChooser.tsx';
 import { GradientPanel } from './GradientPanel.tsx';
 import { InfluenceLimit } from '../../settings/InfluenceLimit.tsx';
-import { modelSize } from '../../scene/modelSize.ts';
+import { RadiusRow } from '../../scene/RadiusRow.tsx';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import { SliderRow } from '../../ui/SliderRow.tsx';
@@ -51,14 +43,12 @@ export function BrushPanel({ at }: { at: At }) {
     'factor',
     'keys',
     'penPressure',
-    'radius',
     'singlePass',
     'smoothAll',
     'strength',
     'tool',
     'value',
   );
-  const height = modelSize(at);
   return (
     <>
       <section className="group">
@@ -81,16 +71,7 @@ export function BrushPanel({ at }: { at: At }) {
       {isBrush(ui.tool) && (
         <section className="group">
           <h2>Brush</h2>
-          <SliderRow
-            name="Radius"
-            value={ui.radius * height}
-            least={MIN_RADIUS * height}
-            most={MAX_RADIUS * height}
-            curve
-            digits={height < 20 ? 3 : 1}
-            suffix={height < 20 ? ' m' : ''}
-            set={(radius) => dispatch(radiusSet(radius / height))}
-          />
+          <RadiusRow at={at} />
           <SliderRow
             name="Strength"
             value={ui.strength}

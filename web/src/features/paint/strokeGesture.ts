@@ -4,6 +4,7 @@ import type { StrokeRun } from './StrokeRun.ts';
 import { TOOL_NAMES } from '../../settings/toolNames.ts';
 import { DabLine } from '../../scene/DabLine.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
+import { refuseFixed } from '../../scene/refuseFixed.ts';
 import { type Gesture, type GestureContext } from '../../scene/gesture.ts';
 import type { Tether } from '../../scene/drawings/CursorDrawing.ts';
 import type { Spot } from '../../scene/spot.ts';
@@ -32,12 +33,7 @@ export function strokeGesture(
     at.document.notify('Choose a joint first: in the roster, or by clicking its bone.');
     return undefined;
   }
-  if (hit.part.part.role === 'fixed') {
-    at.document.notify(
-      `“${at.document.partName(hit.part.index)}” has no weights of its own: it moves with the node it hangs on.`,
-    );
-    return undefined;
-  }
+  if (refuseFixed(at, hit.part)) return undefined;
   let run: StrokeRun;
   try {
     run = at.painting.begin({ ...brushOf(settings, at), tool, joint }, settings.joinTouching);

@@ -1,16 +1,9 @@
 import { InfluenceLimit } from '../../settings/InfluenceLimit.tsx';
 import { FalloffChooser } from '../../settings/FalloffChooser.tsx';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import {
-  MAX_RADIUS,
-  MIN_RADIUS,
-  radiusSet,
-  settingsChanged,
-  type ShapeMode,
-  strengthSet,
-} from '../../settings/uiSettings.ts';
+import { settingsChanged, type ShapeMode, strengthSet } from '../../settings/uiSettings.ts';
 import type { Editing } from '../../scene/Editing.ts';
-import { modelSize } from '../../scene/modelSize.ts';
+import { RadiusRow } from '../../scene/RadiusRow.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import { SliderRow } from '../../ui/SliderRow.tsx';
 import { SHAPE_MODES } from './shapeGesture.ts';
@@ -26,15 +19,13 @@ const WORDS: Readonly<Record<ShapeMode, string>> = {
 /** The brush for the bent surface: what it does, and how much the strip's other bends hold it back. */
 export function ShapePanel({ at }: { at: Editing }) {
   const dispatch = useAppDispatch();
-  const { tool, shapeMode, shapeOthers, radius, strength } = useUiSettings(
+  const { tool, shapeMode, shapeOthers, strength } = useUiSettings(
     'tool',
     'shapeMode',
     'shapeOthers',
-    'radius',
     'strength',
   );
   if (tool !== 'shape') return null;
-  const height = modelSize(at);
   return (
     <section className="group" aria-label="Shape">
       <h2>Shape the bend</h2>
@@ -48,16 +39,7 @@ export function ShapePanel({ at }: { at: Editing }) {
         set={(mode) => dispatch(settingsChanged({ shapeMode: mode }))}
       />
       <div className="card-line">{WORDS[shapeMode]}</div>
-      <SliderRow
-        name="Radius"
-        value={radius * height}
-        least={MIN_RADIUS * height}
-        most={MAX_RADIUS * height}
-        curve
-        digits={height < 20 ? 3 : 1}
-        suffix={height < 20 ? ' m' : ''}
-        set={(to) => dispatch(radiusSet(to / height))}
-      />
+      <RadiusRow at={at} />
       {shapeMode !== 'drag' && (
         <SliderRow
           name="Strength"

@@ -1,4 +1,5 @@
 import { partAt } from '@judoka/core/document';
+import { CoreError } from '@judoka/core/errors';
 import type { PointMask } from '@judoka/core/mesh';
 import { type ShapeReport, ShapeStroke } from '@judoka/core/operations/shape';
 import { areasOf, type Change } from '@judoka/core/weights';
@@ -40,7 +41,13 @@ export class ShapeRun implements TakesDabs {
   readonly #strokes = new Map<number, ShapeStroke>();
   #held: Held[] = [];
 
+  /** @throws CoreError argument-invalid while the mirror has no counterparts */
   constructor(at: Editing, mirror: ShapeMirror, settings: ShapeRunSettings) {
+    if (mirror.live && !mirror.pairs)
+      throw new CoreError(
+        'argument-invalid',
+        'Counterparts are still being looked for. Try again in a moment.',
+      );
     this.#at = at;
     this.#mirror = mirror;
     this.#settings = settings;

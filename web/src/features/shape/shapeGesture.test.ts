@@ -125,6 +125,16 @@ describe('dragging the bent surface', () => {
     expect(weightOf(rows(), other, ARM_R)).toBeGreaterThan(0.6);
   });
 
+  test('while the mirror looks for counterparts nothing is begun, and the writer is free', () => {
+    const values = rows().values.slice();
+    const mirroring = { live: true, space: { firstPoint: Uint32Array.of(0) }, pairs: undefined };
+    mirrored = Object.create(at, { mirroring: { value: mirroring } }) as Workspace;
+    shape('drag', SHOULDER, toward(SHOULDER, 0.2));
+    expect(told.at(-1)).toMatch(/Counterparts are still being looked for/);
+    expect(rows().values).toEqual(values);
+    expect(at.document.writer.holder).toBeUndefined();
+  });
+
   test('locked joints keep their weights, and other bends that count hold it back', () => {
     at.scene.strip.setBend('z', 40);
     const lifted = (others: number): number => {

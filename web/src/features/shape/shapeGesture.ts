@@ -4,6 +4,7 @@ import { DabLine } from '../../scene/DabLine.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Gesture, GestureContext } from '../../scene/gesture.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
+import { refuseFixed } from '../../scene/refuseFixed.ts';
 import { placeOnPlane } from '../../scene/placeOnPlane.ts';
 import type { Spot } from '../../scene/spot.ts';
 import { falloffOf, type ShapeMode } from '../../settings/uiSettings.ts';
@@ -36,22 +37,18 @@ export function shapeGesture(
     at.document.notify('Bend the character first: at rest, weights move nothing.');
     return undefined;
   }
-  if (hit.part.part.role === 'fixed') {
-    at.document.notify(
-      `“${at.document.partName(hit.part.index)}” has no weights of its own: it moves with the node it hangs on.`,
-    );
-    return undefined;
-  }
+  if (refuseFixed(at, hit.part)) return undefined;
+  let run: ShapeRun;
   let turn: WriteTurn;
   try {
     at.document.refuseShown();
+    run = new ShapeRun(at, at.mirroring, { mode, strength, limit, others: shapeOthers });
     at.document.settle();
     turn = at.document.writer.begin('Shaping');
   } catch (error) {
     at.document.notifyError(error);
     return undefined;
   }
-  const run = new ShapeRun(at, at.mirroring, { mode, strength, limit, others: shapeOthers });
   const end = (): void => {
     context.view.showTether(undefined);
     endShaping(context, run, turn, `Shape: ${SHAPE_MODES[mode].toLowerCase()}`);
