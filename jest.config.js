@@ -11,6 +11,7 @@ const room = (name, extra = {}) => ({
   transform,
   extensionsToTreatAsEsm: ['.ts'],
   testEnvironment: 'node',
+  setupFiles: ['<rootDir>/scripts/testing/properties.ts'],
   ...extra,
 });
 

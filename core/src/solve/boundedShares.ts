@@ -20,6 +20,8 @@ export const createSharesWorkspace = (most: number): SharesWorkspace => ({
 
 /** Where the data do not decide, shares stay where they were: this much of the products' mean weighs against it. */
 const HOLD = 1e-6;
+/** Products so small that they lose digits weigh nothing against it. */
+const LEAST_HOLD = 1e-100;
 
 /**
  * Shares, none below zero, of a given sum, that make wᵀ·G·w least, G being products of vectors: least squares with bounds
@@ -46,7 +48,7 @@ export function boundedShares(
   const { right, free } = workspace;
   let trace = 0;
   for (let i = 0; i < n; i++) trace += gram[i * n + i];
-  const hold = (HOLD * trace) / n || 1e-30;
+  const hold = Math.max((HOLD * trace) / n, LEAST_HOLD);
   let held = 0;
   for (let i = 0; i < count; i++) held += shares[chosen[i]];
   const scale = held > 0 ? sum / held : 0;

@@ -68,6 +68,13 @@ describe('shares within bounds', () => {
     expect([...shares]).toEqual([1, 0]);
   });
 
+  test('vectors so short that their products lose their digits: shares still sum to one', () => {
+    const gram = Float64Array.from({ length: 9 }, (_, i) => (i === 8 ? 2e-317 : 0));
+    const shares = Float64Array.of(1 / 3, 1 / 3, 1 / 3);
+    boundedShares(gram, 3, [0, 1, 2], 3, 1, shares, createSharesWorkspace(3));
+    expect(shares.reduce((sum, x) => sum + x, 0)).toBeCloseTo(1, 9);
+  });
+
   test('against all mixtures on a grid: none is better', () => {
     const number = fc.double({ min: -1, max: 1, noNaN: true });
     const vectors = fc.array(fc.tuple(number, number, number), { minLength: 3, maxLength: 3 });
