@@ -148,7 +148,7 @@ async function benchKeeper(): Promise<void> {
   let slowest = 0;
   for (const { joint } of worst) {
     const began = performance.now();
-    const { joints } = cureBends(bound, ranges, judge, { joints: [joint], limit: 4, locks });
+    const { joints } = await cureBends(bound, ranges, judge, { joints: [joint], limit: 4, locks });
     slowest = Math.max(slowest, (performance.now() - began) / 1000);
     fall += (1 - joints[0].after / joints[0].before) / worst.length;
   }

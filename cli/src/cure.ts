@@ -35,7 +35,7 @@ export async function cureStep(
     jointsNamed(character, '--joints', options.joints) ??
     ranges.filter(({ kind }) => kind !== 'fixed').map(({ joint }) => joint);
   const judge = bendJudge(await BendMeter.create(subject), ranges);
-  const cure = cureBends(subject, ranges, judge, { joints, limit, locks });
+  const cure = await cureBends(subject, ranges, judge, { joints, limit, locks });
   apply(rows, cure.change);
   return cure;
 }

@@ -35,6 +35,13 @@ const MAX_STRAIN = 3;
 /** A folded face counts as its area squeezed and stretched by this. */
 const FOLD_STRAIN = 2;
 
+/** What an edge and a folded face have to a bend's damage, as squared lengths. @param area twice the face's own, with a sign */
+export function edgeDamage(strain: number, length: number): number {
+  const size = Math.min(MAX_STRAIN, Math.abs(strain));
+  return size * size * length * length;
+}
+export const foldDamage = (area: number): number => (Math.abs(area) / 2) * FOLD_STRAIN * FOLD_STRAIN;
+
 export class FigureSum {
   crossings = 0;
   #stretch = 0;
@@ -68,8 +75,7 @@ export class FigureSum {
         this.#stretched = { part, point: mesh.edges[edges[i] * 2] };
       }
       if (strain < this.#squeeze) this.#squeeze = strain;
-      const size = Math.min(MAX_STRAIN, Math.abs(strain));
-      const damage = size * size * length * length;
+      const damage = edgeDamage(strain, length);
       this.#damage += damage;
       if (damage <= this.#worstEdge) continue;
       this.#worstEdge = damage;
@@ -84,7 +90,7 @@ export class FigureSum {
       if (ratio > this.#most) this.#most = ratio;
       if (ratios[i] >= 0) continue;
       this.#folded++;
-      this.#damage += (Math.abs(areas[i]) / 2) * FOLD_STRAIN * FOLD_STRAIN;
+      this.#damage += foldDamage(areas[i]);
     }
   }
 

@@ -13,5 +13,12 @@ export function bendJudge(meter: BendMeter, ranges: readonly MotionRange[]): Ben
         (sum, { pose }) => sum + (meter.measure(joint, pose, false)?.damage ?? 0),
         0,
       ),
+    damageAt: (joint) => {
+      const sums = new Map(
+        meter.regionsOf(joint).map(({ part }) => [part, new Float64Array(meter.placeCount(part))]),
+      );
+      for (const { pose } of poses.get(joint) ?? []) meter.addDamage(joint, pose, sums);
+      return sums;
+    },
   };
 }

@@ -9,7 +9,7 @@ import {
   type MeterPart,
   type Scratch,
 } from './meterParts.ts';
-import { type BendFigures, type BendPlace, FigureSum } from './bendFigures.ts';
+import { type BendFigures, type BendPlace, edgeDamage, FigureSum, foldDamage } from './bendFigures.ts';
 import type { LayerMesh } from '../../drawing/layerMesh.ts';
 import { countBytes } from '../../memory/countBytes.ts';
 import { type Deformer, deformerOf, type Skinning } from '../../deform/deformer.ts';
@@ -136,6 +136,11 @@ export class BendMeter {
     return regions;
   }
 
+  /** Points that a part is measured by: its own, or the places of a fill. */
+  placeCount(part: number): number {
+    return this.#part(part).mesh.pointCount;
+  }
+
   /** Whether a joint's turn deforms anything. */
   bends(joint: number): boolean {
     return this.regionsOf(joint).length > 0;
@@ -200,6 +205,35 @@ export class BendMeter {
     return this.#parts.find((part) => part.index === index) as MeterPart;
   }
 
+  /**
+   * Adds where the damage of a joint's bend in a pose is: half of what an edge has to each end, a third of what a face has to each
+   * corner, as squared lengths.
+   * @param sums by part: Float64Array, one a point, or one a place of a fill
+   */
+  addDamage(joint: number, pose: Pose, sums: ReadonlyMap<number, Float64Array>): void {
+    const regions = this.regionsOf(joint);
+    this.#pose(
+      pose,
+      regions.map(({ part }) => this.#part(part)),
+    );
+    for (const region of regions) {
+      const own = sums.get(region.part);
+      if (!own) continue;
+      this.#skinRegion(region);
+      const { ratios } = this.#strain(region);
+      const { edges, lengths, strains, triangles, areas } = this.#scratch;
+      for (let i = 0; i < region.edges.length; i++) {
+        const damage = edgeDamage(strains[i], lengths[i]) / 2;
+        own[edges[i * 2]] += damage;
+        own[edges[i * 2 + 1]] += damage;
+      }
+      for (let i = 0; i < region.faces.length; i++) {
+        if (ratios[i] >= 0) continue;
+        for (let k = i * 3; k < i * 3 + 3; k++) own[triangles[k]] += foldDamage(areas[i]) / 3;
+      }
+    }
+  }
+
   #figures(
     regions: readonly BendRegion[],
     skin: (region: BendRegion) => void,
@@ -208,29 +242,29 @@ export class BendMeter {
     const sum = new FigureSum(this.#size);
     for (const region of regions) {
       skin(region);
-      this.#gather(region);
+      const { areas, ratios, positions } = this.#strain(region);
       const part = this.#part(region.part);
-      const { edges, lengths, strains, triangles, areas, ratios } = this.#scratch;
-      const [edgeCount, faceCount] = [region.edges.length, region.faces.length];
-      const [positions, normals] = part.fill
-        ? [part.fill.places, part.fill.normals]
-        : [part.skin.positions, part.skin.normals];
-      strainKernels(this.#memory).strainEdges(edges, lengths.subarray(0, edgeCount), positions, strains);
-      strainKernels(this.#memory).strainFaces(
-        triangles,
-        areas.subarray(0, faceCount),
-        positions,
-        normals,
-        ratios,
-      );
-      sum.addEdges(region, part.mesh, strains);
-      sum.addFaces(areas.subarray(0, faceCount), ratios);
+      sum.addEdges(region, part.mesh, this.#scratch.strains);
+      sum.addFaces(areas, ratios);
       sum.addVolume(region, volumeOf(part.mesh, region, positions));
       if (withCrossings && !part.fill) sum.crossings += this.#crossings(region, part);
     }
     const figures = sum.finish();
     const [worst, stretched] = [figures.worst, figures.stretched].map((place) => this.#asPoint(place));
     return { ...figures, worst, stretched };
+  }
+
+  /** Strains of a region's edges and faces as it is skinned, into the scratch. */
+  #strain(region: BendRegion): { areas: Float32Array; ratios: Float32Array; positions: Float32Array } {
+    this.#gather(region);
+    const { skin, fill } = this.#part(region.part);
+    const { edges, lengths, strains, triangles, ratios } = this.#scratch;
+    const [positions, normals] = fill ? [fill.places, fill.normals] : [skin.positions, skin.normals];
+    const areas = this.#scratch.areas.subarray(0, region.faces.length);
+    const kernels = strainKernels(this.#memory);
+    kernels.strainEdges(edges, lengths.subarray(0, region.edges.length), positions, strains);
+    kernels.strainFaces(triangles, areas, positions, normals, ratios);
+    return { areas, ratios, positions };
   }
 
   /** A place of a fill, as the point of the layer that is nearest to it at rest. */

@@ -98,31 +98,28 @@ const FLAT_SHARE = 0.02;
  * @param shares Float32Array, a point each: how much of it moves along; see {@link sharesOf}
  */
 export function findBendRegion(part: number, mesh: BendMesh, shares: Float32Array): BendRegion | undefined {
-  const { edges, triangles, pointCount } = mesh;
-  const used = new Uint8Array(pointCount);
+  const { edges, triangles } = mesh;
+  const ways = waysOf(shares);
+  const used = new Uint8Array(shares.length);
   const foundEdges: number[] = [];
-  for (let e = 0; e * 2 < edges.length; e++) {
-    const a = edges[e * 2];
-    const b = edges[e * 2 + 1];
-    if (!differ(shares[a], shares[b])) continue;
-    foundEdges.push(e);
+  for (let e = 0; e < edges.length; e += 2) {
+    const [a, b] = [edges[e], edges[e + 1]];
+    if (!differ(ways[a] | ways[b])) continue;
+    foundEdges.push(e / 2);
     used[a] = used[b] = 1;
   }
   if (foundEdges.length === 0) return undefined;
   const faces: number[] = [];
   for (let t = 0; t < triangles.length; t += 3) {
-    const a = triangles[t];
-    const b = triangles[t + 1];
-    const c = triangles[t + 2];
-    if (!differ(shares[a], shares[b]) && !differ(shares[b], shares[c])) continue;
-    if (Number.isNaN(shares[a] + shares[b] + shares[c])) continue;
+    const [a, b, c] = [triangles[t], triangles[t + 1], triangles[t + 2]];
+    if (!differ(ways[a] | ways[b] | ways[c])) continue;
     faces.push(t / 3);
     used[a] = used[b] = used[c] = 1;
   }
-  const own = Uint32Array.from(faces);
+  const own = new Uint32Array(faces);
   return {
     part,
-    edges: Uint32Array.from(foundEdges),
+    edges: new Uint32Array(foundEdges),
     faces: own,
     ...surroundings(mesh, used),
     ...closeRegion(mesh, own),
@@ -131,28 +128,34 @@ export function findBendRegion(part: number, mesh: BendMesh, shares: Float32Arra
 
 /** A region's points with some rings around: edges and faces among them. `used` is changed. */
 function surroundings(
-  { edges, triangles, pointCount }: BendMesh,
+  { edges, triangles, neighbours, pointCount }: BendMesh,
   used: Uint8Array,
 ): Pick<BendRegion, 'nearEdges' | 'nearFaces' | 'points'> {
-  for (let ring = 1; ring <= NEAR_RINGS; ring++) {
-    for (let e = 0; e < edges.length; e += 2) {
-      const a = edges[e];
-      const b = edges[e + 1];
-      if (used[a] !== 0 && used[a] <= ring && used[b] === 0) used[b] = ring + 1;
-      else if (used[b] !== 0 && used[b] <= ring && used[a] === 0) used[a] = ring + 1;
-    }
+  let rim: number[] = [];
+  for (let p = 0; p < pointCount; p++) if (used[p] !== 0) rim.push(p);
+  for (let ring = 0; ring < NEAR_RINGS; ring++) {
+    const found: number[] = [];
+    for (const p of rim)
+      for (let n = neighbours.offsets[p]; n < neighbours.offsets[p + 1]; n++) {
+        const q = neighbours.points[n];
+        if (used[q] !== 0) continue;
+        used[q] = 1;
+        found.push(q);
+      }
+    rim = found;
   }
   const points: number[] = [];
-  for (let p = 0; p < pointCount; p++) if (used[p]) points.push(p);
+  for (let p = 0; p < pointCount; p++) if (used[p] !== 0) points.push(p);
   const nearEdges: number[] = [];
-  for (let e = 0; e < edges.length; e += 2) if (used[edges[e]] && used[edges[e + 1]]) nearEdges.push(e / 2);
+  for (let e = 0; e < edges.length; e += 2)
+    if ((used[edges[e]] & used[edges[e + 1]]) !== 0) nearEdges.push(e / 2);
   const nearFaces: number[] = [];
   for (let t = 0; t < triangles.length; t += 3)
-    if (used[triangles[t]] && used[triangles[t + 1]] && used[triangles[t + 2]]) nearFaces.push(t / 3);
+    if ((used[triangles[t]] & used[triangles[t + 1]] & used[triangles[t + 2]]) !== 0) nearFaces.push(t / 3);
   return {
-    nearEdges: Uint32Array.from(nearEdges),
-    nearFaces: Uint32Array.from(nearFaces),
-    points: Uint32Array.from(points),
+    nearEdges: new Uint32Array(nearEdges),
+    nearFaces: new Uint32Array(nearFaces),
+    points: new Uint32Array(points),
   };
 }
 
@@ -178,13 +181,21 @@ export function sharesOf(
   return some ? shares : undefined;
 }
 
-/** Whether two ends of an edge move otherwise than as one: a blend at either, or one whole and the other not. */
-function differ(a: number, b: number): boolean {
-  if (Number.isNaN(a + b)) return false;
-  return (
-    (a > MIN_SHARE && a < 1 - MIN_SHARE) || (b > MIN_SHARE && b < 1 - MIN_SHARE) || a - b > 0.5 || b - a > 0.5
-  );
+/** How a point goes along, as flags: not, whole, in part; or it has no weight. */
+const [STAYS, GOES, BLENDS, LOOSE] = [1, 2, 4, 8];
+
+function waysOf(shares: Float32Array): Uint8Array {
+  const ways = new Uint8Array(shares.length);
+  for (let p = 0; p < shares.length; p++) {
+    const share = shares[p];
+    if (Number.isNaN(share)) ways[p] = LOOSE;
+    else ways[p] = share <= MIN_SHARE ? STAYS : share < 1 - MIN_SHARE ? BLENDS : GOES;
+  }
+  return ways;
 }
+
+/** Whether points that go along in these ways, together, move otherwise than as one; those without weight are no bend. */
+const differ = (ways: number): boolean => ways > GOES && ways < LOOSE;
 
 function closeRegion(
   mesh: BendMesh,
@@ -203,7 +214,7 @@ function closeRegion(
     }
   }
   const lids = groupLids(cut);
-  const lidEdges = Uint32Array.from(lids.flat(2));
+  const lidEdges = new Uint32Array(lids.flat(2));
   const lidStarts = new Uint32Array(lids.length + 1);
   lids.forEach((lid, i) => (lidStarts[i + 1] = lidStarts[i] + lid.length));
   const restVolume = volumeOf(mesh, { faces, lidEdges, lidStarts }, restPositions);

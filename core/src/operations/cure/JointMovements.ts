@@ -4,6 +4,16 @@ import { influenceCount, type WeightRows } from '../../weights/rows.ts';
 const [LESS, ENOUGH] = [0.98, 0.995];
 const [MIN_HOLD, MAX_HOLD] = [0.01, 64];
 
+/** How far points are moved, in one measure. */
+export interface Movements {
+  /** By pose: the joint that it turns alone; -1 for others. */
+  readonly turned: Int32Array;
+  /** By pose: how far it moves the listed points as they came, together. */
+  readonly moved: Float64Array;
+  /** By joint: how far its poses move all other points, together. */
+  readonly elsewhere: Float64Array;
+}
+
 /**
  * Sees to it that each joint goes on moving what it moved: a surface that does not follow has no bad bends. Where a joint
  * moves too little, points that are its own are held where they were, the more strongly the more they are.
@@ -16,7 +26,6 @@ export class JointMovements {
   readonly #points: Uint32Array;
   readonly #rows: WeightRows;
   readonly #turned: Int32Array;
-  readonly #rest: Float32Array;
   readonly #elsewhere: Float64Array;
   readonly #came: Float64Array;
   readonly #most: Float32Array;
@@ -25,23 +34,11 @@ export class JointMovements {
   /**
    * @param points listed ones
    * @param rows   as they came
-   * @param turned by pose: the joint that it turns alone; -1 for others
-   * @param places Float32Array, 3 a listed point and pose: as they came
-   * @param rest   Float32Array, 3 a listed point
-   * @param elsewhere by joint: how far its poses move all other points, together
    */
-  constructor(
-    points: Uint32Array,
-    rows: WeightRows,
-    turned: Int32Array,
-    places: Float32Array,
-    rest: Float32Array,
-    elsewhere: Float64Array,
-  ) {
+  constructor(points: Uint32Array, rows: WeightRows, { turned, moved, elsewhere }: Movements) {
     this.#points = points;
     this.#rows = rows;
     this.#turned = turned;
-    this.#rest = rest;
     this.#elsewhere = elsewhere;
     const jointCount = elsewhere.length;
     this.#most = new Float32Array(jointCount);
@@ -55,13 +52,13 @@ export class JointMovements {
         own = Math.max(own, rows.values[k] / this.#most[rows.joints[k]]);
       return own;
     });
-    this.#came = this.#measure(places);
+    this.#came = this.#byJoint(moved);
     this.#layHolds();
   }
 
-  /** Holds joints that move too little more strongly, and the others less. @param places as they are now */
-  adjust(places: Float32Array): void {
-    const now = this.#measure(places);
+  /** Holds joints that move too little more strongly, and the others less. @param moved by pose, as it is now */
+  adjust(moved: Float64Array): void {
+    const now = this.#byJoint(moved);
     this.#strengths.forEach((strength, joint) => {
       const share = this.#came[joint] > 0 ? now[joint] / this.#came[joint] : 1;
       if (share < LESS) this.#strengths[joint] = Math.min(MAX_HOLD, 2 * strength);
@@ -70,21 +67,13 @@ export class JointMovements {
     this.#layHolds();
   }
 
-  /** By joint: how far its poses move all points together. */
-  #measure(places: Float32Array): Float64Array {
-    const moved = this.#elsewhere.slice();
-    const poses = this.#turned.length;
-    for (let i = 0; i < this.#points.length; i++)
-      for (let k = 0; k < poses; k++) {
-        const joint = this.#turned[k];
-        if (joint < 0) continue;
-        const at = (i * poses + k) * 3;
-        const x = places[at] - this.#rest[i * 3];
-        const y = places[at + 1] - this.#rest[i * 3 + 1];
-        const z = places[at + 2] - this.#rest[i * 3 + 2];
-        moved[joint] += Math.sqrt(x * x + y * y + z * z);
-      }
-    return moved;
+  /** How far each joint's poses move all points together. */
+  #byJoint(moved: Float64Array): Float64Array {
+    const sums = this.#elsewhere.slice();
+    this.#turned.forEach((joint, k) => {
+      if (joint >= 0) sums[joint] += moved[k];
+    });
+    return sums;
   }
 
   #layHolds(): void {

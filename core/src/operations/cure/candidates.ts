@@ -1,4 +1,5 @@
-import { influenceCount, type WeightRows } from '../../weights/rows.ts';
+import { type WeightRows } from '../../weights/rows.ts';
+import { jointsIn, JointSums } from './JointSums.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
 
 /** Joints that may get weight at each of some points: compressed rows. */
@@ -24,49 +25,88 @@ export function spreadJoints(
   most: number,
   isOpen: (joint: number, point: number) => boolean,
 ): PointJoints {
-  const held = new Map<number, Map<number, number>>();
-  const own = (p: number): Map<number, number> => {
-    const row = new Map<number, number>();
-    for (let k = p * rows.stride, end = k + influenceCount(rows, p); k < end; k++)
-      row.set(rows.joints[k], rows.values[k]);
-    return row;
-  };
-  const at = (from: ReadonlyMap<number, Map<number, number>>, p: number): Map<number, number> =>
-    from.get(p) ?? own(p);
-  for (const p of points) held.set(p, own(p));
-  let from: ReadonlyMap<number, Map<number, number>> = held;
-  for (let round = 0; round < rounds; round++) {
-    const to = new Map<number, Map<number, number>>();
-    for (const p of points) {
-      const sum = new Map<number, number>();
-      for (const [joint, w] of at(from, p)) sum.set(joint, w);
-      const count = offsets[p + 1] - offsets[p];
-      for (let n = offsets[p]; n < offsets[p + 1]; n++)
-        for (const [joint, w] of at(from, next[n])) sum.set(joint, (sum.get(joint) ?? 0) + w / count);
-      to.set(p, largest(sum, 2 * most));
-    }
-    from = to;
-  }
-  return listed(points, (p) => {
-    const came = own(p);
-    // What it has it may keep; others must be open.
-    const spread = [...at(from, p)].filter(([joint]) => !came.has(joint) && isOpen(joint, p));
-    spread.sort((a, b) => b[1] - a[1] || a[0] - b[0]);
-    return [...came.keys(), ...spread.slice(0, Math.max(0, most - came.size)).map(([joint]) => joint)];
+  const sums = new JointSums(jointsIn(rows));
+  const numbers = new Int32Array(rows.pointCount).fill(-1);
+  points.forEach((p, i) => (numbers[p] = i));
+  let from = spreadRows(points.length, 2 * most);
+  let to = spreadRows(points.length, 2 * most);
+  points.forEach((p, i) => {
+    sums.clear();
+    sums.addRow(rows, p, 1);
+    keep(sums, from, i);
   });
+  for (let round = 0; round < rounds; round++) {
+    points.forEach((p, i) => {
+      sums.clear();
+      addSpread(sums, from, i, 1);
+      const share = 1 / (offsets[p + 1] - offsets[p]);
+      for (let n = offsets[p]; n < offsets[p + 1]; n++) {
+        if (numbers[next[n]] >= 0) addSpread(sums, from, numbers[next[n]], share);
+        else sums.addRow(rows, next[n], share);
+      }
+      keep(sums, to, i);
+    });
+    [from, to] = [to, from];
+  }
+  return listed(points, rows, most, from, isOpen);
 }
 
-function largest(sum: Map<number, number>, most: number): Map<number, number> {
-  if (sum.size <= most) return sum;
-  return new Map([...sum].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, most));
+/** Joints and what has come of each, some a point. */
+interface SpreadRows {
+  readonly room: number;
+  readonly joints: Uint16Array;
+  readonly values: Float32Array;
+  readonly counts: Uint16Array;
 }
 
-function listed(points: Uint32Array, jointsOf: (point: number) => number[]): PointJoints {
+const spreadRows = (pointCount: number, room: number): SpreadRows => ({
+  room,
+  joints: new Uint16Array(pointCount * room),
+  values: new Float32Array(pointCount * room),
+  counts: new Uint16Array(pointCount),
+});
+
+function addSpread(
+  sums: JointSums,
+  { room, joints, values, counts }: SpreadRows,
+  i: number,
+  by: number,
+): void {
+  for (let k = i * room; k < i * room + counts[i]; k++) sums.add(joints[k], by * values[k]);
+}
+
+function keep(sums: JointSums, { room, joints, values, counts }: SpreadRows, i: number): void {
+  counts[i] = sums.largest(room);
+  for (let k = 0; k < counts[i]; k++) {
+    joints[i * room + k] = sums.joints[k];
+    values[i * room + k] = sums.of(sums.joints[k]);
+  }
+}
+
+/** What a point has it may keep; others must be open, and those of which most has come are first. */
+function listed(
+  points: Uint32Array,
+  rows: WeightRows,
+  most: number,
+  spread: SpreadRows,
+  isOpen: (joint: number, point: number) => boolean,
+): PointJoints {
   const offsets = new Uint32Array(points.length + 1);
   const all: number[] = [];
+  const came = new JointSums(jointsIn(rows));
   points.forEach((p, i) => {
-    all.push(...jointsOf(p));
+    came.clear();
+    came.addRow(rows, p, 1);
+    for (let k = 0; k < came.count; k++) all.push(came.joints[k]);
+    let room = most - came.count;
+    const first = i * spread.room;
+    for (let k = first; k < first + spread.counts[i] && room > 0; k++) {
+      const joint = spread.joints[k];
+      if (came.has(joint) || !isOpen(joint, p)) continue;
+      all.push(joint);
+      room--;
+    }
     offsets[i + 1] = all.length;
   });
-  return { offsets, joints: Uint16Array.from(all) };
+  return { offsets, joints: new Uint16Array(all) };
 }

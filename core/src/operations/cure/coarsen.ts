@@ -46,7 +46,7 @@ export function coarsen(
     }
   }
   return {
-    seeds: Uint32Array.from(seeds),
+    seeds: new Uint32Array(seeds),
     standsFor,
     neighbours: touching({ offsets, points: next }, points, standsFor, seeds.length),
   };
@@ -96,5 +96,5 @@ export function withRings(
   }
   const all: number[] = [];
   for (let p = 0; p < pointCount; p++) if (isIn[p] !== 0) all.push(p);
-  return Uint32Array.from(all);
+  return new Uint32Array(all);
 }

@@ -13,6 +13,7 @@ import { apply, type Change, differingRows, isEmpty } from '../../weights/delta.
 import { rewritePoints } from '../../weights/rewritePoints.ts';
 import { copyRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
 import { bendSurroundings } from './bendSurroundings.ts';
+import { JointSums } from './JointSums.ts';
 import { movesElsewhere } from './movesElsewhere.ts';
 import { settlePart, type SettledWeights } from './settlePart.ts';
 
@@ -32,6 +33,8 @@ export interface BendJudge {
   regionsOf(joint: number): readonly { readonly part: number; readonly points: Uint32Array }[];
   /** The damage of a joint's bends over its range, all together. */
   damageOf(joint: number): number;
+  /** Where that is: by part, one number a point, in any measure. */
+  damageAt(joint: number): ReadonlyMap<number, Float64Array>;
 }
 
 export interface CureRequest {
@@ -63,25 +66,36 @@ const HABIT = 0.01;
 const MAX_PLACES = 6_000_000;
 /** A joint's bends may get worse by this share, and by this share of the worst joint's. */
 const WORSE = 1.01;
-const UNSEEN = 0.001;
-/** Where a bend gets worse, half of the change is taken back, so often; then all of it. */
-const RETREATS = 4;
+const UNSEEN = 0.0001;
+/** Where a bend gets worse, change is taken back by steps: so much of it stays, where it harms, at last wherever the joint bends. */
+const RETREATS = [
+  { stays: 0.5, isWhole: false },
+  { stays: 0.25, isWhole: false },
+  { stays: 0, isWhole: false },
+  { stays: 0.5, isWhole: true },
+  { stays: 0, isWhole: true },
+];
+/** Points are let go until they made up for so many times what a bend got worse by, with some rings about them. */
+const AMENDS = 2;
+const SOFT_RINGS = 3;
+/** Shares that differ by less are the same: sums of rounded weights. */
+const UNMOVED = 1e-6;
 
 /**
- * Weights that cure bends: see WeightSettler. Only points about the bends change; what joints move stays as much as it was; no
+ * Weights that cure bends: see settleWeights. Only points about the bends change; what joints move stays as much as it was; no
  * joint's bends get worse by more than two in a hundred, for where one would, the change is taken back as far as is needed.
  *
  * @param ranges how joints move: every one that tells the weights at a point apart has a say
  * @param watch  told how far it is, 0 to 1; may throw to end it
  * @throws CoreError argument-invalid where none of the joints bends anything that may change
  */
-export function cureBends(
+export async function cureBends(
   subject: CureSubject,
   ranges: readonly MotionRange[],
   judge: BendJudge,
   request: CureRequest,
   watch: (share: number) => void = () => undefined,
-): Cure {
+): Promise<Cure> {
   const cure = new BendCure(subject, ranges, judge, request);
   const all = cure.pointsOf(request.joints);
   if (all.size === 0)
@@ -90,9 +104,8 @@ export function cureBends(
       'Nothing bends there that may change: choose a joint that bends a surface, and see that it is not locked or left out of the selection.',
     );
   const steps = cure.fits(all) ? [request.joints] : request.joints.map((joint) => [joint]);
-  steps.forEach((joints, i) => {
-    cure.settle(cure.pointsOf(joints), (share) => watch((0.85 * (i + share)) / steps.length));
-  });
+  for (const [i, joints] of steps.entries())
+    await cure.settle(cure.pointsOf(joints), (share) => watch((0.85 * (i + share)) / steps.length));
   return cure.finish((share) => watch(0.85 + 0.15 * share));
 }
 
@@ -201,16 +214,16 @@ class BendCure {
     return own;
   }
 
-  settle(points: ReadonlyMap<number, Uint32Array>, watch: (share: number) => void): void {
+  async settle(points: ReadonlyMap<number, Uint32Array>, watch: (share: number) => void): Promise<void> {
     const total = [...points.values()].reduce((sum, own) => sum + own.length, 0);
     let done = 0;
     for (const [part, own] of points) {
-      this.#settlePart(part, own, (share) => watch((done + share * own.length) / total));
+      await this.#settlePart(part, own, (share) => watch((done + share * own.length) / total));
       done += own.length;
     }
   }
 
-  #settlePart(part: number, points: Uint32Array, watch: (share: number) => void): void {
+  async #settlePart(part: number, points: Uint32Array, watch: (share: number) => void): Promise<void> {
     const { limit, locks, confines } = this.#request;
     const poses = this.#rangesAt(part, points).flatMap(rangePoses);
     if (poses.length === 0) return;
@@ -224,7 +237,7 @@ class BendCure {
     const turned = Int32Array.from(poses, ({ joint }) => joint);
     const isListed = new Uint8Array(this.#rows[part].pointCount);
     for (const p of points) isListed[p] = 1;
-    const settled = settlePart(
+    const settled = await settlePart(
       { ...own, neighbours: this.#neighboursOf(part) },
       posed,
       points,
@@ -239,9 +252,9 @@ class BendCure {
   }
 
   #put(part: number, points: Uint32Array, { joints, weights }: SettledWeights): void {
-    const at = new Map(Array.from(points, (p, i) => [p, i]));
+    const at = numberedIn(points, this.#rows[part].pointCount);
     const { delta } = rewritePoints(part, this.#rows[part], points, this.#request, (p, c) => {
-      const i = at.get(p) ?? 0;
+      const i = at[p];
       for (let k = joints.offsets[i]; k < joints.offsets[i + 1]; k++) {
         if (!(weights[k] > 0)) continue;
         c.joints[c.count] = joints.joints[k];
@@ -254,28 +267,43 @@ class BendCure {
   /** Takes back what makes a bend worse, and says what was done. */
   finish(watch: (share: number) => void): Cure {
     const whole = this.#difference(undefined);
-    const touched = this.#jointsTouched(whole);
+    const touched = this.#jointsBetween(this.#subject.rows, this.#rows, whole);
     this.#judge.setRows(this.#subject.rows);
-    const before = new Map(touched.map((joint) => [joint, this.#judge.damageOf(joint)]));
-    watch(0.3);
+    const before = this.#damages(touched, (share) => watch(0.4 * share));
     const most = Math.max(0, ...before.values());
     const amounts = new Map(whole.map(({ part, points }) => [part, new Float32Array(points.length).fill(1)]));
     let change = whole;
-    let after = new Map<number, number>();
-    for (let retreat = 0; retreat <= RETREATS; retreat++) {
-      const rows = this.#subject.rows.map(copyRows);
-      apply(rows, change);
-      this.#judge.setRows(rows);
-      after = new Map(touched.map((joint) => [joint, this.#judge.damageOf(joint)]));
-      watch(0.3 + (0.7 * (retreat + 1)) / (RETREATS + 1));
+    let rows = this.#rows;
+    this.#judge.setRows(rows);
+    const after = this.#damages(touched, (share) => watch(0.4 + 0.4 * share));
+    for (const [step, { stays, isWhole }] of RETREATS.entries()) {
       const worse = touched.filter(
         (joint) => (after.get(joint) ?? 0) > WORSE * (before.get(joint) ?? 0) + UNSEEN * most,
       );
-      if (worse.length === 0 || retreat === RETREATS) break;
-      for (const joint of worse) this.#retreat(joint, whole, amounts, retreat === RETREATS - 1 ? 0 : 0.5);
+      if (worse.length === 0) break;
+      const harm = isWhole ? undefined : this.#harmOf(worse, rows);
+      worse.forEach((joint, i) => {
+        this.#retreat(whole, amounts, stays, harm ? harm[i] : this.#regionOf(joint));
+      });
       change = this.#difference(amounts, whole);
+      const were = rows;
+      rows = this.#subject.rows.map(copyRows);
+      apply(rows, change);
+      this.#judge.setRows(rows);
+      const again = this.#jointsBetween(were, rows, whole);
+      for (const [joint, damage] of this.#damages(again)) after.set(joint, damage);
+      watch(0.8 + (0.2 * (step + 1)) / RETREATS.length);
     }
     return { change, joints: this.#report(touched, before, after) };
+  }
+
+  #damages(joints: readonly number[], watch: (share: number) => void = () => undefined): Map<number, number> {
+    return new Map(
+      joints.map((joint, i) => {
+        watch(i / joints.length);
+        return [joint, this.#judge.damageOf(joint)];
+      }),
+    );
   }
 
   #report(
@@ -295,56 +323,105 @@ class BendCure {
     }));
   }
 
-  /** Less of the change about a joint's bend. */
-  #retreat(joint: number, whole: Change, amounts: ReadonlyMap<number, Float32Array>, by: number): void {
-    for (const { part, points } of this.#judge.regionsOf(joint)) {
-      const own = amounts.get(part);
-      const listed = whole.find((delta) => delta.part === part)?.points;
-      if (!own || !listed) continue;
-      const about = new Set(points);
-      listed.forEach((p, i) => {
-        if (about.has(p)) own[i] *= by;
-      });
+  /** By joint: where its bends got worse, as far as makes up for it, soft about; by part, one number a point, 0 to 1. */
+  #harmOf(joints: readonly number[], now: readonly WeightRows[]): Map<number, Float32Array>[] {
+    const after = joints.map((joint) => this.#judge.damageAt(joint));
+    this.#judge.setRows(this.#subject.rows);
+    const harm = joints.map((joint, i) => {
+      const excess = new Map<number, Float64Array>();
+      const before = this.#judge.damageAt(joint);
+      for (const part of new Set([...before.keys(), ...after[i].keys()])) {
+        const [were, are] = [before.get(part), after[i].get(part)];
+        const { pointCount } = this.#subject.rows[part];
+        excess.set(
+          part,
+          Float64Array.from({ length: pointCount }, (_, p) => (are?.[p] ?? 0) - (were?.[p] ?? 0)),
+        );
+      }
+      const least = leastToMend(excess);
+      return new Map([...excess].map(([part, own]) => [part, this.#softly(part, own, least)]));
+    });
+    this.#judge.setRows(now);
+    return harm;
+  }
+
+  /** 1 where numbers are as large as asked, falling to nothing over some rings. */
+  #softly(part: number, values: Float64Array, least: number): Float32Array {
+    const { offsets, points: next } = this.#neighboursOf(part);
+    const soft = new Float32Array(values.length);
+    let edge: number[] = [];
+    values.forEach((value, p) => {
+      if (value < least) return;
+      soft[p] = 1;
+      edge.push(p);
+    });
+    for (let ring = 1; ring <= SOFT_RINGS; ring++) {
+      const found: number[] = [];
+      for (const p of edge)
+        for (let n = offsets[p]; n < offsets[p + 1]; n++) {
+          if (soft[next[n]] > 0) continue;
+          soft[next[n]] = 1 - ring / (SOFT_RINGS + 1);
+          found.push(next[n]);
+        }
+      edge = found;
+    }
+    return soft;
+  }
+
+  #regionOf(joint: number): Map<number, Float32Array> {
+    return new Map(
+      this.#judge.regionsOf(joint).map(({ part, points }) => {
+        const own = new Float32Array(this.#rows[part].pointCount);
+        for (const p of points) own[p] = 1;
+        return [part, own];
+      }),
+    );
+  }
+
+  /** Less of the change, as far as told. @param where by part: one number a point, 0 to 1 */
+  #retreat(
+    whole: Change,
+    amounts: ReadonlyMap<number, Float32Array>,
+    stays: number,
+    where: ReadonlyMap<number, Float32Array>,
+  ): void {
+    for (const { part, points } of whole) {
+      const [own, about] = [amounts.get(part), where.get(part)];
+      if (own && about) points.forEach((p, i) => (own[i] *= 1 - about[p] * (1 - stays)));
     }
   }
 
-  /** Joints whose bends reach a changed point, before or now. */
-  #jointsTouched(change: Change): number[] {
-    const changed = new Map(change.map(({ part, points }) => [part, new Set(points)]));
-    const isTouched = ({ joint }: MotionRange): boolean =>
-      this.#judge
-        .regionsOf(joint)
-        .some(({ part, points }) => points.some((p) => changed.get(part)?.has(p) ?? false));
-    const found = new Set<number>();
-    for (const rows of [this.#subject.rows, this.#rows]) {
-      this.#judge.setRows(rows);
-      for (const range of this.#ranges)
-        if (!found.has(range.joint) && isTouched(range)) found.add(range.joint);
-    }
-    return this.#ranges.flatMap(({ joint }) => (found.has(joint) ? [joint] : []));
+  /** Joints whose turns move some of a change's points otherwise with one set of rows than with another. */
+  #jointsBetween(from: readonly WeightRows[], to: readonly WeightRows[], change: Change): number[] {
+    return this.#ranges
+      .map(({ joint }) => joint)
+      .filter((joint) => {
+        const moves = this.#subtreeOf(joint);
+        return change.some(({ part, points }) =>
+          points.some((p) => Math.abs(shareOf(from[part], p, moves) - shareOf(to[part], p, moves)) > UNMOVED),
+        );
+      });
   }
 
   /** From the weights that came to those that were found, or a share of the way, by point of `whole`. */
   #difference(amounts: ReadonlyMap<number, Float32Array> | undefined, whole?: Change): Change {
+    const sums = new JointSums(this.#subject.skeleton.joints.length);
     return this.#subject.rows.flatMap((rows, part) => {
       const now = this.#rows[part];
       const listed =
         whole?.find((delta) => delta.part === part)?.points ?? numbersOfOnes(differingRows(rows, now));
       const own = amounts?.get(part);
-      const at = own && new Map(Array.from(listed, (p, i) => [p, i]));
+      const at = numberedIn(listed, rows.pointCount);
       const { delta } = rewritePoints(part, rows, listed, this.#request, (p, c) => {
-        const amount = own && at ? own[at.get(p) ?? 0] : 1;
-        const share = new Map<number, number>();
-        const add = (from: WeightRows, by: number): void => {
-          for (let k = p * from.stride, end = k + influenceCount(from, p); k < end && by > 0; k++)
-            share.set(from.joints[k], (share.get(from.joints[k]) ?? 0) + by * from.values[k]);
-        };
-        add(now, amount);
-        add(rows, 1 - amount);
-        for (const [joint, value] of share) {
+        const amount = own ? own[at[p]] : 1;
+        sums.clear();
+        if (amount > 0) sums.addRow(now, p, amount);
+        if (amount < 1) sums.addRow(rows, p, 1 - amount);
+        for (let k = 0; k < sums.count; k++) {
+          const joint = sums.joints[k];
           if (this.#request.locks[joint]) continue;
           c.joints[c.count] = joint;
-          c.values[c.count++] = value;
+          c.values[c.count++] = sums.of(joint);
         }
       });
       return isEmpty([delta]) ? [] : [delta];
@@ -352,10 +429,40 @@ class BendCure {
   }
 }
 
+/** The least excess of a point that has to be let go, so that those with as much or more make up for all of it together. */
+function leastToMend(excess: ReadonlyMap<number, Float64Array>): number {
+  const worse: number[] = [];
+  let net = 0;
+  for (const own of excess.values())
+    for (const by of own) {
+      net += by;
+      if (by > 0) worse.push(by);
+    }
+  worse.sort((a, b) => b - a);
+  let sum = 0;
+  const enough = worse.findIndex((by) => (sum += by) >= AMENDS * net);
+  return worse.at(enough) ?? Infinity;
+}
+
+/** How much of a point goes along with marked joints. */
+function shareOf({ joints, values, stride }: WeightRows, point: number, moves: Uint8Array): number {
+  let share = 0;
+  for (let k = point * stride; k < (point + 1) * stride && values[k] !== 0; k++)
+    if (moves[joints[k]] === 1) share += values[k];
+  return share;
+}
+
+/** By point of a part: where a list has it. */
+function numberedIn(list: Uint32Array, pointCount: number): Uint32Array {
+  const numbers = new Uint32Array(pointCount);
+  list.forEach((p, i) => (numbers[p] = i));
+  return numbers;
+}
+
 function numbersOfOnes(flags: Uint8Array): Uint32Array {
   const found: number[] = [];
   flags.forEach((flag, p) => {
     if (flag === 1) found.push(p);
   });
-  return Uint32Array.from(found);
+  return new Uint32Array(found);
 }

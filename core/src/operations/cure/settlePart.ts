@@ -3,8 +3,9 @@ import { copyRow } from '../../weights/delta.ts';
 import { createRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
 import { type PointJoints, spreadJoints } from './candidates.ts';
 import { coarsen, type CoarseSurface, withRings } from './coarsen.ts';
+import { jointsIn, JointSums } from './JointSums.ts';
 import { MAX_SETTLED } from './ShareSolver.ts';
-import { type SettleRules, type SettleSubject, WeightSettler } from './settleWeights.ts';
+import { type SettleRules, type SettleSubject, settleWeights } from './settleWeights.ts';
 
 /** Weights of listed points, by joint, as they were found. */
 export interface SettledWeights {
@@ -27,7 +28,7 @@ const SWEEPS = 16;
 const FINE_SWEEPS = 6;
 /** Of surfaces with more points than this, little is left to do: what reached far is settled by then. */
 const DENSE = 3000;
-const DENSE_SWEEPS = 3;
+const DENSE_SWEEPS = 2;
 /** The last rounds are within the limit of influences. */
 const LIMITED_SWEEPS = 3;
 const SPREAD_ROUNDS = 8;
@@ -36,49 +37,48 @@ const FINE_SPREAD_ROUNDS = 2;
 const MAX_JOINTS = 8;
 
 /**
- * Settles points of a part: see {@link WeightSettler}. What reaches far over the surface is settled on fewer points first, each
+ * Settles points of a part: see {@link settleWeights}. What reaches far over the surface is settled on fewer points first, each
  * standing for those about it, and carried over.
  *
  * @param points those that may change, rising; each has weight
  * @param watch  told how far it is, 0 to 1; may throw to end it
  */
-export function settlePart(
+export async function settlePart(
   subject: SettleSubject,
   posed: PosedPalettes,
   points: Uint32Array,
   rules: PartRules,
   watch: (share: number) => void = () => undefined,
-): SettledWeights {
+): Promise<SettledWeights> {
   const { rows, neighbours } = subject;
   const start =
     points.length > MAX_DIRECT
-      ? fromFarther(subject, posed, points, rules, (share) => watch(0.5 * share))
+      ? await fromFarther(subject, posed, points, rules, (share) => watch(0.5 * share))
       : undefined;
   const isFine = start !== undefined;
   const rounds = isFine ? FINE_SPREAD_ROUNDS : SPREAD_ROUNDS;
   const spread = spreadJoints(rows, neighbours, points, rounds, MAX_JOINTS, rules.isOpen);
   const joints = start ? joined(points, spread, start) : spread;
-  const settler = new WeightSettler(subject, posed, points, joints, rules, start);
   const sweeps = points.length > DENSE ? DENSE_SWEEPS : isFine ? FINE_SWEEPS : SWEEPS;
-  for (let sweep = 0; sweep < sweeps; sweep++) {
-    settler.sweep(sweep >= sweeps - Math.min(LIMITED_SWEEPS, sweeps - 1));
-    const done = (sweep + 1) / sweeps;
-    watch(isFine ? 0.5 + 0.5 * done : done);
-  }
-  return { joints, weights: settler.weights };
+  const weights = await settleWeights(
+    ...([subject, posed, { points, joints, start }, rules] as const),
+    { all: sweeps, limited: Math.min(LIMITED_SWEEPS, sweeps - 1) },
+    (share) => watch(isFine ? 0.5 + 0.5 * share : share),
+  );
+  return { joints, weights };
 }
 
 /**
  * Weights of listed points as they come from settling fewer of them; undefined where hardly any can stand for others, as those
  * of loose faces.
  */
-function fromFarther(
+async function fromFarther(
   subject: SettleSubject,
   posed: PosedPalettes,
   points: Uint32Array,
   rules: PartRules,
   watch: (share: number) => void,
-): WeightRows | undefined {
+): Promise<WeightRows | undefined> {
   const { rows, neighbours, positions, rest, inverseBinds } = subject;
   const around = withRings(neighbours, rows.pointCount, points, 2 * PATCH_RINGS + 1);
   const coarse = coarsen(neighbours, rows.pointCount, around, PATCH_RINGS);
@@ -99,7 +99,7 @@ function fromFarther(
     elsewhere: rules.elsewhere.map((far) => (far * listed.length) / points.length),
     isOpen: (joint, i) => rules.isOpen(joint, seeds[i]),
   };
-  const settled = settlePart(farther, posed, listed, own, watch);
+  const settled = await settlePart(farther, posed, listed, own, watch);
   return carried(subject, points, coarse, listed, settled, rules.locks);
 }
 
@@ -127,51 +127,85 @@ function carried(
   { joints, weights }: SettledWeights,
   locks: Uint8Array,
 ): WeightRows {
-  const changes = new Map<number, Map<number, number>>();
-  listed.forEach((seed, i) => {
-    const change = new Map<number, number>();
-    for (let c = joints.offsets[i]; c < joints.offsets[i + 1]; c++) change.set(joints.joints[c], weights[c]);
-    const p = seeds[seed];
-    for (let k = p * rows.stride, end = k + influenceCount(rows, p); k < end; k++)
-      change.set(rows.joints[k], (change.get(rows.joints[k]) ?? 0) - rows.values[k]);
-    changes.set(seed, change);
-  });
+  const changes = changesOf(rows, seeds, listed, joints, weights);
   const out = createRows(points.length, MAX_SETTLED);
+  const sums = new JointSums(Math.max(jointsIn(rows), changes.jointCount));
+  const shares: number[] = [];
   points.forEach((p, i) => {
     const own = standsFor[p];
-    const near = [own, ...neighbours.points.subarray(neighbours.offsets[own], neighbours.offsets[own + 1])];
-    const far = near.map((seed) =>
-      Math.hypot(...[0, 1, 2].map((k) => rest[seeds[seed] * 3 + k] - rest[p * 3 + k])),
-    );
-    const reach = 1.01 * far.reduce((most, x) => Math.max(most, x), 1e-30);
-    const shares = far.map((x) => (1 - x / reach) ** 2);
-    const sum = shares.reduce((a, b) => a + b, 0);
-    const row = new Map<number, number>();
-    for (let k = p * rows.stride, end = k + influenceCount(rows, p); k < end; k++)
-      row.set(rows.joints[k], rows.values[k]);
-    near.forEach((seed, e) => {
-      for (const [joint, by] of changes.get(seed) ?? [])
-        if (!locks[joint]) row.set(joint, (row.get(joint) ?? 0) + (by * shares[e]) / sum);
-    });
-    writeRow(out, i, row, locks);
+    const [first, last] = [neighbours.offsets[own], neighbours.offsets[own + 1]];
+    const near = (e: number): number => (e < first ? own : neighbours.points[e]);
+    // The nearer, the more: nothing of the farthest.
+    let reach = 1e-30;
+    for (let e = first - 1; e < last; e++) {
+      const [a, b] = [seeds[near(e)] * 3, p * 3];
+      const far = Math.hypot(rest[a] - rest[b], rest[a + 1] - rest[b + 1], rest[a + 2] - rest[b + 2]);
+      shares[e - first + 1] = far;
+      if (far > reach) reach = far;
+    }
+    let sum = 0;
+    for (let e = 0; e <= last - first; e++) sum += shares[e] = (1 - shares[e] / (1.01 * reach)) ** 2;
+    sums.clear();
+    sums.addRow(rows, p, 1);
+    for (let e = first - 1; e < last; e++) {
+      const seed = near(e);
+      for (let k = changes.offsets[seed]; k < changes.offsets[seed + 1]; k++)
+        if (!locks[changes.joints[k]])
+          sums.add(changes.joints[k], (changes.values[k] * shares[e - first + 1]) / sum);
+    }
+    writeRow(out, i, sums, locks);
   });
   return out;
 }
 
-/** Writes what is above nothing, the largest first, summing to one beside what is locked. */
-function writeRow(out: WeightRows, at: number, row: Map<number, number>, locks: Uint8Array): void {
-  const kept = [...row]
-    .filter(([, w]) => w > 1e-4)
-    .sort((a, b) => b[1] - a[1])
-    .slice(0, out.stride);
-  let [locked, free] = [0, 0];
-  for (const [joint, w] of kept)
-    if (locks[joint]) locked += w;
-    else free += w;
-  kept.forEach(([joint, w], k) => {
-    out.joints[at * out.stride + k] = joint;
-    out.values[at * out.stride + k] = locks[joint] || free === 0 ? w : (w * (1 - locked)) / free;
+/** What changed at each point that stands for others: compressed rows, nothing at those that are not listed. */
+function changesOf(
+  rows: WeightRows,
+  seeds: Uint32Array,
+  listed: Uint32Array,
+  joints: PointJoints,
+  weights: Float64Array,
+) {
+  const jointCount = joints.joints.reduce((most, joint) => Math.max(most, joint + 1), jointsIn(rows));
+  const sums = new JointSums(jointCount);
+  const offsets = new Uint32Array(seeds.length + 1);
+  const [found, values]: [number[], number[]] = [[], []];
+  let next = 0;
+  seeds.forEach((p, seed) => {
+    if (listed[next] === seed) {
+      sums.clear();
+      for (let c = joints.offsets[next]; c < joints.offsets[next + 1]; c++)
+        sums.add(joints.joints[c], weights[c]);
+      sums.addRow(rows, p, -1);
+      for (let k = 0; k < sums.count; k++) {
+        found.push(sums.joints[k]);
+        values.push(sums.of(sums.joints[k]));
+      }
+      next++;
+    }
+    offsets[seed + 1] = found.length;
   });
+  return { jointCount, offsets, joints: new Uint16Array(found), values: new Float64Array(values) };
+}
+
+/** Less than this is no weight. */
+const MIN_WEIGHT = 1e-4;
+
+/** Writes what is above nothing, the largest first, summing to one beside what is locked. */
+function writeRow(out: WeightRows, at: number, sums: JointSums, locks: Uint8Array): void {
+  const most = sums.largest(out.stride);
+  let [count, locked, free] = [0, 0, 0];
+  for (; count < most && sums.of(sums.joints[count]) > MIN_WEIGHT; count++) {
+    const joint = sums.joints[count];
+    if (locks[joint]) locked += sums.of(joint);
+    else free += sums.of(joint);
+  }
+  for (let k = 0; k < count; k++) {
+    const joint = sums.joints[k];
+    const value = sums.of(joint);
+    out.joints[at * out.stride + k] = joint;
+    out.values[at * out.stride + k] = locks[joint] || free === 0 ? value : (value * (1 - locked)) / free;
+  }
 }
 
 /** Both lists of candidates in one, at most {@link MAX_SETTLED} a point. */
@@ -185,5 +219,5 @@ function joined(points: Uint32Array, { offsets, joints }: PointJoints, start: We
     all.push(...own);
     starts[i + 1] = all.length;
   }
-  return { offsets: starts, joints: Uint16Array.from(all) };
+  return { offsets: starts, joints: new Uint16Array(all) };
 }

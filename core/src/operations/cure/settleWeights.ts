@@ -1,9 +1,13 @@
 import { AFFINE, type PosedPalettes } from '../../deform/PosedPalettes.ts';
+import { borrowMemory } from '../../memory/memoryPool.ts';
+import type { KernelMemory } from '../../memory/kernelMemory.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
-import { extractRotation } from '../../solve/extractRotation.ts';
 import { influenceCount, type WeightRows } from '../../weights/rows.ts';
 import type { PointJoints } from './candidates.ts';
+import { findOpenPoses } from './findOpenPoses.ts';
 import { JointMovements } from './JointMovements.ts';
+import { blockOf, inBlocks, laySettling, type SettleArrays, settlingBytes } from './settleArrays.ts';
+import { settleKernels, type SettleKernels } from './settleKernels.ts';
 import { MAX_SETTLED, ShareSolver } from './ShareSolver.ts';
 
 /** A surface whose bends are settled: points that hang together, and what they follow. */
@@ -31,309 +35,225 @@ export interface SettleRules {
   readonly elsewhere: Float64Array;
 }
 
+/** What is settled: listed points, rising, with the joints that may weigh at them. */
+export interface SettleList {
+  readonly points: Uint32Array;
+  readonly joints: PointJoints;
+  /** Rows of the listed points to begin from, in their order; without, from what they have. */
+  readonly start?: WeightRows;
+}
+
+export interface SettleSweeps {
+  readonly all: number;
+  /** So many at the end are within the limit of influences. */
+  readonly limited: number;
+}
+
 /**
  * Weights under which a surface bends as rigidly as it can: lengths, angles and so volume kept in all poses at once. The energy
  * is that of Sorkine & Alexa 2007 ("As-rigid-as-possible surface modeling"), summed over the poses, with the weights for
  * unknowns: by turns each place's best rotation is found in every pose, and each point gets those weights (none below zero,
  * summing to one) that bring it nearest to where its neighbours want it. Points that are not listed stay as they are.
+ *
+ * @param watch told how far it is, 0 to 1; may throw to end it
+ * @returns the candidates' weights, one listed point after the other
  */
-export class WeightSettler {
-  readonly #subject: SettleSubject;
-  readonly #posed: PosedPalettes;
-  readonly #palettes: Float32Array;
-  readonly #points: Uint32Array;
-  readonly #joints: PointJoints;
-  readonly #rules: SettleRules;
-  /** By point of the part: its number among those looked at, plus one. Listed ones come first. */
-  readonly #numbers: Uint32Array;
-  /** All that are looked at: those listed, then their neighbours. */
-  readonly #all: Uint32Array;
-  /** Compressed rows, a listed point each: the poses in which it may come to lie elsewhere. */
-  readonly #poseOffsets: Uint32Array;
-  readonly #poses: Uint16Array;
-  /** Float32Array, 3 a looked-at point and pose, scene space. */
-  readonly #places: Float32Array;
-  /** The listed points' places as they came. */
-  readonly #came: Float32Array;
-  readonly #movements: JointMovements;
-  /** Float32Array, 4 a listed point and pose: its rotation as a quaternion. */
-  readonly #turns: Float32Array;
-  /** The candidates' weights, one listed point after the other. */
-  readonly weights: Float64Array;
-  readonly #before: Float64Array;
-  readonly #solver: ShareSolver;
-  readonly #matrix = new Float64Array(9);
-
-  /**
-   * @param points those that may change, rising
-   * @param start  rows of the listed points to begin from, in their order; without, from what they have
-   */
-  constructor(
-    subject: SettleSubject,
-    posed: PosedPalettes,
-    points: Uint32Array,
-    joints: PointJoints,
-    rules: SettleRules,
-    start?: WeightRows,
-  ) {
-    this.#subject = subject;
-    this.#posed = posed;
-    this.#palettes = posed.palettesOf(subject.inverseBinds);
-    this.#points = points;
-    this.#joints = joints;
-    this.#rules = rules;
-    this.#numbers = new Uint32Array(subject.rows.pointCount);
-    this.#all = this.#numberPoints();
-    [this.#poseOffsets, this.#poses] = this.#findPoses();
-    this.#places = new Float32Array(posed.count * this.#all.length * 3);
-    this.#turns = new Float32Array(posed.count * points.length * 4);
-    for (let i = 3; i < this.#turns.length; i += 4) this.#turns[i] = 1;
-    this.weights = this.#weightsNow();
-    this.#before = this.weights.slice();
-    this.#solver = new ShareSolver();
-    for (let i = 0; i < this.#all.length; i++) for (let k = 0; k < posed.count; k++) this.#placeNow(i, k);
-    this.#came = this.#places.slice(0, points.length * posed.count * 3);
-    this.#turnAll();
-    if (start) this.#startFrom(start);
-    this.#movements = new JointMovements(
-      points,
-      subject.rows,
-      rules.turned,
-      this.#came,
-      this.#restOf(),
-      rules.elsewhere,
-    );
-  }
-
-  /** Rotations wherever they are asked for: about points that a pose may move, and their neighbours. */
-  #turnAll(): void {
-    const { offsets, points: next } = this.#subject.neighbours;
-    const count = this.#posed.count;
-    const isAsked = new Uint8Array(this.#points.length * count);
-    this.#points.forEach((p, i) => {
-      for (let e = this.#poseOffsets[i]; e < this.#poseOffsets[i + 1]; e++) {
-        isAsked[i * count + this.#poses[e]] = 1;
-        for (let n = offsets[p]; n < offsets[p + 1]; n++) {
-          const j = this.#numbers[next[n]] - 1;
-          if (j < this.#points.length) isAsked[j * count + this.#poses[e]] = 1;
-        }
-      }
-    });
-    for (let i = 0; i < this.#points.length; i++)
-      for (let k = 0; k < count; k++) if (isAsked[i * count + k] === 1) this.#turn(i, k);
-  }
-
-  #startFrom(start: WeightRows): void {
-    const { offsets, joints } = this.#joints;
-    const count = this.#posed.count;
-    this.weights.fill(0);
-    this.#points.forEach((p, i) => {
-      for (let c = offsets[i]; c < offsets[i + 1]; c++)
-        for (let k = i * start.stride, end = k + influenceCount(start, i); k < end; k++)
-          if (start.joints[k] === joints[c]) this.weights[c] = start.values[k];
-      const n = offsets[i + 1] - offsets[i];
-      for (let e = this.#poseOffsets[i]; e < this.#poseOffsets[i + 1]; e++)
-        this.#place(p, this.#poses[e], joints, this.weights, offsets[i], n, (i * count + this.#poses[e]) * 3);
-    });
-  }
-
-  #restOf(): Float32Array {
-    const rest = new Float32Array(this.#points.length * 3);
-    this.#points.forEach((p, i) => rest.set(this.#subject.rest.subarray(p * 3, p * 3 + 3), i * 3));
-    return rest;
-  }
-
-  #numberPoints(): Uint32Array {
-    const { offsets, points: next } = this.#subject.neighbours;
-    const all = [...this.#points];
-    this.#points.forEach((p, i) => (this.#numbers[p] = i + 1));
-    for (const p of this.#points)
-      for (let n = offsets[p]; n < offsets[p + 1]; n++) {
-        if (this.#numbers[next[n]] !== 0) continue;
-        all.push(next[n]);
-        this.#numbers[next[n]] = all.length;
-      }
-    return Uint32Array.from(all);
-  }
-
-  /** Poses that move all that may weigh at a point and about it alike say nothing of it. */
-  #findPoses(): [Uint32Array, Uint16Array] {
-    const { neighbours, rows } = this.#subject;
-    const { offsets, joints } = this.#joints;
-    const starts = new Uint32Array(this.#points.length + 1);
-    const found: number[] = [];
-    const about = new Set<number>();
-    this.#points.forEach((p, i) => {
-      about.clear();
-      const take = (q: number): void => {
-        const j = this.#numbers[q] - 1;
-        if (j < this.#points.length) for (let c = offsets[j]; c < offsets[j + 1]; c++) about.add(joints[c]);
-        else
-          for (let k = q * rows.stride, end = k + influenceCount(rows, q); k < end; k++)
-            about.add(rows.joints[k]);
-      };
-      take(p);
-      for (let n = neighbours.offsets[p]; n < neighbours.offsets[p + 1]; n++) take(neighbours.points[n]);
-      const [first, ...others] = about;
-      for (let k = 0; k < this.#posed.count; k++) {
-        const moved = this.#posed.movedIn(k);
-        if (!moved || others.some((joint) => moved[joint] !== moved[first])) found.push(k);
-      }
-      starts[i + 1] = found.length;
-    });
-    return [starts, Uint16Array.from(found)];
-  }
-
-  #weightsNow(): Float64Array {
-    const { rows } = this.#subject;
-    const { offsets, joints } = this.#joints;
-    const weights = new Float64Array(joints.length);
-    this.#points.forEach((p, i) => {
-      for (let k = p * rows.stride, end = k + influenceCount(rows, p); k < end; k++)
-        for (let c = offsets[i]; c < offsets[i + 1]; c++)
-          if (joints[c] === rows.joints[k]) weights[c] = rows.values[k];
-    });
-    return weights;
-  }
-
-  /** Where a looked-at point is in a pose, by the weights that it came with. */
-  #placeNow(i: number, k: number): void {
-    const { rows, rest } = this.#subject;
-    const p = this.#all[i];
-    const to = (i * this.#posed.count + k) * 3;
-    const [from, count] = [p * rows.stride, influenceCount(rows, p)];
-    if (count === 0) this.#places.set(rest.subarray(p * 3, p * 3 + 3), to);
-    else this.#place(p, k, rows.joints, rows.values, from, count, to);
-  }
-
-  #place(
-    p: number,
-    k: number,
-    joints: Uint16Array,
-    weights: Float32Array | Float64Array,
-    from: number,
-    count: number,
-    to: number,
-  ): void {
-    const { positions } = this.#subject;
-    const [x, y, z] = [positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]];
-    const m = this.#palettes;
-    let [px, py, pz] = [0, 0, 0];
-    for (let c = from; c < from + count; c++) {
-      const at = (k * this.#posed.jointCount + joints[c]) * AFFINE;
-      const w = weights[c];
-      if (w === 0) continue;
-      px += w * (m[at] * x + m[at + 3] * y + m[at + 6] * z + m[at + 9]);
-      py += w * (m[at + 1] * x + m[at + 4] * y + m[at + 7] * z + m[at + 10]);
-      pz += w * (m[at + 2] * x + m[at + 5] * y + m[at + 8] * z + m[at + 11]);
+export async function settleWeights(
+  subject: SettleSubject,
+  posed: PosedPalettes,
+  list: SettleList,
+  rules: SettleRules,
+  sweeps: SettleSweeps,
+  watch: (share: number) => void = () => undefined,
+): Promise<Float64Array> {
+  const surface = new NumberedSurface(subject, posed, list);
+  const loan = await borrowMemory(settlingBytes(surface.sizes));
+  try {
+    const settler = new WeightSettler(surface, list, rules, loan.memory);
+    for (let sweep = 0; sweep < sweeps.all; sweep++) {
+      settler.sweep(sweep >= sweeps.all - sweeps.limited);
+      watch((sweep + 1) / sweeps.all);
     }
-    this.#places[to] = px;
-    this.#places[to + 1] = py;
-    this.#places[to + 2] = pz;
+    return settler.weights.slice();
+  } finally {
+    loan.giveBack();
+  }
+}
+
+/** A surface as settling sees it: listed points numbered first, then their neighbours. */
+class NumberedSurface {
+  readonly subject: SettleSubject;
+  readonly posed: PosedPalettes;
+  /** Numbers of the part's points: those listed, then their neighbours. */
+  readonly all: Uint32Array;
+  readonly offsets: Uint32Array;
+  readonly neighbours: Uint32Array;
+  readonly poses: ReturnType<typeof findOpenPoses>;
+  readonly sizes: Parameters<typeof laySettling>[1];
+
+  constructor(subject: SettleSubject, posed: PosedPalettes, { points, joints }: SettleList) {
+    this.subject = subject;
+    this.posed = posed;
+    const { offsets, points: next } = subject.neighbours;
+    const all = [...points];
+    const numbers = new Uint32Array(subject.rows.pointCount);
+    points.forEach((p, i) => (numbers[p] = i + 1));
+    const found: number[] = [];
+    this.offsets = new Uint32Array(points.length + 1);
+    points.forEach((p, i) => {
+      for (let n = offsets[p]; n < offsets[p + 1]; n++) {
+        if (numbers[next[n]] === 0) numbers[next[n]] = all.push(next[n]);
+        found.push(numbers[next[n]] - 1);
+      }
+      this.offsets[i + 1] = found.length;
+    });
+    this.all = new Uint32Array(all);
+    this.neighbours = new Uint32Array(found);
+    const poses = inBlocks(posed.count);
+    const listed = points.length;
+    this.poses = findOpenPoses(
+      ...([posed, posed.count, blockOf(poses), listed, this.offsets, this.neighbours] as const),
+      (i, take) => this.#eachJoint(i, joints, take),
+    );
+    this.sizes = {
+      ...{ poses, listed, count: all.length, neighbours: found.length },
+      open: this.poses.open.blocks.length,
+      asked: this.poses.asked.blocks.length,
+      weights: joints.joints.length,
+      stride: subject.rows.stride,
+      joints: posed.jointCount,
+    };
+  }
+
+  #eachJoint(i: number, { offsets, joints }: PointJoints, take: (joint: number) => void): void {
+    if (i < offsets.length - 1) for (let c = offsets[i]; c < offsets[i + 1]; c++) take(joints[c]);
+    else {
+      const { rows } = this.subject;
+      const p = this.all[i];
+      for (let k = p * rows.stride, end = k + influenceCount(rows, p); k < end; k++) take(rows.joints[k]);
+    }
+  }
+
+  /** How long edges are, in the mean: lengths are counted in it, whatever the scale. */
+  #edge(): number {
+    const { rest } = this.subject;
+    let sum = 0;
+    for (let i = 0; i < this.sizes.listed; i++)
+      for (let n = this.offsets[i]; n < this.offsets[i + 1]; n++) {
+        const [p, q] = [this.all[i] * 3, this.all[this.neighbours[n]] * 3];
+        sum += Math.hypot(rest[p] - rest[q], rest[p + 1] - rest[q + 1], rest[p + 2] - rest[q + 2]);
+      }
+    return sum > 0 ? sum / this.neighbours.length : 1;
+  }
+
+  /** Lays the surface out for the kernels. @returns the length that lengths are counted in */
+  fill(arrays: SettleArrays, { joints }: SettleList): number {
+    const { positions, rest, rows } = this.subject;
+    const unit = this.#edge();
+    arrays.offsets.set(this.offsets);
+    arrays.neighbours.set(this.neighbours);
+    for (const name of ['open', 'asked'] as const) {
+      arrays[name].offsets.set(this.poses[name].offsets);
+      arrays[name].blocks.set(this.poses[name].blocks);
+    }
+    arrays.jointOffsets.set(joints.offsets);
+    arrays.joints.set(joints.joints);
+    this.all.forEach((p, i) => {
+      for (let k = 0; k < 3; k++) {
+        arrays.positions[i * 3 + k] = positions[p * 3 + k];
+        arrays.rest[i * 3 + k] = rest[p * 3 + k] / unit;
+      }
+      const [from, to] = [p * rows.stride, i * rows.stride];
+      arrays.rowJoints.set(rows.joints.subarray(from, from + rows.stride), to);
+      arrays.rowValues.set(rows.values.subarray(from, from + rows.stride), to);
+    });
+    this.#fillPalettes(arrays, unit);
+    return unit;
+  }
+
+  /** What joints do, by joint and pose; the last block is filled up with rest, in which nothing is decided. */
+  #fillPalettes({ palettes, poses }: SettleArrays, unit: number): void {
+    const { count, jointCount } = this.posed;
+    const { inverseBinds } = this.subject;
+    const from = this.posed.palettesOf(inverseBinds);
+    const still = inverseBinds.subarray(inverseBinds.length - 16);
+    for (let joint = 0; joint < jointCount; joint++)
+      for (let e = 0; e < AFFINE; e++) {
+        const run = palettes.subarray((joint * AFFINE + e) * poses, (joint * AFFINE + e + 1) * poses);
+        run.fill(still[Math.floor(e / 3) * 4 + (e % 3)] / unit);
+        for (let k = 0; k < count; k++) run[k] = from[(k * jointCount + joint) * AFFINE + e] / unit;
+      }
+  }
+}
+
+class WeightSettler {
+  readonly #arrays: SettleArrays;
+  readonly #kernels: SettleKernels;
+  readonly #rules: SettleRules;
+  readonly #movements: JointMovements;
+  readonly #before: Float64Array;
+  readonly #solver = new ShareSolver();
+  /** By joint: its place among a point's candidates; -1 for others. */
+  readonly #slots: Int16Array;
+
+  constructor(surface: NumberedSurface, list: SettleList, rules: SettleRules, memory: KernelMemory) {
+    const arrays = laySettling(memory, surface.sizes);
+    this.#arrays = arrays;
+    this.#kernels = settleKernels(memory);
+    this.#rules = rules;
+    this.#slots = new Int16Array(surface.posed.jointCount).fill(-1);
+    const unit = surface.fill(arrays, list);
+    this.#kernels.placeRows(arrays);
+    arrays.came.set(arrays.places.subarray(0, arrays.came.length));
+    this.#setWeights(arrays.rowJoints, arrays.rowValues, arrays.stride);
+    this.#before = arrays.weights.slice();
+    arrays.turns.fill(0);
+    for (let i = 0; i < arrays.listed; i++)
+      arrays.turns.fill(1, (4 * i + 3) * arrays.poses, 4 * (i + 1) * arrays.poses);
+    this.#kernels.turnPoints(arrays, 0, arrays.listed, true);
+    this.#kernels.sumMoved(arrays);
+    this.#movements = new JointMovements(list.points, surface.subject.rows, {
+      ...{ turned: rules.turned, moved: arrays.moved },
+      elsewhere: rules.elsewhere.map((far) => far / unit),
+    });
+    if (list.start) {
+      this.#setWeights(list.start.joints, list.start.values, list.start.stride);
+      for (let i = 0; i < arrays.listed; i++) this.#kernels.placePoint(arrays, i);
+    }
+  }
+
+  /** The candidates' weights. */
+  get weights(): Float64Array {
+    return this.#arrays.weights;
+  }
+
+  /** Takes the candidates' weights from rows in the order of the listed points. */
+  #setWeights(rowJoints: Uint16Array, values: Float32Array, stride: number): void {
+    const { listed, jointOffsets, joints, weights } = this.#arrays;
+    weights.fill(0);
+    for (let i = 0; i < listed; i++)
+      for (let c = jointOffsets[i]; c < jointOffsets[i + 1]; c++)
+        for (let k = i * stride; k < (i + 1) * stride && values[k] > 0; k++)
+          if (rowJoints[k] === joints[c]) weights[c] = values[k];
   }
 
   /** One round: rotations, then every listed point once. @param limited whether the limit of influences holds already */
   sweep(limited: boolean): void {
-    for (let i = 0; i < this.#points.length; i++)
-      for (let e = this.#poseOffsets[i]; e < this.#poseOffsets[i + 1]; e++) this.#turn(i, this.#poses[e]);
-    for (let i = 0; i < this.#points.length; i++) this.#settle(i, limited);
-    this.#movements.adjust(this.#places);
-  }
-
-  /** The best rotation about a listed point in a pose. */
-  #turn(i: number, k: number): void {
-    const { rest, neighbours } = this.#subject;
-    const { offsets, points: next } = neighbours;
-    const [count, places, numbers, a] = [this.#posed.count, this.#places, this.#numbers, this.#matrix];
-    const p = this.#points[i];
-    const own = (i * count + k) * 3;
-    a.fill(0);
-    for (let n = offsets[p]; n < offsets[p + 1]; n++) {
-      const q = next[n] * 3;
-      const other = ((numbers[next[n]] - 1) * count + k) * 3;
-      const dx = places[other] - places[own];
-      const dy = places[other + 1] - places[own + 1];
-      const dz = places[other + 2] - places[own + 2];
-      for (let c = 0; c < 3; c++) {
-        const r = rest[q + c] - rest[p * 3 + c];
-        a[c * 3] += dx * r;
-        a[c * 3 + 1] += dy * r;
-        a[c * 3 + 2] += dz * r;
-      }
-    }
-    extractRotation(a, this.#turns, (i * count + k) * 4);
-  }
-
-  /** Where a point's neighbours want it in a pose, into `out`. */
-  #aim(i: number, k: number, out: Float64Array): void {
-    const { rest, neighbours } = this.#subject;
-    const { offsets, points: next } = neighbours;
-    const [count, places, turns, own] = [this.#posed.count, this.#places, this.#turns, this.#points.length];
-    const p = this.#points[i];
-    const [begin, end] = [offsets[p], offsets[p + 1]];
-    const t = (i * count + k) * 4;
-    const here = (i * count + k) * 3;
-    let [tx, ty, tz] = [0, 0, 0];
-    // What this end's rotation says, of all edges together: each counts half, or whole beyond the listed points.
-    let [sx, sy, sz] = [0, 0, 0];
-    for (let n = begin; n < end; n++) {
-      const q = next[n] * 3;
-      const j = this.#numbers[next[n]] - 1;
-      const dx = rest[p * 3] - rest[q];
-      const dy = rest[p * 3 + 1] - rest[q + 1];
-      const dz = rest[p * 3 + 2] - rest[q + 2];
-      const at = (j * count + k) * 3;
-      tx += places[at];
-      ty += places[at + 1];
-      tz += places[at + 2];
-      const half = j < own ? 0.5 : 1;
-      sx += half * dx;
-      sy += half * dy;
-      sz += half * dz;
-      if (j >= own) continue;
-      const u = (j * count + k) * 4;
-      const [x, y, z, w] = [turns[u], turns[u + 1], turns[u + 2], turns[u + 3]];
-      const cx = y * dz - z * dy;
-      const cy = z * dx - x * dz;
-      const cz = x * dy - y * dx;
-      tx += dx / 2 + w * cx + y * cz - z * cy;
-      ty += dy / 2 + w * cy + z * cx - x * cz;
-      tz += dz / 2 + w * cz + x * cy - y * cx;
-    }
-    const [x, y, z, w] = [turns[t], turns[t + 1], turns[t + 2], turns[t + 3]];
-    const cx = 2 * (y * sz - z * sy);
-    const cy = 2 * (z * sx - x * sz);
-    const cz = 2 * (x * sy - y * sx);
-    const hold = this.#movements.holds[i] * (end - begin);
-    const by = 1 / (end - begin + hold);
-    out[0] = (tx + sx + w * cx + y * cz - z * cy + hold * this.#came[here]) * by;
-    out[1] = (ty + sy + w * cy + z * cx - x * cz + hold * this.#came[here + 1]) * by;
-    out[2] = (tz + sz + w * cz + x * cy - y * cx + hold * this.#came[here + 2]) * by;
+    const arrays = this.#arrays;
+    this.#kernels.turnPoints(arrays, 0, arrays.listed, false);
+    for (let i = 0; i < arrays.listed; i++) this.#settle(i, limited);
+    this.#kernels.sumMoved(arrays);
+    this.#movements.adjust(arrays.moved);
   }
 
   #settle(i: number, limited: boolean): void {
-    const { offsets, joints } = this.#joints;
-    const p = this.#points[i];
-    const [from, n] = [offsets[i], offsets[i + 1] - offsets[i]];
-    const { neighbours, positions } = this.#subject;
-    if (n < 2 || n > MAX_SETTLED || neighbours.offsets[p] === neighbours.offsets[p + 1]) return;
+    const { jointOffsets, joints, weights, offsets, gram } = this.#arrays;
+    const [from, n] = [jointOffsets[i], jointOffsets[i + 1] - jointOffsets[i]];
+    if (n < 2 || n > MAX_SETTLED || offsets[i] === offsets[i + 1]) return;
     const { locks, limit, evenness, habit } = this.#rules;
-    const [x, y, z] = [positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]];
-    const [m, solver] = [this.#palettes, this.#solver];
-    const { target, away } = solver;
-    solver.begin(n);
-    const [first, last] = [this.#poseOffsets[i], this.#poseOffsets[i + 1]];
-    for (let e = first; e < last; e++) {
-      this.#aim(i, this.#poses[e], target);
-      const base = this.#poses[e] * this.#posed.jointCount;
-      for (let c = 0; c < n; c++) {
-        const at = (base + joints[from + c]) * AFFINE;
-        away[c * 3] = m[at] * x + m[at + 3] * y + m[at + 6] * z + m[at + 9] - target[0];
-        away[c * 3 + 1] = m[at + 1] * x + m[at + 4] * y + m[at + 7] * z + m[at + 10] - target[1];
-        away[c * 3 + 2] = m[at + 2] * x + m[at + 5] * y + m[at + 8] * z + m[at + 11] - target[2];
-      }
-      solver.add();
-    }
+    const solver = this.#solver;
+    this.#kernels.aimPoint(this.#arrays, i, this.#movements.holds[i]);
+    solver.begin(n, gram.subarray(0, n * n));
     const trace = solver.trace();
     // Where a joint has most of its weight, the neighbours' mean is less of it: there nothing draws.
     const even = evenness * (1 - this.#movements.shares[i] ** 4);
@@ -345,32 +265,27 @@ export class WeightSettler {
       for (let c = 0; c < n; c++) solver.mean[c] = this.#before[from + c];
       solver.drawTo((habit * trace) / n);
     }
-    if (!solver.solve(this.weights, joints, from, locks, limited ? limit : Infinity)) return;
-    for (let e = first; e < last; e++) {
-      const k = this.#poses[e];
-      this.#place(p, k, joints, this.weights, from, n, (i * this.#posed.count + k) * 3);
-    }
+    if (solver.solve(weights, joints, from, locks, limited ? limit : Infinity))
+      this.#kernels.placePoint(this.#arrays, i);
   }
 
   /** The mean of the neighbours' weights, by candidate. */
   #meanAbout(i: number, mean: Float64Array): void {
-    const { offsets, joints } = this.#joints;
-    const { neighbours, rows } = this.#subject;
-    const p = this.#points[i];
-    const [from, to] = [offsets[i], offsets[i + 1]];
+    const { listed, jointOffsets, joints, weights, offsets, neighbours } = this.#arrays;
+    const { stride, rowJoints, rowValues } = this.#arrays;
+    const slots = this.#slots;
+    const [from, to] = [jointOffsets[i], jointOffsets[i + 1]];
+    const share = 1 / (offsets[i + 1] - offsets[i]);
     mean.fill(0, 0, to - from);
-    const [begin, end] = [neighbours.offsets[p], neighbours.offsets[p + 1]];
-    for (let e = begin; e < end; e++) {
-      const q = neighbours.points[e];
-      const j = this.#numbers[q] - 1;
-      const isListed = j < this.#points.length;
-      const [first, last] = isListed
-        ? [offsets[j], offsets[j + 1]]
-        : [q * rows.stride, q * rows.stride + influenceCount(rows, q)];
-      const [others, values] = isListed ? [joints, this.weights] : [rows.joints, rows.values];
-      for (let c = from; c < to; c++)
-        for (let d = first; d < last; d++)
-          if (others[d] === joints[c]) mean[c - from] += values[d] / (end - begin);
+    for (let c = from; c < to; c++) slots[joints[c]] = c - from;
+    for (let n = offsets[i]; n < offsets[i + 1]; n++) {
+      const q = neighbours[n];
+      const [first, last] =
+        q < listed ? [jointOffsets[q], jointOffsets[q + 1]] : [q * stride, (q + 1) * stride];
+      const [others, values] = q < listed ? [joints, weights] : [rowJoints, rowValues];
+      for (let d = first; d < last; d++)
+        if (values[d] > 0 && slots[others[d]] >= 0) mean[slots[others[d]]] += share * values[d];
     }
+    for (let c = from; c < to; c++) slots[joints[c]] = -1;
   }
 }

@@ -64,10 +64,10 @@ const worker = {
     held = { ...subject, judge: bendJudge(meter, subject.ranges) };
   },
 
-  cure(request: CureRequest, tell: (share: number) => void): CureAnswer {
+  async cure(request: CureRequest, tell: (share: number) => void): Promise<CureAnswer> {
     if (!held) throw new Error('The character has not come yet.');
     try {
-      return { cure: cureBends(held.character, held.ranges, held.judge, request, reporter(tell)) };
+      return { cure: await cureBends(held.character, held.ranges, held.judge, request, reporter(tell)) };
     } catch (error) {
       return { failure: messageOf(error) };
     }
