@@ -135,7 +135,7 @@ async function benchKeeper(): Promise<void> {
     );
   const baking = await compare(bake, unit, { runs: 1, warm: 1 });
   report(`baking ${count} points over ${POSES} poses, on one thread`, baking.ratio, 'U', { most: 2500 });
-  const { before, after, unlimited } = bake();
+  const { before, after, unlimited } = await bake();
   report('  error within the limit against none', after.rms / unlimited, '×', { most: 1.05 });
   report('  of the look, shown', 1 - after.rms / before.rms, '');
 

@@ -69,7 +69,7 @@ export async function bakeStep(
     if (part.role !== 'skinned') continue;
     const { positions, inverseBinds, polygonOffsets: offsets, polygonPoints: points, pointCount } = part;
     const posable = await PartLook.create(part, rows[i], character.skeleton, look);
-    const bake = bakeLook(
+    const bake = await bakeLook(
       i,
       {
         ...{ positions, inverseBinds, skeleton: character.skeleton, rows: rows[i] },

@@ -3,7 +3,7 @@ export { skinDualRange, skinDualSlots } from './skinDual';
 export { strainEdges, strainFaces, strainPoints } from './strain';
 export { setWeights, readColumn, smoothTargets, smoothRows, normalizeBatch, rewriteRows } from './rows';
 export { relaxPass, relaxFrames } from './relax';
-export { settleTurns, settleAim, settlePlace, settleRows, settleMoved } from './settle';
+export { settleTurns, settleAim, lookProducts, settlePlace, settleRows, settleMoved } from './settle';
 export { ldlColumns, ldlSolve } from './ldl';
 export { fillNeighbours, fillIslands, groupByKey, joinPieces, listMarked, movePositions, shiftIndices } from './topology';
 export { keepBones, nearestBones, boxPoints, weighSlots, blendRows } from './nearest';

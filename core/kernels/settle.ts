@@ -194,19 +194,33 @@ export function settleAim(
     tx = f32x4.mul(tx, by);
     ty = f32x4.mul(ty, by);
     tz = f32x4.mul(tz, by);
-    for (let c: usize = 0; c < <usize>n; c++) {
-      const m = palettePtr + <usize>load<u16>(jointPtr + (c << 1)) * 12 * run + k;
-      const to = slot + c * 3 * run;
-      v128.store(to, f32x4.sub(alone(m, run, ax, ay, az), tx));
-      v128.store(to + run, f32x4.sub(alone(m + run, run, ax, ay, az), ty));
-      v128.store(to + 2 * run, f32x4.sub(alone(m + 2 * run, run, ax, ay, az), tz));
-    }
-    const aim = slot + <usize>n * 3 * run;
-    v128.store(aim, tx);
-    v128.store(aim + run, ty);
-    v128.store(aim + 2 * run, tz);
+    lookFrom(slot, k, run, tx, ty, tz, jointPtr, n, ax, ay, az, palettePtr);
   }
-  const length = ((lastBlock - firstBlock) >> 1) << 4;
+  sumProducts(((lastBlock - firstBlock) >> 1) << 4, run, n, awayPtr, gramPtr);
+}
+
+// From where a point should be in a block to where each of its joints would put it; the wanted places after them.
+@inline
+function lookFrom(
+  slot: usize, k: usize, run: usize, tx: v128, ty: v128, tz: v128, jointPtr: usize, n: i32, ax: v128, ay: v128, az: v128,
+  palettePtr: usize,
+): void {
+  for (let c: usize = 0; c < <usize>n; c++) {
+    const m = palettePtr + <usize>load<u16>(jointPtr + (c << 1)) * 12 * run + k;
+    const to = slot + c * 3 * run;
+    v128.store(to, f32x4.sub(alone(m, run, ax, ay, az), tx));
+    v128.store(to + run, f32x4.sub(alone(m + run, run, ax, ay, az), ty));
+    v128.store(to + 2 * run, f32x4.sub(alone(m + 2 * run, run, ax, ay, az), tz));
+  }
+  const aim = slot + <usize>n * 3 * run;
+  v128.store(aim, tx);
+  v128.store(aim + run, ty);
+  v128.store(aim + 2 * run, tz);
+}
+
+// The products of n joints' differences, `length` bytes a run.
+@inline
+function sumProducts(length: usize, run: usize, n: i32, awayPtr: usize, gramPtr: usize): void {
   for (let c: usize = 0; c < <usize>n; c++) {
     for (let d: usize = 0; d <= c; d++) {
       let sum = f32x4.splat(0);
@@ -218,6 +232,44 @@ export function settleAim(
       store<f64>(gramPtr + ((c * n + d) << 3),
         <f64>f32x4.extract_lane(sum, 0) + <f64>f32x4.extract_lane(sum, 1) +
         <f64>f32x4.extract_lane(sum, 2) + <f64>f32x4.extract_lane(sum, 3));
+    }
+  }
+}
+
+@inline
+function products(a: v128, b: v128, sum: v128): v128 { return f64x2.add(f64x2.mul(a, b), sum); }
+
+@inline
+function upper(a: v128): v128 { return f64x2.promote_low_f32x4(v128.shuffle<i32>(a, a, 2, 3, 2, 3)); }
+
+// The same for a point whose places are told, in all poses; summed in double precision, because what is left is small against
+// what it is the difference of.
+export function lookProducts(
+  i: usize, poses: i32, jointPtr: usize, n: i32, positionPtr: usize, palettePtr: usize, lookPtr: usize, awayPtr: usize,
+  gramPtr: usize,
+): void {
+  const run: usize = <usize>poses << 2;
+  const ax = splat(positionPtr + i * 12), ay = splat(positionPtr + i * 12 + 4), az = splat(positionPtr + i * 12 + 8);
+  for (let k: usize = 0; k < run; k += 16) {
+    const at = lookPtr + i * 3 * run + k;
+    lookFrom(
+      awayPtr + k, k, run, v128.load(at), v128.load(at + run), v128.load(at + 2 * run), jointPtr, n, ax, ay, az, palettePtr,
+    );
+  }
+  for (let c: usize = 0; c < <usize>n; c++) {
+    for (let d: usize = 0; d <= c; d++) {
+      let sum = f64x2.splat(0);
+      for (let r: usize = 0; r < 3; r++) {
+        const a = awayPtr + (c * 3 + r) * run;
+        const o = awayPtr + (d * 3 + r) * run;
+        for (let e: usize = 0; e < run; e += 16) {
+          const p = v128.load(a + e);
+          const q = v128.load(o + e);
+          sum = products(f64x2.promote_low_f32x4(p), f64x2.promote_low_f32x4(q), sum);
+          sum = products(upper(p), upper(q), sum);
+        }
+      }
+      store<f64>(gramPtr + ((c * n + d) << 3), f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1));
     }
   }
 }

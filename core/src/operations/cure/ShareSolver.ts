@@ -10,10 +10,6 @@ const MIN_SHARE = 1e-4;
  * room that is used again.
  */
 export class ShareSolver {
-  /** Where the point should be in the pose that is added next. */
-  readonly target = new Float64Array(3);
-  /** Float64Array, 3 a candidate: from that target to where the candidate alone would put the point. */
-  readonly away = new Float64Array(3 * MAX_SETTLED);
   /** By candidate: what {@link drawTo} draws to. */
   readonly mean = new Float64Array(MAX_SETTLED);
   readonly #gram = new Float64Array(MAX_SETTLED * MAX_SETTLED);
@@ -25,25 +21,21 @@ export class ShareSolver {
   #n = 0;
 
   /** @param n candidates, at most {@link MAX_SETTLED}; @param gram n × n: what poses have said already; its lower half counts */
-  begin(n: number, gram?: Float64Array): void {
+  begin(n: number, gram: Float64Array): void {
     this.#n = n;
-    if (gram) this.#gram.set(gram);
-    else this.#gram.fill(0, 0, n * n);
+    this.#gram.set(gram);
   }
 
   /** The squares of how far weights are off, summed over the poses. */
   cost(weights: Float64Array): number {
+    this.#mirror();
     return quadratic(this.#gram, this.#n, weights);
   }
 
-  /** Adds a pose, as `away` says. */
-  add(): void {
-    const [n, gram, away] = [this.#n, this.#gram, this.away];
-    for (let c = 0; c < n; c++) {
-      const [x, y, z] = [away[c * 3], away[c * 3 + 1], away[c * 3 + 2]];
-      for (let d = 0; d <= c; d++)
-        gram[c * n + d] += x * away[d * 3] + y * away[d * 3 + 1] + z * away[d * 3 + 2];
-    }
+  /** The upper half like the lower one. */
+  #mirror(): void {
+    const [n, gram] = [this.#n, this.#gram];
+    for (let c = 0; c < n; c++) for (let d = 0; d < c; d++) gram[d * n + c] = gram[c * n + d];
   }
 
   /** What the poses say altogether. */
@@ -70,7 +62,7 @@ export class ShareSolver {
    */
   solve(weights: Float64Array, joints: Uint16Array, from: number, locks: Uint8Array, limit: number): boolean {
     const [n, gram, shares, chosen] = [this.#n, this.#gram, this.#shares, this.#chosen];
-    for (let c = 0; c < n; c++) for (let d = 0; d < c; d++) gram[d * n + c] = gram[c * n + d];
+    this.#mirror();
     let [count, sum, held] = [0, 0, 0];
     for (let c = 0; c < n; c++) {
       shares[c] = weights[from + c];

@@ -1,4 +1,7 @@
 import { AFFINE, PosedPalettes } from '../../deform/PosedPalettes.ts';
+import { countBytes } from '../../memory/countBytes.ts';
+import type { KernelMemory } from '../../memory/kernelMemory.ts';
+import { borrowMemory } from '../../memory/memoryPool.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import type { Pose } from '../../skeleton/pose.ts';
 import type { Skeleton } from '../../skeleton/skeleton.ts';
@@ -7,6 +10,7 @@ import type { Delta } from '../../weights/delta.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
 import { influenceCount, type WeightRows } from '../../weights/rows.ts';
 import { type PointJoints, spreadJoints } from './candidates.ts';
+import { type BatchSizes, batchSize, layLooks, LookBatch } from './LookBatch.ts';
 import { MAX_SETTLED, ShareSolver } from './ShareSolver.ts';
 
 export interface BakeSubject {
@@ -55,41 +59,41 @@ const HABIT = 1e-4;
  * @param lookAt where the points should be in a pose: Float32Array, 3 a point, scene space, until the next call
  * @param watch told how far it is, 0 to 1; may throw to end it
  */
-export function bakeLook(
+export async function bakeLook(
   part: number,
   subject: BakeSubject,
   poses: readonly Pose[],
   lookAt: (pose: Pose) => Float32Array,
   rules: BakeRules,
   watch: (share: number) => void = () => undefined,
-): Bake {
+): Promise<Bake> {
   const bake = new LookBake(part, subject, poses, rules);
-  poses.forEach((pose, k) => {
-    watch((0.5 * k) / poses.length);
-    bake.take(k, lookAt(pose));
-  });
-  const { delta, unlimited } = bake.solve((share) => watch(0.5 + 0.3 * share));
-  const errors = [new ErrorSum(), new ErrorSum()];
-  poses.forEach((pose, k) => {
-    watch(0.8 + (0.2 * k) / poses.length);
-    bake.compare(k, lookAt(pose), delta, errors);
-  });
-  const [before, after] = errors.map((sum) => sum.finish());
-  return { delta, before, after, unlimited };
+  const loan = await borrowMemory(countBytes((memory) => layLooks(memory, bake.sizes)));
+  try {
+    return bake.run(loan.memory, poses, lookAt, watch);
+  } finally {
+    loan.giveBack();
+  }
+}
+
+/** Squares of how far points are off, by point, summed over the poses. */
+interface Squares {
+  readonly before: Float64Array;
+  readonly after: Float64Array;
+  readonly unlimited: number;
 }
 
 class LookBake {
+  readonly sizes: BatchSizes;
   readonly #part: number;
   readonly #subject: BakeSubject;
   readonly #rules: BakeRules;
   readonly #posed: PosedPalettes;
-  readonly #palettes: Float32Array;
   readonly #points: Uint32Array;
   readonly #joints: PointJoints;
   /** By point, its candidates' products; n × n each, one after the other. */
   readonly #grams: Float64Array;
   readonly #starts: Uint32Array;
-  readonly #poseCount: number;
 
   constructor(part: number, subject: BakeSubject, poses: readonly Pose[], rules: BakeRules) {
     const { rows, neighbours, skeleton } = subject;
@@ -97,8 +101,6 @@ class LookBake {
     this.#subject = subject;
     this.#rules = rules;
     this.#posed = new PosedPalettes(skeleton, poses);
-    this.#palettes = this.#posed.palettesOf(subject.inverseBinds);
-    this.#poseCount = poses.length;
     const all = Uint32Array.from({ length: rows.pointCount }, (_, p) => p);
     this.#points = all.filter(
       (p) => rows.values[p * rows.stride] > 0 && influenceCount(rows, p) <= MAX_SETTLED,
@@ -115,36 +117,63 @@ class LookBake {
       this.#starts[i + 1] = this.#starts[i] + n * n;
     });
     this.#grams = new Float64Array(this.#starts[this.#points.length]);
+    this.sizes = {
+      poses: batchSize(rows.pointCount, poses.length),
+      pointCount: rows.pointCount,
+      jointCount: skeleton.joints.length,
+      candidates: this.#joints.joints.length,
+    };
   }
 
-  /** Takes in where the points should be in a pose. */
-  take(k: number, look: Float32Array): void {
-    const { offsets, joints } = this.#joints;
-    const [m, grams, { positions }] = [this.#palettes, this.#grams, this.#subject];
-    const base = k * this.#posed.jointCount;
-    const away = new Float64Array(3 * MAX_SETTLED);
-    for (let i = 0; i < this.#points.length; i++) {
-      const p = this.#points[i] * 3;
-      const [x, y, z] = [positions[p], positions[p + 1], positions[p + 2]];
-      const [from, n] = [offsets[i], offsets[i + 1] - offsets[i]];
-      for (let c = 0; c < n; c++) {
-        const at = (base + joints[from + c]) * AFFINE;
-        away[c * 3] = m[at] * x + m[at + 3] * y + m[at + 6] * z + m[at + 9] - look[p];
-        away[c * 3 + 1] = m[at + 1] * x + m[at + 4] * y + m[at + 7] * z + m[at + 10] - look[p + 1];
-        away[c * 3 + 2] = m[at + 2] * x + m[at + 5] * y + m[at + 8] * z + m[at + 11] - look[p + 2];
-        for (let d = 0, to = this.#starts[i] + c * n; d <= c; d++, to++)
-          grams[to] +=
-            away[c * 3] * away[d * 3] + away[c * 3 + 1] * away[d * 3 + 1] + away[c * 3 + 2] * away[d * 3 + 2];
+  run(
+    memory: KernelMemory,
+    poses: readonly Pose[],
+    lookAt: (pose: Pose) => Float32Array,
+    watch: (share: number) => void,
+  ): Bake {
+    const batch = new LookBatch(memory, this.sizes, this.#subject.positions, this.#joints.joints);
+    const fill = (from: number, tell: (share: number) => void): void => {
+      batch.begin(this.#posed, this.#subject.inverseBinds, from);
+      for (let k = 0; k < batch.poses.count; k++) {
+        tell((from + k) / poses.length);
+        batch.take(from + k, lookAt(poses[from + k]));
       }
+    };
+    for (let from = 0; from < poses.length; from += this.sizes.poses) {
+      fill(from, (share) => watch(0.6 * share));
+      this.#addProducts(batch);
     }
+    const { delta, squares } = this.#solve((share) => watch(0.6 + 0.2 * share));
+    const [before, after] = [new ErrorSum(squares.before), new ErrorSum(squares.after)];
+    for (let from = 0; from < poses.length; from += this.sizes.poses) {
+      // What fits at once is held still.
+      if (this.sizes.poses < poses.length) fill(from, (share) => watch(0.8 + 0.2 * share));
+      this.#compare(batch, delta, before, after);
+    }
+    const count = Math.max(1, this.#points.length * poses.length);
+    return {
+      delta,
+      before: before.finish(count),
+      after: after.finish(count),
+      unlimited: Math.sqrt(squares.unlimited / count),
+    };
   }
 
-  solve(watch: (share: number) => void): { delta: Delta; unlimited: number } {
+  #addProducts(batch: LookBatch): void {
+    const { offsets } = this.#joints;
+    this.#points.forEach((p, i) => {
+      const gram = this.#grams.subarray(this.#starts[i], this.#starts[i + 1]);
+      batch.addProducts(p, offsets[i], offsets[i + 1] - offsets[i], gram);
+    });
+  }
+
+  #solve(watch: (share: number) => void): { delta: Delta; squares: Squares } {
     const { rows } = this.#subject;
     const { offsets, joints } = this.#joints;
     const solver = new ShareSolver();
     const weights = new Float64Array(joints.length);
-    let squares = 0;
+    const before = new Float64Array(this.#points.length);
+    let unlimited = 0;
     this.#points.forEach((p, i) => {
       if (i % 4000 === 0) watch(i / this.#points.length);
       const [from, n] = [offsets[i], offsets[i + 1] - offsets[i]];
@@ -153,46 +182,71 @@ class LookBake {
       const open = weights.slice(from, from + n);
       const own = joints.subarray(from, from + n);
       solver.begin(n, gram);
+      before[i] = solver.cost(open);
       solver.solve(open, own, 0, this.#rules.locks, Infinity);
-      squares += solver.cost(open);
+      unlimited += solver.cost(open);
       solver.begin(n, gram);
       solver.mean.set(weights.subarray(from, from + n));
       solver.drawTo((HABIT * solver.trace()) / n);
       solver.solve(weights, joints, from, this.#rules.locks, this.#rules.limit);
     });
+    const delta = this.#deltaOf(weights);
+    return { delta, squares: { before, after: this.#squaresOf(delta, before, solver), unlimited } };
+  }
+
+  #deltaOf(weights: Float64Array): Delta {
+    const { rows } = this.#subject;
+    const { offsets, joints } = this.#joints;
     const at = new Int32Array(rows.pointCount).fill(-1);
     this.#points.forEach((p, i) => (at[p] = i));
-    const { delta } = rewritePoints(this.#part, rows, this.#points, this.#rules, (p, c) => {
+    return rewritePoints(this.#part, rows, this.#points, this.#rules, (p, c) => {
       for (let k = offsets[at[p]]; k < offsets[at[p] + 1]; k++) {
         if (!(weights[k] > 0) || this.#rules.locks[joints[k]]) continue;
         c.joints[c.count] = joints[k];
         c.values[c.count++] = weights[k];
       }
-    });
-    const count = Math.max(1, this.#points.length * this.#poseCount);
-    return { delta, unlimited: Math.sqrt(squares / count) };
+    }).delta;
   }
 
-  /** Adds how far the weights that came and those of a delta are off a look in a pose. */
-  compare(k: number, look: Float32Array, delta: Delta, [before, after]: readonly ErrorSum[]): void {
-    const { rows } = this.#subject;
+  /** How far points are off with the weights that came of it; as before where none did. */
+  #squaresOf({ points, after }: Delta, before: Float64Array, solver: ShareSolver): Float64Array {
+    const { offsets, joints } = this.#joints;
+    const squares = before.slice();
+    const weights = new Float64Array(MAX_SETTLED);
     let next = 0;
-    for (const p of this.#points) {
-      before.add(this.#distance(k, p, rows, p, look), k, p);
-      while (next < delta.points.length && delta.points[next] < p) next++;
-      const isChanged = next < delta.points.length && delta.points[next] === p;
-      const far = isChanged
-        ? this.#distance(k, p, delta.after, next, look)
-        : this.#distance(k, p, rows, p, look);
-      after.add(far, k, p);
-    }
+    this.#points.forEach((p, i) => {
+      if (points[next] !== p) return;
+      const [from, n] = [offsets[i], offsets[i + 1] - offsets[i]];
+      for (let c = 0; c < n; c++) weights[c] = weightIn(after, next, joints[from + c]);
+      solver.begin(n, this.#grams.subarray(this.#starts[i], this.#starts[i + 1]));
+      squares[i] = solver.cost(weights);
+      next++;
+    });
+    return squares;
   }
 
-  #distance(k: number, p: number, rows: WeightRows, row: number, look: Float32Array): number {
+  /** Looks for the greatest errors in the poses that are held. */
+  #compare(batch: LookBatch, delta: Delta, before: ErrorSum, after: ErrorSum): void {
+    const { rows } = this.#subject;
+    const { from, count } = batch.poses;
+    const palettes = this.#posed.palettesOf(this.#subject.inverseBinds);
+    let next = 0;
+    this.#points.forEach((p, i) => {
+      const isChanged = delta.points[next] === p;
+      for (let k = from; k < from + count; k++) {
+        if (before.mayLead(i)) before.offer(this.#distance(palettes, batch, k, p, rows, p), k, p);
+        if (!after.mayLead(i)) continue;
+        const [of, row] = isChanged ? [delta.after, next] : [rows, p];
+        after.offer(this.#distance(palettes, batch, k, p, of, row), k, p);
+      }
+      if (isChanged) next++;
+    });
+  }
+
+  #distance(m: Float32Array, batch: LookBatch, k: number, p: number, rows: WeightRows, row: number): number {
     const { positions } = this.#subject;
-    const m = this.#palettes;
     const [x, y, z] = [positions[p * 3], positions[p * 3 + 1], positions[p * 3 + 2]];
-    let [dx, dy, dz] = [-look[p * 3], -look[p * 3 + 1], -look[p * 3 + 2]];
+    let [dx, dy, dz] = [-batch.at(p, k, 0), -batch.at(p, k, 1), -batch.at(p, k, 2)];
     const first = row * rows.stride;
     for (let c = first; c < first + rows.stride && rows.values[c] > 0; c++) {
       const [at, w] = [(k * this.#posed.jointCount + rows.joints[c]) * AFFINE, rows.values[c]];
@@ -204,23 +258,32 @@ class LookBake {
   }
 }
 
+/** The errors of all points; the greatest is looked for where it may be. */
 class ErrorSum {
-  #squares = 0;
-  #count = 0;
+  readonly #squares: Float64Array;
   #greatest = 0;
   #pose = -1;
   #point = -1;
 
-  add(far: number, pose: number, point: number): void {
-    this.#squares += far * far;
-    this.#count++;
+  /** @param squares by point, summed over the poses */
+  constructor(squares: Float64Array) {
+    this.#squares = squares;
+  }
+
+  /** Whether a point can be off by more than the greatest there is yet: in one pose it is off by less than in all. */
+  mayLead(i: number): boolean {
+    return this.#squares[i] > this.#greatest * this.#greatest;
+  }
+
+  offer(far: number, pose: number, point: number): void {
     if (far <= this.#greatest) return;
     [this.#greatest, this.#pose, this.#point] = [far, pose, point];
   }
 
-  finish(): LookError {
+  /** @param count of points and poses */
+  finish(count: number): LookError {
     return {
-      rms: Math.sqrt(this.#squares / Math.max(1, this.#count)),
+      rms: Math.sqrt(this.#squares.reduce((sum, x) => sum + x, 0) / count),
       greatest: this.#greatest,
       pose: this.#pose,
       point: this.#point,

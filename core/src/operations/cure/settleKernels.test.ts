@@ -2,6 +2,8 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { borrowMemory } from '../../memory/memoryPool.ts';
 import { createPlainMemory, type KernelMemory } from '../../memory/kernelMemory.ts';
+import { countBytes } from '../../memory/countBytes.ts';
+import { layLooks } from './LookBatch.ts';
 import { laySettling, type SettleArrays, settlingBytes } from './settleArrays.ts';
 import { settleKernels, type SettleKernels } from './settleKernels.ts';
 
@@ -40,15 +42,20 @@ function fill(arrays: SettleArrays, random: () => number): void {
   }
 }
 
+/** Numbers that are the same for one seed. */
+function numbers(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 2 ** 32;
+  };
+}
+
 type Work = (kernels: SettleKernels, arrays: SettleArrays) => ArrayLike<number>;
 
 async function inBoth(seed: number, work: Work): Promise<[number[], number[]]> {
   const run = (memory: KernelMemory): number[] => {
-    let state = seed;
-    const random = (): number => {
-      state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-      return state / 2 ** 32;
-    };
+    const random = numbers(seed);
     const arrays = laySettling(memory, SIZES);
     fill(arrays, random);
     const kernels = settleKernels(memory);
@@ -117,6 +124,32 @@ describe('what weights are settled by, compiled and plain', () => {
       { numRuns: 25 },
     );
   });
+});
+
+test('products of how far joints put points off their looks, compiled and plain', async () => {
+  const sizes = { poses: POSES, pointCount: COUNT, jointCount: JOINTS, candidates: 3 * COUNT };
+  const run = (memory: KernelMemory, seed: number): number[] => {
+    const arrays = layLooks(memory, sizes);
+    const random = numbers(seed);
+    for (const array of [arrays.positions, arrays.palettes, arrays.looks])
+      for (let k = 0; k < array.length; k++) array[k] = random() - 0.5;
+    for (let k = 0; k < arrays.joints.length; k++) arrays.joints[k] = Math.floor(random() * JOINTS);
+    const found: number[] = [];
+    for (let i = 0; i < COUNT; i++) {
+      settleKernels(memory).lookProducts(arrays, i, 3 * i, 3);
+      for (let c = 0; c < 3; c++) for (let d = 0; d <= c; d++) found.push(arrays.gram[c * 3 + d]);
+    }
+    return found;
+  };
+  await fc.assert(
+    fc.asyncProperty(fc.integer({ min: 1, max: 1e6 }), async (seed) => {
+      const loan = await borrowMemory(countBytes((memory) => layLooks(memory, sizes)));
+      const compiled = run(loan.memory, seed);
+      loan.giveBack();
+      run(createPlainMemory(), seed).forEach((x, i) => expect(compiled[i]).toBeCloseTo(x, 5));
+    }),
+    { numRuns: 25 },
+  );
 });
 
 /** By listed point and pose: how well the rotated rest edges agree with those that there are. */

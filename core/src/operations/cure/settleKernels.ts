@@ -1,5 +1,6 @@
 import { kernelFace } from '../../memory/kernelFace.ts';
 import { aimPoint, placePoint, placeRows, sumMoved, turnPoints } from './settle.ts';
+import { type LookArrays, lookProducts } from './lookProducts.ts';
 import type { SettleArrays } from './settleArrays.ts';
 
 /** The hot loops of settling; see the plain twins for what they do. */
@@ -9,10 +10,11 @@ export interface SettleKernels {
   placePoint(arrays: SettleArrays, i: number): void;
   placeRows(arrays: SettleArrays): void;
   sumMoved(arrays: SettleArrays): void;
+  lookProducts(arrays: LookArrays, i: number, from: number, n: number): void;
 }
 
 export const settleKernels = kernelFace<SettleKernels>(
-  { turnPoints, aimPoint, placePoint, placeRows, sumMoved },
+  { turnPoints, aimPoint, placePoint, placeRows, sumMoved, lookProducts },
   (run, at) => {
     // Addresses are asked for at every point: found once.
     const known = new WeakMap<SettleArrays, Addresses>();
@@ -56,6 +58,10 @@ export const settleKernels = kernelFace<SettleKernels>(
       sumMoved(arrays) {
         const a = of(arrays);
         run.settleMoved(arrays.listed, arrays.poses, a.rest, a.places, a.moved);
+      },
+      lookProducts({ poses, joints, positions, palettes, looks, away, gram }, i, from, n) {
+        const held = [at(positions), at(palettes), at(looks), at(away), at(gram)];
+        run.lookProducts(i, poses, at(joints) + 2 * from, n, ...held);
       },
     };
   },

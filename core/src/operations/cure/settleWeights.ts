@@ -1,4 +1,4 @@
-import { AFFINE, type PosedPalettes } from '../../deform/PosedPalettes.ts';
+import type { PosedPalettes } from '../../deform/PosedPalettes.ts';
 import { borrowMemory } from '../../memory/memoryPool.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
@@ -7,6 +7,7 @@ import type { PointJoints } from './candidates.ts';
 import { findOpenPoses } from './findOpenPoses.ts';
 import { JointMovements } from './JointMovements.ts';
 import { blockOf, inBlocks, laySettling, type SettleArrays, settlingBytes } from './settleArrays.ts';
+import { layPalettes } from './layPalettes.ts';
 import { settleKernels, type SettleKernels } from './settleKernels.ts';
 import { MAX_SETTLED, ShareSolver } from './ShareSolver.ts';
 
@@ -167,22 +168,13 @@ class NumberedSurface {
       arrays.rowJoints.set(rows.joints.subarray(from, from + rows.stride), to);
       arrays.rowValues.set(rows.values.subarray(from, from + rows.stride), to);
     });
-    this.#fillPalettes(arrays, unit);
-    return unit;
-  }
-
-  /** What joints do, by joint and pose; the last block is filled up with rest, in which nothing is decided. */
-  #fillPalettes({ palettes, poses }: SettleArrays, unit: number): void {
-    const { count, jointCount } = this.posed;
     const { inverseBinds } = this.subject;
-    const from = this.posed.palettesOf(inverseBinds);
-    const still = inverseBinds.subarray(inverseBinds.length - 16);
-    for (let joint = 0; joint < jointCount; joint++)
-      for (let e = 0; e < AFFINE; e++) {
-        const run = palettes.subarray((joint * AFFINE + e) * poses, (joint * AFFINE + e + 1) * poses);
-        run.fill(still[Math.floor(e / 3) * 4 + (e % 3)] / unit);
-        for (let k = 0; k < count; k++) run[k] = from[(k * jointCount + joint) * AFFINE + e] / unit;
-      }
+    // The last block is filled up with rest, in which nothing is decided.
+    layPalettes(
+      ...([this.posed, inverseBinds, { from: 0, count: this.posed.count }, arrays.palettes] as const),
+      ...([arrays.poses, unit, inverseBinds.subarray(inverseBinds.length - 16)] as const),
+    );
+    return unit;
   }
 }
 

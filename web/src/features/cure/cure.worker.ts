@@ -92,7 +92,7 @@ const worker = {
         ...{ positions, inverseBinds, skeleton: character.skeleton, rows: character.rows[i] },
         neighbours: findNeighbours({ offsets, points }, pointCount),
       };
-      const bake = bakeLook(
+      const bake = await bakeLook(
         i,
         subject,
         poses,
