@@ -23,6 +23,20 @@ const HOLD = 1e-6;
 /** Products so small that they lose digits weigh nothing against it. */
 const LEAST_HOLD = 1e-100;
 
+/** As {@link findShares}. @returns wᵀ·G·w over all n */
+export function boundedShares(
+  gram: Float64Array,
+  n: number,
+  chosen: ArrayLike<number>,
+  count: number,
+  sum: number,
+  shares: Float64Array,
+  workspace: SharesWorkspace,
+): number {
+  findShares(gram, n, chosen, count, sum, shares, workspace);
+  return quadratic(gram, n, shares);
+}
+
 /**
  * Shares, none below zero, of a given sum, that make wᵀ·G·w least, G being products of vectors: least squares with bounds
  * (Lawson & Hanson 1974, “Solving Least Squares Problems”, chapter 23; an active set, with the sum held by a multiplier).
@@ -34,9 +48,8 @@ const LEAST_HOLD = 1e-100;
  * @param count  how many are chosen
  * @param sum    of the chosen ones' shares
  * @param shares in: what all have; those not chosen are given. Out: the chosen ones' shares
- * @returns wᵀ·G·w over all n
  */
-export function boundedShares(
+export function findShares(
   gram: Float64Array,
   n: number,
   chosen: ArrayLike<number>,
@@ -44,7 +57,7 @@ export function boundedShares(
   sum: number,
   shares: Float64Array,
   workspace: SharesWorkspace,
-): number {
+): void {
   const { right, free } = workspace;
   let trace = 0;
   for (let i = 0; i < n; i++) trace += gram[i * n + i];
@@ -71,7 +84,6 @@ export function boundedShares(
     free[worst] = free[m - 1];
     m--;
   }
-  return quadratic(gram, n, shares);
 }
 
 /** How those whose shares are given pull at the chosen ones. */

@@ -1,6 +1,6 @@
 import type { PointMask } from '../../mesh/masks.ts';
 import type { Neighbours } from '../../mesh/neighbours.ts';
-import { boundedShares, createSharesWorkspace, type SharesWorkspace } from '../../solve/boundedShares.ts';
+import { createSharesWorkspace, findShares, type SharesWorkspace } from '../../solve/boundedShares.ts';
 import { type Areas, mayWeigh } from '../../weights/confines.ts';
 import { FollowingHandles } from '../../weights/followingHandles.ts';
 import { copyRow, type Delta, DeltaBuilder } from '../../weights/delta.ts';
@@ -52,7 +52,9 @@ const HOLD = 1e-3;
 interface MetPoint extends PointCandidates {
   /** Float64Array, n·n: products of what the other poses say, their mean. */
   readonly others: Float64Array;
-  /** Where it was in the shaped pose, by linear skinning. */
+  /** Float64Array, 3 a candidate: where each alone puts it in the shaped pose, by linear skinning. */
+  readonly places: Float64Array;
+  /** Where it was in the shaped pose. */
   readonly start: Float64Array;
   /** What it was asked to, and how far off it is now. */
   asked: number;
@@ -68,9 +70,10 @@ export class ShapeStroke {
   readonly #index: number;
   readonly #part: ShapedPart;
   readonly #rules: ShapeRules;
-  readonly #met = new Map<number, MetPoint>();
-  /** By point, where its row of before is kept. */
-  readonly #slots = new Map<number, number>();
+  /** Where rows of before are kept: by slot, whose it is and what is known of it; and by point, its slot, -1 without. */
+  readonly #kept: number[] = [];
+  readonly #met: (MetPoint | undefined)[] = [];
+  readonly #slots: Int32Array;
   #saved: WeightRows;
   readonly #handles: FollowingHandles | undefined;
   readonly #shares: Float64Array;
@@ -88,6 +91,7 @@ export class ShapeStroke {
     this.#part = part;
     this.#rules = rules;
     this.#saved = createRows(256, part.rows.stride);
+    this.#slots = new Int32Array(part.rows.pointCount).fill(-1);
     this.#handles = rules.anchors && new FollowingHandles(rules.anchors, part.rows);
     const most = Math.max(MAX_CANDIDATES, part.rows.stride);
     this.#shares = new Float64Array(most);
@@ -154,26 +158,24 @@ export class ShapeStroke {
 
   /** How far a point is now from where it was asked to; 0 for one that was not. */
   leftAt(point: number): number {
-    return this.#met.get(point)?.left ?? 0;
+    return this.#met[this.#slots[point]]?.left ?? 0;
   }
 
   /** The stroke as one delta, by rising point, and how far it got. */
   finish(): { delta: Delta; report: ShapeReport } {
     const { rows } = this.#part;
-    const builder = new DeltaBuilder(this.#index, rows.stride, this.#slots.size);
-    for (const point of Uint32Array.from(this.#slots.keys()).sort())
-      builder.push(point, this.#saved, this.#slots.get(point) as number, rows, point);
-    let [asked, left] = [0, 0];
-    for (const met of this.#met.values()) {
-      asked += met.asked;
-      left += met.left;
-    }
-    const count = Math.max(1, this.#met.size);
+    const builder = new DeltaBuilder(this.#index, rows.stride, this.#kept.length);
+    for (const point of Uint32Array.from(this.#kept).sort())
+      builder.push(point, this.#saved, this.#slots[point], rows, point);
+    const met = this.#met.filter((each) => each !== undefined);
+    const asked = met.reduce((sum, each) => sum + each.asked, 0);
+    const left = met.reduce((sum, each) => sum + each.left, 0);
+    const count = Math.max(1, met.length);
     return { delta: builder.finish(), report: { asked: asked / count, left: left / count } };
   }
 
   #meet(p: number): MetPoint | undefined {
-    const known = this.#met.get(p);
+    const known = this.#met[this.#slots[p]];
     if (known) return known;
     const { rows, neighbours, palettes } = this.#part;
     const { locks, areas } = this.#rules;
@@ -185,24 +187,28 @@ export class ShapeStroke {
     this.#readShares(p, joints);
     const n = joints.length;
     const others = new Float64Array(n * n);
-    const place = new Float64Array(3);
+    const [places, start] = [new Float64Array(n * 3), new Float64Array(3)];
     for (let k = 1; k < palettes.length; k++) {
-      this.#carry(p, joints, palettes[k], place);
+      this.#carry(p, joints, palettes[k], places);
+      this.#mix(places, n, start);
+      this.#aimAt(places, n, start);
       addProducts(this.#vectors, n, 1 / (palettes.length - 1), others);
     }
-    const start = new Float64Array(3);
-    this.#carry(p, joints, palettes[0], start);
-    const met: MetPoint = { joints, scarcity, others, start, asked: 0, left: 0 };
-    this.#met.set(p, met);
+    this.#carry(p, joints, palettes[0], places);
+    this.#mix(places, n, start);
+    const met: MetPoint = { joints, scarcity, others, places, start, asked: 0, left: 0 };
+    this.#met[this.#slots[p]] = met;
     return met;
   }
 
   #save(p: number): void {
-    if (this.#slots.has(p)) return;
-    const slot = this.#slots.size;
+    if (this.#slots[p] >= 0) return;
+    const slot = this.#kept.length;
     if (slot >= this.#saved.pointCount) this.#saved = grown(this.#saved);
     copyRow(this.#part.rows, p, this.#saved, slot);
-    this.#slots.set(p, slot);
+    this.#slots[p] = slot;
+    this.#kept.push(p);
+    this.#met.push(undefined);
   }
 
   /** Shares of candidates at a point, as they are. */
@@ -215,41 +221,60 @@ export class ShapeStroke {
     }
   }
 
-  /** Where shares carry a point in a pose, into `place`; and each candidate's own place less that, into the vectors. */
-  #carry(p: number, joints: Uint16Array, palette: Float32Array, place: Float64Array): void {
+  /** Where each candidate alone carries a point in a pose. */
+  #carry(p: number, joints: Uint16Array, palette: Float32Array, places: Float64Array): void {
     const { rest } = this.#part;
     const [x, y, z] = [rest[p * 3], rest[p * 3 + 1], rest[p * 3 + 2]];
-    const vectors = this.#vectors;
-    place.fill(0);
     for (let c = 0; c < joints.length; c++) {
       const m = joints[c] * 16;
-      for (let k = 0; k < 3; k++) {
-        const at = palette[m + k] * x + palette[m + 4 + k] * y + palette[m + 8 + k] * z + palette[m + 12 + k];
-        vectors[c * 3 + k] = at;
-        place[k] += this.#shares[c] * at;
-      }
+      for (let k = 0; k < 3; k++)
+        places[c * 3 + k] =
+          palette[m + k] * x + palette[m + 4 + k] * y + palette[m + 8 + k] * z + palette[m + 12 + k];
     }
-    for (let c = 0; c < joints.length; c++) for (let k = 0; k < 3; k++) vectors[c * 3 + k] -= place[k];
+  }
+
+  /** Where the shares carry a point. */
+  #mix(places: Float64Array, n: number, place: Float64Array): void {
+    let [x, y, z] = [0, 0, 0];
+    for (let c = 0; c < n; c++) {
+      const share = this.#shares[c];
+      x += share * places[c * 3];
+      y += share * places[c * 3 + 1];
+      z += share * places[c * 3 + 2];
+    }
+    place[0] = x;
+    place[1] = y;
+    place[2] = z;
+  }
+
+  /** From a place to where each candidate alone carries the point, into the vectors. @returns their squares, together */
+  #aimAt(places: Float64Array, n: number, place: Float64Array): number {
+    const vectors = this.#vectors;
+    let square = 0;
+    for (let c = 0; c < n * 3; c += 3)
+      for (let k = 0; k < 3; k++) {
+        const far = places[c + k] - place[k];
+        vectors[c + k] = far;
+        square += far * far;
+      }
+    return square;
   }
 
   #solve(p: number, met: MetPoint, moves: Float64Array, at: number, from: 'now' | 'start'): void {
-    const { joints, scarcity, others, start } = met;
+    const { joints, scarcity, others, places, start } = met;
     const { locks, areas } = this.#rules;
     const n = joints.length;
-    const [gram, shares, vectors, chosen] = [this.#gram, this.#shares, this.#vectors, this.#chosen];
+    const [gram, shares, chosen] = [this.#gram, this.#shares, this.#chosen];
     const [now, target] = [this.#now, this.#target];
     this.#readShares(p, joints);
-    this.#carry(p, joints, this.#part.palettes[0], now);
-    let spread = 0;
-    for (let i = 0; i < n * 3; i++) spread += vectors[i] * vectors[i];
+    this.#mix(places, n, now);
+    const spread = this.#aimAt(places, n, now);
     const base = from === 'now' ? now : start;
     for (let k = 0; k < 3; k++) target[k] = base[k] + moves[at + k];
-    // From where it is now to where it should be.
-    const square = squareBetween(target, now);
-    for (let c = 0; c < n; c++) for (let k = 0; k < 3; k++) vectors[c * 3 + k] += now[k] - target[k];
+    this.#aimAt(places, n, target);
     for (let i = 0; i < n * n; i++) gram[i] = this.#rules.others * others[i];
-    addProducts(vectors, n, 1, gram);
-    addHold(gram, scarcity, shares, HOLD * (spread / n + square) || 1e-30);
+    addProducts(this.#vectors, n, 1, gram);
+    addHold(gram, scarcity, shares, HOLD * (spread / n + squareBetween(target, now)) || 1e-30);
     let count = 0;
     let sum = 1;
     for (let c = 0; c < n; c++) {
@@ -259,7 +284,7 @@ export class ShapeStroke {
     }
     if (count > 0 && sum > 0) this.#solveWithin(gram, n, count, sum);
     this.#write(p, joints);
-    this.#placeNow(p, now);
+    this.#mix(places, n, now);
     met.left = Math.sqrt(squareBetween(target, now));
     met.asked = Math.sqrt(squareBetween(target, start));
   }
@@ -269,7 +294,7 @@ export class ShapeStroke {
     const [shares, chosen] = [this.#shares, this.#chosen];
     const fixed = n - count;
     for (;;) {
-      boundedShares(gram, n, chosen, count, sum, shares, this.#workspace);
+      findShares(gram, n, chosen, count, sum, shares, this.#workspace);
       let [held, least] = [0, -1];
       for (let i = 0; i < count; i++) {
         if (shares[chosen[i]] <= 0) continue;
@@ -292,21 +317,6 @@ export class ShapeStroke {
       c.values[c.count++] = this.#shares[i];
     }
     normalizeCandidates(this.#part.rows, p, c, { fixed: -1, limit, locks });
-  }
-
-  /** Where a point is in the shaped pose, by its row. */
-  #placeNow(p: number, place: Float64Array): void {
-    const { rest, rows, palettes } = this.#part;
-    const [x, y, z] = [rest[p * 3], rest[p * 3 + 1], rest[p * 3 + 2]];
-    const palette = palettes[0];
-    place.fill(0);
-    for (let i = p * rows.stride, end = i + rows.stride; i < end && rows.values[i] !== 0; i++) {
-      const m = rows.joints[i] * 16;
-      for (let k = 0; k < 3; k++)
-        place[k] +=
-          rows.values[i] *
-          (palette[m + k] * x + palette[m + 4 + k] * y + palette[m + 8 + k] * z + palette[m + 12 + k]);
-    }
   }
 }
 
