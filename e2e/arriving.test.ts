@@ -123,6 +123,15 @@ describe('a bare mesh', () => {
     await goTo('Bind');
     await find(driver, '[data-alternative="Heat"]');
     expect(await names()).toEqual(['Nearest', 'Heat', 'Volume']);
+    // Settled by motion it stands beside the others, measured like them.
+    await click('Settle “Heat”');
+    const strainOf = async (name: string): Promise<number> =>
+      Number(await textOf(driver, `[data-alternative="${name}"] [data-figure="Strain"]`));
+    await waitFor(
+      driver,
+      'it is settled and measured',
+      async () => (await strainOf('Heat, cured')) < (await strainOf('Heat')),
+    );
     expect(await editCount()).toBe(6);
     await click('Keep');
     await allSaved();

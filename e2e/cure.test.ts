@@ -21,6 +21,7 @@ afterAll(async () => {
 });
 
 const BAR = '[aria-label="Proposal"]';
+const BAR_PATH = '//section[@aria-label="Proposal"]';
 const SUM = '.cure-sum';
 const figures = async (): Promise<{ before: number; after: number }> => {
   const sum = await find(driver, SUM);
@@ -49,7 +50,7 @@ test('a bad bend is cured in one action; half of it is taken and kept; one undo 
   expect((await figures()).after).toBeLessThan(whole.before);
   expect(await textOf(driver, BAR)).toContain('50%');
 
-  await click('Keep', `//section[@aria-label="Proposal"]`);
+  await click('Keep', BAR_PATH);
   await waitFor(driver, 'it is one line of the history', async () => (await editCount()) === edits + 1);
   await allSaved();
   expect(await lastEdit()).toMatchObject({ label: 'Cure of knee_L’s bends', kind: 'edit' });
@@ -78,7 +79,7 @@ test('the strip that shows a bend cures it too, on the stage where one paints', 
   await click('Cure', '//*[@aria-label="Bend strip"]');
   await waitFor(driver, 'it is cured', () => isThere(SUM));
   expect(await textOf(driver, BAR)).toContain('Cure of knee_L’s bends');
-  await click('Drop', `//section[@aria-label="Proposal"]`);
+  await click('Drop', BAR_PATH);
   await waitFor(driver, 'it is dropped', async () => !(await isThere(BAR)));
   await goTo('Trial');
 });
@@ -109,6 +110,32 @@ test('in a bend the surface is dragged, and its weights follow; undone, they are
   await goTo('Trial');
 });
 
+test('cures stand side by side, each with its amount, and outlast a reload', async () => {
+  const edits = await editCount();
+  const bar = (): Promise<string> => textOf(driver, BAR);
+  await click('Cure knee_L’s bends');
+  await waitFor(driver, 'one is there', () => isThere(SUM));
+  const slider = await find(driver, '[aria-label="How much of the cure"]');
+  await slider.sendKeys(...Array.from({ length: 4 }, () => Key.ARROW_LEFT));
+  await waitFor(driver, 'most of it is taken', async () => (await bar()).includes('80%'));
+  await click('Cure all bends');
+  await waitFor(driver, 'another stands beside it', async () => (await bar()).includes('Cured 2'));
+  expect(await bar()).toContain('Cure of all bends');
+  const all = await figures();
+  await driver.navigate().refresh();
+  await waitFor(driver, 'both are there again', async () => (await bar()).includes('Cured 2'));
+  expect(await figures()).toEqual(all);
+  await hands.pick('Weights on the stage', 'Cured');
+  await waitFor(driver, 'the first is on the stage', async () => (await bar()).includes('80%'));
+  expect((await figures()).before).toBeLessThan(all.before);
+  await (await find(driver, '[aria-label="How much of the cure"]')).sendKeys(Key.ARROW_RIGHT);
+  await waitFor(driver, 'more of it is taken', async () => (await bar()).includes('85%'));
+  await click('Drop', BAR_PATH);
+  await waitFor(driver, 'both are dropped', async () => !(await isThere(BAR)));
+  expect(await editCount()).toBe(edits);
+  await chooseJoint('knee_L');
+});
+
 test('one that is stopped leaves nothing behind, and can be begun anew and dropped', async () => {
   const edits = await editCount();
   await click('Cure all bends');
@@ -119,7 +146,7 @@ test('one that is stopped leaves nothing behind, and can be begun anew and dropp
   await waitFor(driver, 'all are cured', () => isThere(SUM));
   const { before, after } = await figures();
   expect(after).toBeLessThan(0.6 * before);
-  await click('Drop', `//section[@aria-label="Proposal"]`);
+  await click('Drop', BAR_PATH);
   await waitFor(driver, 'it is dropped', async () => !(await isThere(BAR)));
   expect(await editCount()).toBe(edits);
 });
@@ -132,7 +159,7 @@ test('a look is baked into plain weights, and says how near they come', async ()
   expect(after).toBeGreaterThan(0);
   expect(after).toBeLessThan(before);
   expect(await textOf(driver, SUM)).toMatch(/^\d+% of the look$/);
-  await click('Keep', `//section[@aria-label="Proposal"]`);
+  await click('Keep', BAR_PATH);
   await waitFor(driver, 'it is one line of the history', async () => (await editCount()) === edits + 1);
   await allSaved();
   expect(await lastEdit()).toMatchObject({ label: 'Bake of the relaxed look', kind: 'edit' });

@@ -6,12 +6,18 @@ import {
   type JointNumbers,
   type RebasedEdit,
 } from '@judoka/core/document';
-import { OLD, type Alternative, type ProposalWords } from './alternative.ts';
+import {
+  OLD,
+  type Alternative,
+  type CureDetails,
+  type ProposalNote,
+  type ProposalWords,
+} from './alternative.ts';
+import { decodeAlternative, encodeAlternative } from './storedAlternative.ts';
 import type { RangeFigures } from '@judoka/core/analysis/bends';
-import { decodeWeights, encodeWeights } from '@judoka/contract';
 import { messageOf } from '@judoka/core/errors';
 import { apply, compose, invert, type Change, type WeightRows } from '@judoka/core/weights';
-import { dropProposal, keepProposal, type ProposalNote, proposalOf } from './queue/editStore.ts';
+import { dropProposal, keepProposal, proposalOf } from './queue/editStore.ts';
 import type { CommitOptions } from './DocumentLog.ts';
 import type { Shown } from './shown.ts';
 import { isTabAlive, THIS_TAB } from './readers/tabs.ts';
@@ -155,12 +161,20 @@ export class Proposals {
     this.#store();
   }
 
+  /** Says what is known of a cure among those proposed. */
+  setCure(comparison: Comparison, index: number, cure: CureDetails): void {
+    const { current } = this;
+    if (!current || !this.isOpen(comparison)) return;
+    const alternatives = current.alternatives.map((each, i) => (i === index ? { ...each, cure } : each));
+    this.#set({ ...current, alternatives });
+    this.#store();
+  }
+
   /** Puts what an earlier visit had proposed onto the stage again. */
   async restore(): Promise<void> {
     const held = await proposalOf(this.#document.id);
     if (!held || this.#document.writer.closed !== undefined || (await isTabAlive(held.tab))) return;
-    const alternatives = held.alternatives.map((each) => ({ ...each, change: decodeWeights(each.change) }));
-    await this.#take(alternatives, held.index);
+    await this.#take(held.alternatives.map(decodeAlternative), held.index);
   }
 
   /**
@@ -189,12 +203,12 @@ export class Proposals {
    * Puts another change in the place of the one that is proposed, and on the stage, on top of what others did meanwhile.
    * Nothing happens where that is decided already.
    */
-  exchange(comparison: Comparison, change: Change): Promise<void> {
+  exchange(comparison: Comparison, change: Change, cure?: CureDetails): Promise<void> {
     return this.#document.writer.write('Another amount of a proposal', async () => {
       const { current } = this;
       if (!current || !this.isOpen(comparison)) return;
       if (current.shown) this.#document.apply(invertEdit(this.#edit()));
-      const one = this.#rebased({ ...current.alternatives[current.index], change });
+      const one = this.#rebased({ ...current.alternatives[current.index], change, cure });
       await this.#document.applyInTurns(editOf({ weights: one.change }));
       const alternatives = current.alternatives.map((each, i) => (i === current.index ? one : each));
       this.#set({ ...current, alternatives, shown: true });
@@ -306,17 +320,20 @@ export class Proposals {
   }
 
   #rebased(alternative: Alternative): Alternative {
-    const { edit } = this.#document.rebase(editOf({ weights: alternative.change }), new Map());
-    return { ...alternative, change: edit.weights };
+    const onTop = (change: Change): Change =>
+      this.#document.rebase(editOf({ weights: change }), new Map()).edit.weights;
+    const { change, cure } = alternative;
+    return {
+      ...alternative,
+      change: onTop(change),
+      ...(cure && { cure: { ...cure, base: onTop(cure.base), full: onTop(cure.full) } }),
+    };
   }
 
   #store(): void {
     const { current } = this;
     if (!current) return;
-    const alternatives = current.alternatives.map((each) => ({
-      ...each,
-      change: encodeWeights(each.change),
-    }));
+    const alternatives = current.alternatives.map(encodeAlternative);
     const { label, index } = current;
     keepProposal({ character: this.#document.id, tab: THIS_TAB, alternatives, index }).catch(
       (error: unknown) =>

@@ -1,6 +1,13 @@
 import type { RangeFigures } from '@judoka/core/analysis/bends';
+import type { CuredJoint } from '@judoka/core/operations/cure';
 import type { Change } from '@judoka/core/weights';
-import type { ProposalNote } from './queue/editStore.ts';
+
+/** Something to say of a proposal, and the points that it is about. */
+export interface ProposalNote {
+  readonly words: string;
+  readonly part?: number;
+  readonly points?: Uint32Array;
+}
 
 /** What the choices of a proposal are called, where it is no new work. */
 export interface ProposalWords {
@@ -9,6 +16,31 @@ export interface ProposalWords {
   readonly drop: string;
   /** What is true as long as nothing is decided. */
   readonly meanwhile: string;
+}
+
+/** How far plain weights are off a look, over all points and poses, in scene units: root mean squares. */
+export interface LookErrors {
+  readonly before: number;
+  readonly after: number;
+  readonly greatest: number;
+  /** What weights without a limit on their number would leave. */
+  readonly unlimited: number;
+}
+
+/** What is known of a cure, so that more or less of it can be taken. */
+export interface CureDetails {
+  /** What it was made on, itself proposed: nothing, or a binding. */
+  readonly base: Change;
+  /** That with all of the cure. */
+  readonly full: Change;
+  /** Of the cure so much is proposed, 0 to 1. */
+  readonly amount: number;
+  /** Those that were asked for first. */
+  readonly joints: readonly CuredJoint[];
+  /** How many were asked for. */
+  readonly asked: number;
+  /** Of a look that was baked: how far all of it is off. */
+  readonly errors?: LookErrors;
 }
 
 /** A change of weights that is not kept yet. */
@@ -23,6 +55,7 @@ export interface Alternative {
   readonly words?: ProposalWords;
   /** How the character bends with it, once that is measured. */
   readonly figures?: RangeFigures;
+  readonly cure?: CureDetails;
 }
 
 /** The number of the weights as they were, among those that can be looked at. */

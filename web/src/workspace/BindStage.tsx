@@ -4,6 +4,7 @@ import { bindToolLeft, settingsChanged, type BindPage } from '../settings/uiSett
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { OutlinesPanel } from '../features/outlines/OutlinesPanel.tsx';
 import { BindPanel } from '../features/bind/BindPanel.tsx';
+import { SettleSection } from '../features/cure/SettleSection.tsx';
 import { JointsPanel } from '../features/joints/JointsPanel.tsx';
 import { PiecesPanel } from '../features/bind/PiecesPanel.tsx';
 import { SelectPanel } from '../features/select/SelectPanel.tsx';
@@ -48,7 +49,13 @@ export function BindStep({ at }: { at: Workspace }) {
       </div>
       {bindPage === 'joints' && <JointsPanel at={at} />}
       {bindPage === 'outlines' && <OutlinesPanel at={at} />}
-      {bindPage === 'binding' && <BindPanel at={at} runs={at.bindRuns} />}
+      {bindPage === 'binding' && (
+        <BindPanel
+          at={at}
+          runs={at.bindRuns}
+          settle={<SettleSection at={at} then={() => void at.bindRuns.measureRest()} />}
+        />
+      )}
       {bindPage === 'pieces' && <PiecesPanel at={at} selecting={<SelectPanel at={at} />} />}
       {bindPage === 'reach' && <ReachPanel at={at} />}
       {bindPage === 'transfer' && <TransferPanel at={at} />}

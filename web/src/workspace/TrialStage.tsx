@@ -4,6 +4,7 @@ import { settingsChanged, type TrialPage } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { ClipsPanel, takeMotion } from '../features/clips/ClipsPanel.tsx';
 import { BakeSection } from '../features/cure/BakeSection.tsx';
+import { CureHere } from '../features/cure/CureHere.tsx';
 import { CureSection } from '../features/cure/CureSection.tsx';
 import { ComparePanel } from '../features/compare/ComparePanel.tsx';
 import { LookSection } from '../features/look/LookSection.tsx';
@@ -40,7 +41,7 @@ export function TrialStep({ at }: { at: Workspace }) {
       {trialPage === 'range' && (
         <>
           <LookSection at={at} />
-          <RangePanel at={at} troubles={(joint) => <RowTroubles at={at} joint={joint} />}>
+          <RangePanel at={at} troubles={(joint) => <BelowRow at={at} joint={joint} />}>
             <CureSection at={at} />
           </RangePanel>
           <BakeSection at={at} />
@@ -60,6 +61,16 @@ export function TrialStep({ at }: { at: Workspace }) {
         </>
       )}
       {trialPage === 'compare' && <ComparePanel at={at} />}
+    </>
+  );
+}
+
+/** What can be done about a joint's bends, below its row. */
+function BelowRow({ at, joint }: { at: Workspace; joint: number }) {
+  return (
+    <>
+      <RowTroubles at={at} joint={joint} />
+      {at.scene.joint === joint && <CureHere at={at} />}
     </>
   );
 }

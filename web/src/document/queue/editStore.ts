@@ -2,6 +2,7 @@ import type { DocumentHeader } from '@judoka/contract';
 import type { ValueChange } from '@judoka/core/document';
 import type { SkeletonChange } from '@judoka/core/skeleton';
 import type { RangeFigures } from '@judoka/core/analysis/bends';
+import type { CureDetails, ProposalNote } from '../alternative.ts';
 import { openDB, type DBSchema, type IDBPDatabase, type IDBPObjectStore, type StoreNames } from 'idb';
 
 /** An edit that the server has not confirmed yet, as kept in this browser. */
@@ -41,13 +42,6 @@ export interface StoredAttachment {
   readonly bytes: Uint8Array<ArrayBuffer>;
 }
 
-/** Something to say of a proposal, and the points that it is about. */
-export interface ProposalNote {
-  readonly words: string;
-  readonly part?: number;
-  readonly points?: Uint32Array;
-}
-
 /** One of several that were proposed side by side. */
 export interface StoredAlternative {
   readonly label: string;
@@ -55,6 +49,11 @@ export interface StoredAlternative {
   readonly change: Uint8Array<ArrayBuffer>;
   readonly notes: readonly ProposalNote[];
   readonly figures?: RangeFigures;
+  /** See CureDetails; both changes encoded. */
+  readonly cure?: Omit<CureDetails, 'base' | 'full'> & {
+    readonly base: Uint8Array<ArrayBuffer>;
+    readonly full: Uint8Array<ArrayBuffer>;
+  };
 }
 
 /** A proposal that is neither kept nor dropped: the person's, in this browser. One a character. */

@@ -1,5 +1,6 @@
 import { counted } from '@judoka/core/document';
 import { Group } from '@mantine/core';
+import type { ReactNode } from 'react';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { setSkinned } from '../../document/partRoles.ts';
 import { useEvent } from '../../document/useEvent.ts';
@@ -14,8 +15,11 @@ import type { BindRuns } from './BindRuns.ts';
 
 type At = Editing;
 
-/** A first binding of the parts that are shown: choose, bind or compare, look at old against new, keep. */
-export function BindPanel({ at, runs }: { at: At; runs: BindRuns }) {
+/**
+ * A first binding of the parts that are shown: choose, bind or compare, look at old against new, keep.
+ * @param settle how to go on from what is proposed
+ */
+export function BindPanel({ at, runs, settle }: { at: At; runs: BindRuns; settle: ReactNode }) {
   const dispatch = useAppDispatch();
   useEvent(runs.events, 'changed');
   const { bindMethod, ...wish } = useUiSettings(
@@ -34,6 +38,7 @@ export function BindPanel({ at, runs }: { at: At; runs: BindRuns }) {
   return (
     <>
       <BindingTable at={at} runs={runs} limit={wish.limit} />
+      {settle}
       <section className="group">
         <h2>First binding</h2>
         <BindSettings disabled={busy} />

@@ -168,6 +168,23 @@ export class BindRuns {
     });
   }
 
+  /** Measures what is proposed and has not been measured, the old weights too where others were. */
+  measureRest(): Promise<void> {
+    return this.#run(async (signal, watch) => {
+      const { proposals } = this.#at.document;
+      const { current, comparison } = proposals;
+      if (!current) return;
+      watch(comparison);
+      const before = proposals.rowsBefore();
+      const open = current.alternatives.flatMap(({ figures }, index) => (figures ? [] : [index]));
+      if (!current.before && hasWeights(before)) open.push(OLD);
+      this.#beginMeasuring(open.length);
+      await this.#withThreads(async (threads) => {
+        for (const index of open) await this.#measure(threads, comparison, index, before, signal);
+      });
+    });
+  }
+
   #beginMeasuring(of: number): void {
     this.#measured = { done: 0, of };
     this.#tellMeasured(0, true);

@@ -6,6 +6,7 @@ import { OLD } from '../../document/alternative.ts';
 import type { Proposal } from '../../document/Proposals.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
+import { shortFigure } from '../../ui/shortFigure.ts';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import type { BindRuns } from './BindRuns.ts';
 import './bind.css';
@@ -23,7 +24,7 @@ const COLUMNS: readonly Column[] = [
     label: 'Strain',
     says: 'How much the surface is stretched, squeezed and folded, each joint in its worst bend',
     of: ({ strain }) => strain,
-    words: (value) => value.toPrecision(2),
+    words: shortFigure,
   },
   {
     label: 'Volume',

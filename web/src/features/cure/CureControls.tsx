@@ -1,10 +1,10 @@
 import { Popover, Button, Slider } from '@mantine/core';
 import type { CuredJoint } from '@judoka/core/operations/cure';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
+import { shortFigure } from '../../ui/shortFigure.ts';
 import { costWords } from '../../ui/lengthWords.ts';
 import { useEvent } from '../../document/useEvent.ts';
-import type { LookErrors } from './cure.worker.ts';
-import type { FoundCure } from './Curing.ts';
+import type { CureDetails, LookErrors } from '../../document/alternative.ts';
 import type { CureAt } from './CureSection.tsx';
 import './cure.css';
 
@@ -13,22 +13,21 @@ const SEEN = 0.02;
 
 /** How much of a cure is on the stage, and what it does to the bends; in the bar of what is proposed. */
 export function CureControls({ at }: { at: CureAt }) {
-  useEvent(at.curing.events, 'changed');
   useEvent(at.document.events, 'shown');
-  const { found } = at.curing;
-  if (!found || !at.document.proposals.isOpen(found.comparison)) return null;
+  const { current } = at.document.proposals;
+  if (!current?.cure) return null;
+  const { cure, index } = current;
   return (
     <div className="cure-controls">
-      <AmountSlider at={at} found={found} />
-      {found.errors ? <BakedErrors at={at} errors={found.errors} /> : <CuredBends at={at} found={found} />}
+      <AmountSlider key={index} at={at} cure={cure} />
+      {cure.errors ? <BakedErrors at={at} errors={cure.errors} /> : <CuredBends at={at} cure={cure} />}
     </div>
   );
 }
 
-function AmountSlider({ at, found }: { at: CureAt; found: FoundCure }) {
-  const [amount, setAmount] = useState(100 * found.amount);
-  // Another cure begins whole. What is on its way to the stage must not take the slider back.
-  useEffect(() => setAmount(100), [found.change]);
+function AmountSlider({ at, cure }: { at: CureAt; cure: CureDetails }) {
+  // What is on its way to the stage must not take the slider back.
+  const [amount, setAmount] = useState(100 * cure.amount);
   return (
     <div className="cure-amount">
       <span className="card-line">Amount</span>
@@ -73,15 +72,15 @@ function BakedErrors({ at, errors }: { at: CureAt; errors: LookErrors }) {
 }
 
 /** What became of the joints that were asked for, in one line; of each, on demand. */
-function CuredBends({ at, found }: { at: CureAt; found: FoundCure }) {
-  const asked = found.joints.slice(0, Math.min(found.asked, found.joints.length));
+function CuredBends({ at, cure }: { at: CureAt; cure: CureDetails }) {
+  const asked = cure.joints.slice(0, Math.min(cure.asked, cure.joints.length));
   const sum = (of: 'before' | 'after'): number => asked.reduce((total, each) => total + each[of], 0);
-  const shown = found.joints.filter(({ before, after }) => Math.abs(after - before) > SEEN * before);
+  const shown = cure.joints.filter(({ before, after }) => Math.abs(after - before) > SEEN * before);
   return (
     <Popover position="top" withArrow width={340}>
       <Popover.Target>
         <Button variant="default" data-before={sum('before')} data-after={sum('after')} className="cure-sum">
-          Damage {sum('before').toPrecision(2)} → {sum('after').toPrecision(2)},{' '}
+          Damage {shortFigure(sum('before'))} → {shortFigure(sum('after'))},{' '}
           {shareWords(sum('before'), sum('after'))}
         </Button>
       </Popover.Target>
@@ -110,7 +109,7 @@ function CuredRow({ at, cured: { joint, before, after } }: { at: CureAt; cured: 
     <tr>
       <th scope="row">{at.document.jointName(joint)}</th>
       <td className="figures">
-        {before.toPrecision(2)} → {after.toPrecision(2)}
+        {shortFigure(before)} → {shortFigure(after)}
       </td>
       <td className="figures">{shareWords(before, after)}</td>
     </tr>

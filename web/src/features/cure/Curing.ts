@@ -3,54 +3,47 @@ import type { CharacterLook } from '@judoka/core/deform';
 import type { DeliveryProfile } from '@judoka/core/document';
 import { CoreError, isAbort } from '@judoka/core/errors';
 import { maskOf, type PointMask } from '@judoka/core/mesh';
-import { type CuredJoint, type CureRequest, partOfChange } from '@judoka/core/operations/cure';
-import { type Change, isEmpty } from '@judoka/core/weights';
+import { type CureRequest, partOfChange } from '@judoka/core/operations/cure';
+import { apply, type Change, compose, invert, isEmpty } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
+import type { Alternative, CureDetails } from '../../document/alternative.ts';
 import { Events } from '../../document/events.ts';
-import type { Comparison } from '../../document/Proposals.ts';
+import type { Proposal } from '../../document/Proposals.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { confinesOf, openPoints } from '../../scene/scope.ts';
-import type { CureWorker, LookErrors } from './cure.worker.ts';
+import type { CureWorker } from './cure.worker.ts';
 
 type At = Editing & {
   readonly trial: { ranges(): readonly MotionRange[] };
   readonly checkUp: { readonly profile: DeliveryProfile };
 };
 
-/** What a cure has found, as long as it is not decided. */
-export interface FoundCure {
-  readonly label: string;
-  /** What is open as long as it is not decided. */
-  readonly comparison: Comparison;
-  readonly change: Change;
-  /** Of which so much is on the stage, 0 to 1. */
-  readonly amount: number;
-  /** Those that were asked for first. */
-  readonly joints: readonly CuredJoint[];
-  /** How many were asked for. */
-  readonly asked: number;
-  /** Of a look that was baked: how far all of it is off. */
-  readonly errors?: LookErrors;
-}
+/** What a thread has found on the weights that it was given. */
+type Found = Pick<CureDetails, 'joints' | 'asked' | 'errors'> & { readonly change: Change };
+
+type Runner = Comlink.Remote<CureWorker>;
 
 /** How the labels of bakes begin. */
 const BAKE = 'Bake';
 /** An amount that rests for this long is measured. */
 const SETTLED_MS = 250;
 
-/** Cures bends: finds weights in a thread of its own, and proposes them. */
+/**
+ * Cures bends: finds weights in a thread of its own, and proposes them; made on a binding that is proposed itself, or beside
+ * another cure, as one more to choose from.
+ */
 export class Curing {
   readonly events = new Events<'changed'>();
   readonly #at: At;
   readonly #ends: (() => void)[];
   #worker: Worker | undefined;
-  #runner: Comlink.Remote<CureWorker> | undefined;
+  /** What knows the character with the weights that cures were made on last. */
+  #runner: { readonly base: Change; readonly of: Runner } | undefined;
   #stop: AbortController | undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
   #wanted: number | undefined;
-  #isProposing = false;
+  #isTaking = false;
   working: { readonly what: string; readonly share: number; readonly isBake: boolean } | undefined;
-  found: FoundCure | undefined;
 
   constructor(at: At) {
     this.#at = at;
@@ -60,7 +53,7 @@ export class Curing {
   close(): void {
     clearTimeout(this.#timer);
     this.#stop?.abort();
-    this.#forget();
+    this.#endThread();
     for (const end of this.#ends) end();
   }
 
@@ -92,30 +85,31 @@ export class Curing {
 
   async #find(
     label: string,
-    find: (
-      runner: Comlink.Remote<CureWorker>,
-      tell: (share: number) => void,
-    ) => Promise<Omit<FoundCure, 'label' | 'amount' | 'comparison'>>,
+    find: (runner: Runner, tell: (share: number) => void) => Promise<Found>,
   ): Promise<void> {
     const { document } = this.#at;
+    const { proposals } = document;
     document.writer.needOpen();
     this.#stop?.abort();
-    this.#forget();
     const stop = (this.#stop = new AbortController());
-    const madeOn = document.proposals.head;
+    // What is only looked at makes way.
+    const on = proposals.current?.words ? undefined : proposals.current;
+    const [madeOn, comparison] = [proposals.head, proposals.comparison];
+    const base = baseOf(on);
     const isBake = label.startsWith(BAKE);
     this.#tell(label, 0, isBake);
     try {
-      const runner = await this.#begin();
+      this.#endThread();
+      const runner = await this.#runnerOn(base, stop.signal);
       const tell = Comlink.proxy((share: number) => {
         if (this.#stop === stop) this.#tell(label, share, isBake);
       });
       const found = await orStopped(find(runner, tell), stop.signal, this.#worker);
-      await this.#propose({ ...found, label, amount: 1 }, madeOn);
+      await this.#propose(label, base, found, { madeOn, beside: on && comparison, on });
     } catch (error) {
-      // Another one may have begun since.
-      if (this.#stop === stop) this.#forget();
       if (!isAbort(error)) document.notifyError(error);
+      // Another one may have begun since.
+      if (this.#stop === stop) this.#endThread();
     } finally {
       if (this.#stop === stop) {
         this.#stop = undefined;
@@ -125,54 +119,59 @@ export class Curing {
     }
   }
 
-  async #propose(found: Omit<FoundCure, 'comparison'>, madeOn: number): Promise<void> {
+  async #propose(
+    label: string,
+    base: Change,
+    { change, ...found }: Found,
+    { madeOn, beside, on }: { madeOn: number; beside?: symbol; on?: Proposal },
+  ): Promise<void> {
     const { document } = this.#at;
-    const { label, change } = found;
     if (isEmpty(change)) {
       document.notify(
         `${label}: no weights within the limit, the locks and the selection come nearer than these.`,
       );
       return;
     }
-    this.#isProposing = true;
-    try {
-      const comparison = await document.proposals.begin(
-        { label, name: found.errors ? 'Baked' : 'Cured', change, notes: [] },
-        madeOn,
-      );
-      this.found = { ...found, comparison };
-    } finally {
-      this.#isProposing = false;
-    }
-    this.events.publish('changed');
+    const full = compose(base, change);
+    const alternative: Alternative = {
+      ...{ label: labelOn(base, on, label), change: full, notes: [] },
+      name: nameFor(found.errors ? 'Baked' : 'Cured', base, on),
+      cure: { ...found, base, full, amount: 1 },
+    };
+    if (beside === undefined) await document.proposals.begin(alternative, madeOn);
+    else if (!(await document.proposals.add(beside, alternative, { shows: true, madeOn })))
+      document.notify(`${label}: what it was made beside has been decided meanwhile. Cure once more.`);
   }
 
   /** Puts so much of the cure on the stage. Of several amounts that are asked for quickly the last is shown. */
   async take(amount: number): Promise<void> {
     this.#wanted = amount;
-    if (this.#isProposing) return;
-    this.#isProposing = true;
+    if (this.#isTaking) return;
+    this.#isTaking = true;
     try {
-      while (this.#wanted !== undefined && this.found) {
+      while (this.#wanted !== undefined) {
         const wanted = this.#wanted;
         this.#wanted = undefined;
         await this.#show(wanted);
       }
     } finally {
-      this.#isProposing = false;
+      this.#isTaking = false;
     }
-    this.#shownChanged();
     this.#measureSoon();
   }
 
   async #show(amount: number): Promise<void> {
-    const { found } = this;
-    if (!found) return;
-    const { proposals, locks } = this.#at.document;
-    const part = partOfChange(found.change, amount, { limit: this.#limit(), locks });
-    this.found = { ...found, amount };
-    this.events.publish('changed');
-    await proposals.exchange(found.comparison, part);
+    const { proposals } = this.#at.document;
+    const cure = proposals.current?.cure;
+    if (!cure) return;
+    const part = compose(cure.base, this.#partOf(cure, amount));
+    await proposals.exchange(proposals.comparison, part, { ...cure, amount });
+  }
+
+  /** So much of a cure, on what it was made on. */
+  #partOf({ base, full }: CureDetails, amount: number): Change {
+    const { locks } = this.#at.document;
+    return partOfChange(compose(invert(base), full), amount, { limit: this.#limit(), locks });
   }
 
   #limit(): number {
@@ -197,13 +196,16 @@ export class Curing {
     };
   }
 
-  async #begin(): Promise<Comlink.Remote<CureWorker>> {
+  /** A thread that has the character with the weights that are there without what is proposed, and a base on them. */
+  async #runnerOn(base: Change, signal?: AbortSignal): Promise<Runner> {
+    if (this.#runner?.base === base) return this.#runner.of;
+    this.#endThread();
     const { document, trial } = this.#at;
     const worker = new Worker(new URL('./cure.worker.ts', import.meta.url), { type: 'module' });
     this.#worker = worker;
     const runner = Comlink.wrap<CureWorker>(worker);
-    this.#runner = runner;
     const rows = document.proposals.rowsBefore();
+    apply(rows, base);
     await orStopped(
       runner.begin({
         character: { ...document.bound.character, rows },
@@ -211,9 +213,10 @@ export class Curing {
         clips: document.character.clips,
         skinning: document.settings.skinning,
       }),
-      this.#stop?.signal,
+      signal,
       worker,
     );
+    this.#runner = { base, of: runner };
     return runner;
   }
 
@@ -224,40 +227,57 @@ export class Curing {
 
   /** What was proposed is decided, or something else is. */
   #shownChanged(): void {
-    if (this.#isProposing || this.working || !this.found) return;
-    if (this.#at.document.proposals.isOpen(this.found.comparison)) return;
-    this.#forget();
-    this.events.publish('changed');
+    if (this.working || this.#isTaking || this.#at.document.proposals.current?.cure) return;
+    this.#endThread();
   }
 
-  #forget(): void {
+  #endThread(): void {
     clearTimeout(this.#timer);
     this.#worker?.terminate();
     this.#worker = undefined;
     this.#runner = undefined;
-    this.found = undefined;
   }
 
   #measureSoon(): void {
     clearTimeout(this.#timer);
-    this.#timer = setTimeout(() => {
-      const { found } = this;
-      if (!found || !this.#runner || found.joints.length === 0) return;
-      const { locks } = this.#at.document;
-      const part = partOfChange(found.change, found.amount, { limit: this.#limit(), locks });
-      this.#runner
-        .damages(
-          part,
-          found.joints.map(({ joint }) => joint),
-        )
-        .then((damages) => {
-          if (this.found?.amount !== found.amount || this.found.change !== found.change) return;
-          const joints = found.joints.map((each, i) => ({ ...each, after: damages[i] }));
-          this.found = { ...this.found, joints };
-          this.events.publish('changed');
-        })
-        .catch(this.#at.document.notifyError);
-    }, SETTLED_MS);
+    this.#timer = setTimeout(() => void this.#measure().catch(this.#at.document.notifyError), SETTLED_MS);
+  }
+
+  /** How the bends are with the amount that is proposed. */
+  async #measure(): Promise<void> {
+    const { proposals } = this.#at.document;
+    const { current, comparison } = proposals;
+    if (!current?.cure || current.cure.joints.length === 0 || this.working) return;
+    const { cure, index } = current;
+    const runner = await this.#runnerOn(cure.base);
+    const asked = cure.joints.map(({ joint }) => joint);
+    const damages = await runner.damages(this.#partOf(cure, cure.amount), asked);
+    const now = proposals.current?.alternatives[index]?.cure;
+    if (!proposals.isOpen(comparison) || now?.amount !== cure.amount || now.full !== cure.full) return;
+    const joints = cure.joints.map((each, i) => ({ ...each, after: damages[i] }));
+    proposals.setCure(comparison, index, { ...now, joints });
+  }
+}
+
+/** What a cure is made on: what a cure on the stage was made on, what is proposed otherwise, or nothing. */
+function baseOf(current: Proposal | undefined): Change {
+  if (!current?.shown) return [];
+  return current.cure ? current.cure.base : current.change;
+}
+
+function labelOn(base: Change, on: Proposal | undefined, label: string): string {
+  const under = on?.alternatives.find(({ change }) => change === base);
+  return under ? `${under.label}, ${label.toLowerCase()}` : label;
+}
+
+/** What a cure is called beside others: after what it was made on, where that is proposed too. */
+function nameFor(what: string, base: Change, on: Proposal | undefined): string {
+  const under = on?.alternatives.find(({ change }) => change === base);
+  const whole = under ? `${under.name}, ${what.toLowerCase()}` : what;
+  const taken = new Set(on?.alternatives.map(({ name }) => name));
+  for (let number = 1; ; number++) {
+    const name = number === 1 ? whole : `${whole} ${number}`;
+    if (!taken.has(name)) return name;
   }
 }
 

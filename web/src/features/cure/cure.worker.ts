@@ -15,6 +15,7 @@ import {
 } from '@judoka/core/operations/cure';
 import { apply, type Change, copyRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
+import type { LookErrors } from '../../document/alternative.ts';
 
 /** A character whose bends are cured, with copies of its weights. */
 export interface CuredSubject {
@@ -22,15 +23,6 @@ export interface CuredSubject {
   readonly ranges: readonly MotionRange[];
   readonly clips: readonly Clip[];
   readonly skinning: Skinning;
-}
-
-/** How far plain weights are off a look, over all points and poses, in scene units: root mean squares. */
-export interface LookErrors {
-  readonly before: number;
-  readonly after: number;
-  readonly greatest: number;
-  /** What weights without a limit on their number would leave. */
-  readonly unlimited: number;
 }
 
 export interface BakedLook {

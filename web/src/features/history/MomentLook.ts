@@ -6,7 +6,7 @@ import type { ProposalWords } from '../../document/alternative.ts';
 import { Events } from '../../document/events.ts';
 import type { Moment, MomentChoice } from '../../document/moments/Moments.ts';
 import type { Comparison } from '../../document/Proposals.ts';
-import type { ProposalNote } from '../../document/queue/editStore.ts';
+import type { ProposalNote } from '../../document/alternative.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { confinesOf } from '../../scene/scope.ts';
 import { uiSettings } from '../../settings/store.ts';

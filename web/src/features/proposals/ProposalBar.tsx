@@ -6,6 +6,7 @@ import { OLD } from '../../document/alternative.ts';
 import type { Proposal } from '../../document/Proposals.ts';
 import { NO_MARKS } from '../../scene/Scene.ts';
 import type { Editing } from '../../scene/Editing.ts';
+import { shortFigure } from '../../ui/shortFigure.ts';
 import { Segments } from '../../ui/Segments.tsx';
 import './proposals.css';
 
@@ -36,8 +37,8 @@ function Bar({ at, proposal, extra }: { at: Editing; proposal: Proposal; extra: 
           {/* At rest nothing moves. */}
           {moved > 1e-4 * at.document.size &&
             `; in the pose on the stage the surface moves by ${moved.toPrecision(2)} at most`}
-          {figures && `; strain over the range ${figures.strain.toPrecision(2)}`}
-          {figures && before && `, before ${before.strain.toPrecision(2)}`}.{' '}
+          {figures && `; strain over the range ${shortFigure(figures.strain)}`}
+          {figures && before && `, before ${shortFigure(before.strain)}`}.{' '}
           {words?.meanwhile ?? 'Nothing is kept yet.'}
         </span>
       </div>

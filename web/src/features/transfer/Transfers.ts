@@ -20,7 +20,7 @@ import { isEmpty } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import { requestBytes } from '../../api/http.ts';
 import { Events } from '../../document/events.ts';
-import type { ProposalNote } from '../../document/queue/editStore.ts';
+import type { ProposalNote } from '../../document/alternative.ts';
 import type { Comparison } from '../../document/Proposals.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { confinesOf, openPoints } from '../../scene/scope.ts';
