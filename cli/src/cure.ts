@@ -52,7 +52,39 @@ export async function cure(input: string, output: string, options: WeightOptions
     before,
     after,
   }));
-  process.stdout.write(options.json ? `${JSON.stringify({ points, joints })}\n` : asText(points, joints));
+  const lacks = done.lacks.map(({ joint, place, rings }) => ({
+    joint: character.skeleton.joints[joint].name,
+    ...(place && { moved: place.offset, leaves: place.leaves }),
+    ...(rings && { ringEvery: rings.every, thickness: 2 * rings.radius }),
+  }));
+  process.stdout.write(
+    options.json
+      ? `${JSON.stringify({ points, joints, lacks })}\n`
+      : asText(points, joints) + lacks.map(lackText).join(''),
+  );
+}
+
+/** What weights do not cure. */
+interface Lack {
+  readonly joint: string;
+  /** Where the joint should be, from where it is, scene units; and what damage would be left then, as a share. */
+  readonly moved?: readonly number[];
+  readonly leaves?: number;
+  readonly ringEvery?: number;
+  readonly thickness?: number;
+}
+
+function lackText({ joint, moved, leaves = 1, ringEvery, thickness = 0 }: Lack): string {
+  const lines: string[] = [];
+  if (moved)
+    lines.push(
+      `${joint} stands beside its bend: moved by ${moved.map((x) => x.toPrecision(3)).join(', ')} it would leave ${Math.round(100 * (1 - leaves))}% less of the damage.`,
+    );
+  if (ringEvery !== undefined)
+    lines.push(
+      `The mesh has a ring every ${ringEvery.toPrecision(2)} about ${joint}, where it is ${thickness.toPrecision(2)} thick: it bends only where it has points.`,
+    );
+  return lines.map((line) => `${line}\n`).join('');
 }
 
 function asText(points: number, joints: readonly CuredBend[]): string {

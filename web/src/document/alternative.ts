@@ -1,5 +1,5 @@
 import type { RangeFigures } from '@judoka/core/analysis/bends';
-import type { CuredJoint } from '@judoka/core/operations/cure';
+import type { BendLacks, CuredJoint } from '@judoka/core/operations/cure';
 import type { Change } from '@judoka/core/weights';
 
 /** Something to say of a proposal, and the points that it is about. */
@@ -39,6 +39,8 @@ export interface CureDetails {
   readonly joints: readonly CuredJoint[];
   /** How many were asked for. */
   readonly asked: number;
+  /** What bends lack that are not cured by weights. */
+  readonly lacks?: readonly BendLacks[];
   /** Of a look that was baked: how far all of it is off. */
   readonly errors?: LookErrors;
 }

@@ -37,6 +37,8 @@ export type PointsChanged = (part: ScenePart, points: Uint32Array, count: number
 export interface Marks {
   readonly points: ReadonlyMap<number, Uint32Array>;
   readonly joints: readonly number[];
+  /** Places off joints, by so much in the scene. */
+  readonly besides?: readonly { readonly joint: number; readonly offset: readonly number[] }[];
   /** What the marks show; the finding that they belong to. */
   readonly of?: Finding;
   /** Whether the camera stays where it is. */

@@ -1,5 +1,6 @@
 import { type MotionRange, rangePoses } from '../../animation/motionRange.ts';
 import type { BendJudge } from '../../operations/cure/cureBends.ts';
+import { pivoted } from '../../skeleton/pivoted.ts';
 import type { BendMeter } from './bendMeter.ts';
 
 /** Says how bad bends are, over the joints' ranges of motion. The meter is its own from now on. */
@@ -8,11 +9,11 @@ export function bendJudge(meter: BendMeter, ranges: readonly MotionRange[]): Ben
   return {
     setRows: (rows) => meter.setRows(rows),
     regionsOf: (joint) => meter.regionsOf(joint),
-    damageOf: (joint) =>
-      (poses.get(joint) ?? []).reduce(
-        (sum, { pose }) => sum + (meter.measure(joint, pose, false)?.damage ?? 0),
-        0,
-      ),
+    damageOf: (joint, offset) =>
+      (poses.get(joint) ?? []).reduce((sum, { pose }) => {
+        const own = offset ? pivoted(meter.skeleton, pose, joint, offset) : pose;
+        return sum + (meter.measure(joint, own, false)?.damage ?? 0);
+      }, 0),
     damageAt: (joint) => {
       const sums = new Map(
         meter.regionsOf(joint).map(({ part }) => [part, new Float64Array(meter.placeCount(part))]),

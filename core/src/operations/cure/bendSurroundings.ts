@@ -3,6 +3,14 @@ import type { Neighbours } from '../../mesh/neighbours.ts';
 /** How far about a bend weights may change, as a share of how thick it is there. */
 const REACH = 0.8;
 
+/** How far the surface is from a joint: the nearer half of a bend's points tells it; the farther ones are what it moves along. */
+export function thicknessAt(rest: Float32Array, points: Uint32Array, joint: ArrayLike<number>): number {
+  const far = Float64Array.from(points, (p) =>
+    Math.hypot(rest[p * 3] - joint[0], rest[p * 3 + 1] - joint[1], rest[p * 3 + 2] - joint[2]),
+  ).sort();
+  return far[Math.floor(far.length / 4)];
+}
+
 /**
  * A bend's points, and those about it along the surface as far as it is thick: there it has room to bend softly.
  * @param rest   Float32Array, 3 a point, scene space
@@ -15,11 +23,7 @@ export function bendSurroundings(
   points: Uint32Array,
   joint: ArrayLike<number>,
 ): Uint32Array {
-  const far = Array.from(points, (p) => Math.hypot(...[0, 1, 2].map((k) => rest[p * 3 + k] - joint[k]))).sort(
-    (a, b) => a - b,
-  );
-  // The nearer half of the points tells the thickness; the farther ones are what the joint moves along.
-  const reach = REACH * far[Math.floor(far.length / 4)];
+  const reach = REACH * thicknessAt(rest, points, joint);
   const away = new Map<number, number>(Array.from(points, (p) => [p, 0]));
   let edge = [...points];
   while (edge.length > 0) {

@@ -142,6 +142,50 @@ test('where nothing bends, it says so', async () => {
   await expect(cureBends(stiff, [RANGE], judge, REQUEST)).rejects.toThrow(CoreError);
 });
 
+describe('what weights do not cure', () => {
+  /** Of a bend as good as weights make it: what it lacks. */
+  async function lacksOf(body: Body): Promise<Cure['lacks'][number] | undefined> {
+    const rows = body.rows.map(copyRows);
+    apply(rows, (await cured(body)).change);
+    return (await cured({ ...body, rows: [rows[0]] })).lacks[0];
+  }
+  const soft = (x: number): number => (x + 1.5) / 3;
+
+  test('a mesh without rings at the bend: how far apart they are, and where', async () => {
+    const lacks = await lacksOf(bentTube(soft, { rings: 5, around: 12 }));
+    expect(lacks?.joint).toBe(1);
+    expect(lacks?.rings?.every).toBeCloseTo(2, 1);
+    expect(lacks?.rings?.radius).toBeGreaterThan(0.9);
+    expect(lacks?.rings?.points.length).toBeGreaterThan(0);
+    const fine = await lacksOf(bentTube(soft, { rings: 40, around: 12 }));
+    expect(fine?.rings).toBeUndefined();
+  });
+
+  test('a joint beside the limb: the way to where it should be, and what it would be worth', async () => {
+    const body = bentTube(soft, { rings: 40, around: 16 });
+    const aside = {
+      ...body,
+      parts: [{ ...body.parts[0], positions: shifted(body.parts[0].positions, 2.5) }],
+    };
+    const place = (await lacksOf(aside))?.place;
+    // The limb lies above it, and so does the better place.
+    expect(place?.offset[1]).toBeGreaterThan(0.5);
+    expect(Math.abs(place?.offset[2] ?? 1)).toBeLessThan(0.5 * (place?.offset[1] ?? 0));
+    expect(place?.leaves).toBeLessThan(0.8);
+    // Told is what is measured.
+    const rows = aside.rows.map(copyRows);
+    apply(rows, (await cured(aside)).change);
+    const judge = bendJudge(await BendMeter.create({ ...aside, rows }), [RANGE]);
+    const leaves = judge.damageOf(1, place?.offset) / judge.damageOf(1);
+    expect(Math.abs(leaves - (place?.leaves ?? 0))).toBeLessThan(0.1);
+    // In the middle it stands well.
+    expect((await lacksOf(body))?.place).toBeUndefined();
+  });
+
+  const shifted = (positions: Float32Array, y: number): Float32Array =>
+    positions.map((x, k) => (k % 3 === 1 ? x + y : x));
+});
+
 describe('by hand', () => {
   /** Three points over a hinge at the origin: the outer ones follow a joint each, the middle one is looked for. */
   const place = [-1, 1, 0, 0, 1, 0, 1, 1, 0];

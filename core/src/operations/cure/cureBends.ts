@@ -12,9 +12,11 @@ import { areasOf, mayWeigh, type Confines } from '../../weights/confines.ts';
 import { apply, type Change, differingRows, isEmpty } from '../../weights/delta.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
 import { copyRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
-import { bendSurroundings } from './bendSurroundings.ts';
+import { bendSurroundings, thicknessAt } from './bendSurroundings.ts';
 import { JointSums } from './JointSums.ts';
 import { movesElsewhere } from './movesElsewhere.ts';
+import { shareOf } from './shareOf.ts';
+import { type BendLacks, findBetterPlace, findScarceRings } from './bendLacks.ts';
 import { settlePart, type SettledWeights } from './settlePart.ts';
 
 export interface CureSubject {
@@ -31,8 +33,11 @@ export interface BendJudge {
   setRows(rows: readonly WeightRows[]): void;
   /** What a joint's turn deforms. */
   regionsOf(joint: number): readonly { readonly part: number; readonly points: Uint32Array }[];
-  /** The damage of a joint's bends over its range, all together. */
-  damageOf(joint: number): number;
+  /**
+   * The damage of a joint's bends over its range, all together.
+   * @param offset the joint turns about a place that is off its own by so much, scene space
+   */
+  damageOf(joint: number, offset?: readonly [number, number, number]): number;
   /** Where that is: by part, one number a point, in any measure. */
   damageAt(joint: number): ReadonlyMap<number, Float64Array>;
 }
@@ -58,6 +63,8 @@ export interface Cure {
   readonly change: Change;
   /** Those that were asked for first, in their order; then others whose bends changed. */
   readonly joints: readonly CuredJoint[];
+  /** Of those that were asked for and stayed bad: what they lack. */
+  readonly lacks: readonly BendLacks[];
 }
 
 const EVENNESS = 0.1;
@@ -78,6 +85,9 @@ const RETREATS = [
 /** Points are let go until they made up for so many times what a bend got worse by, with some rings about them. */
 const AMENDS = 2;
 const SOFT_RINGS = 3;
+/** A bend that is left with more than this share of its damage is not cured; so many are looked into. */
+const CURED = 0.35;
+const MOST_LACKS = 4;
 /** Shares that differ by less are the same: sums of rounded weights. */
 const UNMOVED = 1e-6;
 
@@ -294,7 +304,37 @@ class BendCure {
       for (const [joint, damage] of this.#damages(again)) after.set(joint, damage);
       watch(0.8 + (0.2 * (step + 1)) / RETREATS.length);
     }
-    return { change, joints: this.#report(touched, before, after) };
+    const done = this.#report(touched, before, after);
+    return { change, joints: done, lacks: this.#lacksOf(done, rows) };
+  }
+
+  /** What the worst of the bends lack that were asked for and are not cured; the judge has these rows. */
+  #lacksOf(joints: readonly CuredJoint[], rows: readonly WeightRows[]): BendLacks[] {
+    const asked = new Set(this.#request.joints);
+    return joints
+      .filter(({ joint, before, after }) => asked.has(joint) && after > CURED * before)
+      .sort((a, b) => b.after - a.after)
+      .slice(0, MOST_LACKS)
+      .map(({ joint }) => this.#lackOf(joint, rows))
+      .filter(({ place, rings }) => place ?? rings);
+  }
+
+  #lackOf(joint: number, rows: readonly WeightRows[]): BendLacks {
+    const regions = this.#judge.regionsOf(joint);
+    const [{ part, points }] = [...regions].sort((a, b) => b.points.length - a.points.length);
+    const surface = {
+      part,
+      rest: this.#restOf(part),
+      neighbours: this.#neighboursOf(part),
+      rows: rows[part],
+    };
+    const stands = this.#boundPlace(part, joint);
+    const radius = thicknessAt(surface.rest, points, stands);
+    return {
+      joint,
+      place: findBetterPlace(radius, (offset) => this.#judge.damageOf(joint, offset)),
+      rings: findScarceRings(surface, points, stands, radius, this.#subtreeOf(joint)),
+    };
   }
 
   #damages(joints: readonly number[], watch: (share: number) => void = () => undefined): Map<number, number> {
@@ -442,14 +482,6 @@ function leastToMend(excess: ReadonlyMap<number, Float64Array>): number {
   let sum = 0;
   const enough = worse.findIndex((by) => (sum += by) >= AMENDS * net);
   return worse.at(enough) ?? Infinity;
-}
-
-/** How much of a point goes along with marked joints. */
-function shareOf({ joints, values, stride }: WeightRows, point: number, moves: Uint8Array): number {
-  let share = 0;
-  for (let k = point * stride; k < (point + 1) * stride && values[k] !== 0; k++)
-    if (moves[joints[k]] === 1) share += values[k];
-  return share;
 }
 
 /** By point of a part: where a list has it. */

@@ -6,5 +6,6 @@ export {
   type CureRequest,
   type CureSubject,
 } from './cureBends.ts';
+export type { BendLacks } from './bendLacks.ts';
 export { partOfChange } from './partOfChange.ts';
 export { bakeLook, type Bake, type BakeRules, type BakeSubject, type LookError } from './bakeLook.ts';

@@ -1,5 +1,6 @@
 import { Popover, Button, Slider } from '@mantine/core';
-import type { CuredJoint } from '@judoka/core/operations/cure';
+import type { BendLacks, CuredJoint } from '@judoka/core/operations/cure';
+import { lackWords } from './lackWords.ts';
 import { useState } from 'react';
 import { shortFigure } from '../../ui/shortFigure.ts';
 import { costWords } from '../../ui/lengthWords.ts';
@@ -93,14 +94,25 @@ function CuredBends({ at, cure }: { at: CureAt; cure: CureDetails }) {
           </tbody>
         </table>
         {shown.length > 24 && <p className="card-line">And {shown.length - 24} more.</p>}
-        {asked.some(({ before, after }) => before > 0 && after > 0.85 * before) && (
-          <p className="card-line">
-            Where little is gained, weights alone cannot do it: see whether the joint stands in the middle of
-            the bend, and whether the mesh has rings enough there.
-          </p>
-        )}
+        <Lacks at={at} lacks={cure.lacks ?? []} />
       </Popover.Dropdown>
     </Popover>
+  );
+}
+
+/** What weights alone do not cure, and what would. */
+function Lacks({ at, lacks }: { at: CureAt; lacks: readonly BendLacks[] }) {
+  return lacks.flatMap((lack) =>
+    lackWords(at, lack).map(({ words, show }) => (
+      <div key={words} className="trouble">
+        <span>
+          {words}{' '}
+          <Button size="compact-xs" variant="default" onClick={show}>
+            Show me
+          </Button>
+        </span>
+      </div>
+    )),
   );
 }
 

@@ -19,7 +19,7 @@ type At = Editing & {
 };
 
 /** What a thread has found on the weights that it was given. */
-type Found = Pick<CureDetails, 'joints' | 'asked' | 'errors'> & { readonly change: Change };
+type Found = Pick<CureDetails, 'joints' | 'asked' | 'errors' | 'lacks'> & { readonly change: Change };
 
 type Runner = Comlink.Remote<CureWorker>;
 

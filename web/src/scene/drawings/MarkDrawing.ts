@@ -51,7 +51,10 @@ export class MarkDrawing {
       if (!part?.visible) continue;
       for (const p of points) places.push(...part.skin.positions.subarray(p * 3, p * 3 + 3));
     }
-    const joints = marks.joints.flatMap((joint) => [...world.subarray(joint * 16 + 12, joint * 16 + 15)]);
+    const placeOf = (joint: number): number[] => [...world.subarray(joint * 16 + 12, joint * 16 + 15)];
+    const joints = marks.joints.flatMap(placeOf);
+    for (const { joint, offset } of marks.besides ?? [])
+      joints.push(...placeOf(joint).map((x, k) => x + offset[k]));
     setPlaces(this.points, places);
     setPlaces(this.joints, joints);
     const all = places.length > 0 ? places : joints;
