@@ -8,7 +8,7 @@ export function bendJudge(meter: BendMeter, ranges: readonly MotionRange[]): Ben
   const poses = new Map(ranges.map((range) => [range.joint, rangePoses(range)]));
   return {
     setRows: (rows) => meter.setRows(rows),
-    regionsOf: (joint) => meter.regionsOf(joint),
+    regionsOf: (joint) => meter.pointsOf(joint),
     damageOf: (joint, offset) =>
       (poses.get(joint) ?? []).reduce((sum, { pose }) => {
         const own = offset ? pivoted(meter.skeleton, pose, joint, offset) : pose;
@@ -16,7 +16,7 @@ export function bendJudge(meter: BendMeter, ranges: readonly MotionRange[]): Ben
       }, 0),
     damageAt: (joint) => {
       const sums = new Map(
-        meter.regionsOf(joint).map(({ part }) => [part, new Float64Array(meter.placeCount(part))]),
+        meter.regionsOf(joint).map(({ part }) => [part, new Float64Array(meter.pointCount(part))]),
       );
       for (const { pose } of poses.get(joint) ?? []) meter.addDamage(joint, pose, sums);
       return sums;

@@ -40,6 +40,7 @@ export class BendMeter {
   readonly #world: Float32Array;
   readonly #size: number;
   readonly #regions = new Map<number, readonly BendRegion[]>();
+  readonly #nearest = new Map<number, Uint32Array>();
   readonly #restCrossings = new Map<BendRegion, ReadonlySet<number>>();
   readonly #relaxers = new Map<Float32Array, SurfaceRelaxer>();
   #relaxScratch: RelaxScratch | undefined;
@@ -136,9 +137,29 @@ export class BendMeter {
     return regions;
   }
 
-  /** Points that a part is measured by: its own, or the places of a fill. */
-  placeCount(part: number): number {
-    return this.#part(part).mesh.pointCount;
+  pointCount(part: number): number {
+    return this.#part(part).skin.rows.pointCount;
+  }
+
+  /** The points of what deforms when a joint turns: of a layer those that lie nearest to the places of its fill. */
+  pointsOf(joint: number): readonly { readonly part: number; readonly points: Uint32Array }[] {
+    return this.regionsOf(joint).map(({ part, points }) => {
+      const nearest = this.#nearestPoints(part);
+      if (!nearest) return { part, points };
+      return {
+        part,
+        points: Uint32Array.from(new Set(Array.from(points, (place) => nearest[place]))).sort(),
+      };
+    });
+  }
+
+  /** Of a layer of a drawing: the point that lies nearest to each place of its fill, at rest. */
+  #nearestPoints(index: number): Uint32Array | undefined {
+    const { fill, skin, mesh } = this.#part(index);
+    if (!fill) return undefined;
+    let nearest = this.#nearest.get(index);
+    if (!nearest) this.#nearest.set(index, (nearest = nearestPoints(mesh.restPositions, skin.rest)));
+    return nearest;
   }
 
   /** Whether a joint's turn deforms anything. */
@@ -206,9 +227,9 @@ export class BendMeter {
   }
 
   /**
-   * Adds where the damage of a joint's bend in a pose is: half of what an edge has to each end, a third of what a face has to each
-   * corner, as squared lengths.
-   * @param sums by part: Float64Array, one a point, or one a place of a fill
+   * Where the damage of a joint's bend in a pose is: half of what an edge has to each end, a third of what a face has to each
+   * corner, as squared lengths; of a fill it is told at the layer's nearest point.
+   * @param sums by part: Float64Array, one a point; what is found is added
    */
   addDamage(joint: number, pose: Pose, sums: ReadonlyMap<number, Float64Array>): void {
     const regions = this.regionsOf(joint);
@@ -222,14 +243,18 @@ export class BendMeter {
       this.#skinRegion(region);
       const { ratios } = this.#strain(region);
       const { edges, lengths, strains, triangles, areas } = this.#scratch;
+      const nearest = this.#nearestPoints(region.part);
+      const add = (place: number, damage: number): void => {
+        own[nearest ? nearest[place] : place] += damage;
+      };
       for (let i = 0; i < region.edges.length; i++) {
         const damage = edgeDamage(strains[i], lengths[i]) / 2;
-        own[edges[i * 2]] += damage;
-        own[edges[i * 2 + 1]] += damage;
+        add(edges[i * 2], damage);
+        add(edges[i * 2 + 1], damage);
       }
       for (let i = 0; i < region.faces.length; i++) {
         if (ratios[i] >= 0) continue;
-        for (let k = i * 3; k < i * 3 + 3; k++) own[triangles[k]] += foldDamage(areas[i]) / 3;
+        for (let k = i * 3; k < i * 3 + 3; k++) add(triangles[k], foldDamage(areas[i]) / 3);
       }
     }
   }
@@ -269,17 +294,8 @@ export class BendMeter {
 
   /** A place of a fill, as the point of the layer that is nearest to it at rest. */
   #asPoint(place: BendPlace | undefined): BendPlace | undefined {
-    const own = place && this.#part(place.part);
-    if (!place || !own?.fill) return place;
-    const { rest } = own.skin;
-    const { restPositions } = own.mesh;
-    const [x, y] = [restPositions[place.point * 3], restPositions[place.point * 3 + 1]];
-    let [point, least] = [0, Infinity];
-    for (let p = 0; p * 3 < rest.length; p++) {
-      const far = Math.hypot(rest[p * 3] - x, rest[p * 3 + 1] - y);
-      if (far < least) [point, least] = [p, far];
-    }
-    return { part: place.part, point };
+    const nearest = place && this.#nearestPoints(place.part);
+    return nearest ? { part: place.part, point: nearest[place.point] } : place;
   }
 
   /** Lays a region's edges and faces side by side for the memory. */
@@ -312,6 +328,19 @@ export class BendMeter {
     }
     return found.filter((edge) => !atRest.has(edge)).length;
   }
+}
+
+function nearestPoints(places: Float32Array, points: Float32Array): Uint32Array {
+  return Uint32Array.from({ length: places.length / 3 }, (_, place) => {
+    const [x, y] = [places[place * 3], places[place * 3 + 1]];
+    let [point, least] = [0, Infinity];
+    for (let p = 0; p * 3 < points.length; p++) {
+      const [dx, dy] = [points[p * 3] - x, points[p * 3 + 1] - y];
+      const far = dx * dx + dy * dy;
+      if (far < least) [point, least] = [p, far];
+    }
+    return point;
+  });
 }
 
 /** How much of each place of a fill moves along; what has no weight stays. */

@@ -17,7 +17,7 @@ export function bendsBefore(
   const changed = now.map((rows, part) => differingRows(before[part], rows));
   if (changed.every((own) => !own.includes(1))) return [];
   const isTouched = (joint: number): boolean =>
-    meter.regionsOf(joint).some(({ part, points }) => points.some((p) => changed[part][p] === 1));
+    meter.pointsOf(joint).some(({ part, points }) => points.some((p) => changed[part][p] === 1));
   const touched = new Set(ranges.filter(({ joint }) => isTouched(joint)).map(({ joint }) => joint));
   meter.setRows(before);
   for (const { joint } of ranges) if (!touched.has(joint) && isTouched(joint)) touched.add(joint);

@@ -3,6 +3,7 @@ import { type MotionRange, rangePoses } from '../../animation/motionRange.ts';
 import { PosedPalettes } from '../../deform/PosedPalettes.ts';
 import type { CharacterPart } from '../../document/character.ts';
 import { boundPositions } from '../../document/space/boundSpace.ts';
+import { anchorsOfPoints, type Drawing } from '../../drawing/index.ts';
 import { CoreError } from '../../errors.ts';
 import type { PointMask } from '../../mesh/masks.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
@@ -10,6 +11,7 @@ import type { Neighbours } from '../../mesh/neighbours.ts';
 import { subtreeOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import { areasOf, mayWeigh, type Confines } from '../../weights/confines.ts';
 import { apply, type Change, differingRows, isEmpty } from '../../weights/delta.ts';
+import { FollowingHandles } from '../../weights/followingHandles.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
 import { copyRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
 import { bendSurroundings, thicknessAt } from './bendSurroundings.ts';
@@ -22,8 +24,10 @@ import { settlePart, type SettledWeights } from './settlePart.ts';
 export interface CureSubject {
   readonly parts: readonly Pick<
     CharacterPart,
-    'positions' | 'inverseBinds' | 'pointCount' | 'polygonOffsets' | 'polygonPoints' | 'role'
+    'positions' | 'inverseBinds' | 'pointCount' | 'polygonOffsets' | 'polygonPoints' | 'role' | 'vertexPoint'
   >[];
+  /** Of a flat character: its handles go along with their anchors. */
+  readonly drawing?: Drawing;
   readonly skeleton: Skeleton;
   readonly rows: readonly WeightRows[];
 }
@@ -31,7 +35,7 @@ export interface CureSubject {
 /** Who says how bad bends are; holds weights of its own. */
 export interface BendJudge {
   setRows(rows: readonly WeightRows[]): void;
-  /** What a joint's turn deforms. */
+  /** The points of what a joint's turn deforms. */
   regionsOf(joint: number): readonly { readonly part: number; readonly points: Uint32Array }[];
   /**
    * The damage of a joint's bends over its range, all together.
@@ -128,6 +132,8 @@ class BendCure {
   readonly #subtrees = new Map<number, Uint8Array>();
   readonly #rests = new Map<number, Float32Array>();
   readonly #isOpenAnywhere: Uint8Array;
+  /** By part: the handles that have what their anchors have. */
+  readonly #handles: readonly (FollowingHandles | undefined)[];
   /** As they are found. */
   readonly #rows: readonly WeightRows[];
 
@@ -139,6 +145,14 @@ class BendCure {
     this.#rows = subject.rows.map(copyRows);
     this.#isOpenAnywhere = Uint8Array.from(subject.skeleton.joints, ({ removed }, joint) =>
       removed || request.locks[joint] ? 0 : 1,
+    );
+    this.#handles = subject.parts.map(({ vertexPoint, pointCount }, part) =>
+      subject.drawing && subject.parts[part].role === 'skinned'
+        ? new FollowingHandles(
+            anchorsOfPoints(subject.drawing.layers[part], vertexPoint, pointCount),
+            subject.rows[part],
+          )
+        : undefined,
     );
     judge.setRows(subject.rows);
   }
@@ -154,7 +168,9 @@ class BendCure {
         if (this.#request.within && !mask) continue;
         const place = this.#boundPlace(part, joint);
         const about = bendSurroundings(this.#restOf(part), this.#neighboursOf(part), points, place);
-        for (const p of about) if ((!mask || mask[p] === 1) && values[p * stride] > 0) own.add(p);
+        const handles = this.#handles[part];
+        for (const p of about)
+          if ((!mask || mask[p] === 1) && values[p * stride] > 0 && !handles?.follows(p)) own.add(p);
         found.set(part, own);
       }
     return new Map(
@@ -263,7 +279,8 @@ class BendCure {
 
   #put(part: number, points: Uint32Array, { joints, weights }: SettledWeights): void {
     const at = numberedIn(points, this.#rows[part].pointCount);
-    const { delta } = rewritePoints(part, this.#rows[part], points, this.#request, (p, c) => {
+    const all = this.#withHandles(part, points, (handle, anchor) => (at[handle] = at[anchor]));
+    const { delta } = rewritePoints(part, this.#rows[part], all, this.#request, (p, c) => {
       const i = at[p];
       for (let k = joints.offsets[i]; k < joints.offsets[i + 1]; k++) {
         if (!(weights[k] > 0)) continue;
@@ -272,6 +289,25 @@ class BendCure {
       }
     });
     apply(this.#rows, [delta]);
+  }
+
+  /** Points with the handles that go along with them, rising. */
+  #withHandles(
+    part: number,
+    points: Uint32Array,
+    each: (handle: number, anchor: number) => void,
+  ): Uint32Array {
+    const handles = this.#handles[part];
+    if (!handles) return points;
+    const all = [...points];
+    const mask = this.#request.within?.get(part);
+    for (const anchor of points)
+      for (const handle of handles.of(anchor)) {
+        if (mask?.[handle] === 0) continue;
+        all.push(handle);
+        each(handle, anchor);
+      }
+    return new Uint32Array(all).sort();
   }
 
   /** Takes back what makes a bend worse, and says what was done. */
@@ -427,7 +463,12 @@ class BendCure {
   ): void {
     for (const { part, points } of whole) {
       const [own, about] = [amounts.get(part), where.get(part)];
-      if (own && about) points.forEach((p, i) => (own[i] *= 1 - about[p] * (1 - stays)));
+      if (!own || !about) continue;
+      const at = numberedIn(points, about.length);
+      points.forEach((p, i) => (own[i] *= 1 - about[p] * (1 - stays)));
+      this.#withHandles(part, points, (handle, anchor) => {
+        if (points[at[handle]] === handle) own[at[handle]] = own[at[anchor]];
+      });
     }
   }
 

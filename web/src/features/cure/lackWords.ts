@@ -34,7 +34,9 @@ export function lackWords(
   }
   if (rings)
     found.push({
-      words: `The mesh has a ring every ${lengthWords(rings.every)} about ${name}, where it is ${lengthWords(2 * rings.radius)} thick: it bends only where it has points.`,
+      words: document.character.drawing
+        ? `The outlines have a point every ${lengthWords(rings.every)} about ${name}, where the limb is ${lengthWords(2 * rings.radius)} thick: put points there in Bind, Outlines.`
+        : `The mesh has a ring every ${lengthWords(rings.every)} about ${name}, where it is ${lengthWords(2 * rings.radius)} thick: it bends only where it has points.`,
       show: () => scene.setMarks({ points: new Map([[rings.part, rings.points]]), joints: [joint] }),
     });
   return found;
