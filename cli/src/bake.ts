@@ -1,13 +1,14 @@
 import { DEFAULT_RELAXING, type Look, MAX_RELAX_PASSES, PartLook } from '@judoka/core/deform';
-import { type Character, counted } from '@judoka/core/document';
+import { type Character, characterSize, counted } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import { exportCharacter, readCharacter } from '@judoka/core/formats';
 import { findNeighbours } from '@judoka/core/mesh';
 import { type Bake, bakeLook } from '@judoka/core/operations/cure';
 import { apply, copyRows, type WeightRows } from '@judoka/core/weights';
 import { decoders, openFile, writeFile } from './files.ts';
+import { bendsOf, type Damage, damageLines } from './damages.ts';
 import { posesOf } from './limitByMovement.ts';
-import { jointsNamed, partsNamed } from './named.ts';
+import { clipsNamed, jointsNamed, partsNamed } from './named.ts';
 import { numberFrom, type WeightOptions } from './weights.ts';
 
 export interface BakeOptions extends WeightOptions {
@@ -16,14 +17,23 @@ export interface BakeOptions extends WeightOptions {
   strength?: string;
   keepVolume?: boolean;
   parts?: string;
+  clips?: string;
 }
 
-/** What baking did to a part; lengths in scene units. */
+/** How far a part is off a look: in scene units, and as shares of the character's size. */
+interface Off {
+  readonly rms: number;
+  readonly greatest: number;
+  readonly rmsShare: number;
+  readonly greatestShare: number;
+}
+
+/** What baking did to a part. */
 interface BakedPart {
   readonly part: string;
   readonly points: number;
-  readonly before: { readonly rms: number; readonly greatest: number };
-  readonly after: { readonly rms: number; readonly greatest: number };
+  readonly before: Off;
+  readonly after: Off;
   /** The root mean square that weights without a limit on their number would leave. */
   readonly unlimited: number;
 }
@@ -57,19 +67,21 @@ export async function bakeStep(
     character.parts.flatMap(({ role }, i) => (role === 'skinned' ? [i] : []));
   if (chosen.every((i) => character.parts[i].role !== 'skinned'))
     throw new CoreError('argument-invalid', 'No part of this file has weights.');
-  const poses = posesOf(character, rows).poses.map(({ pose }) => pose);
+  const clips = clipsNamed(character, '--clips', options.clips);
+  const poses = posesOf({ ...character, clips }, rows).poses.map(({ pose }) => pose);
   if (poses.length === 0)
     throw new CoreError(
       'argument-invalid',
       'No joint of this file moves anything: there is nothing to bake.',
     );
+  const size = characterSize(character.parts);
   const done: BakedPart[] = [];
   for (const i of chosen) {
     const part = character.parts[i];
     if (part.role !== 'skinned') continue;
     const { positions, inverseBinds, polygonOffsets: offsets, polygonPoints: points, pointCount } = part;
     const posable = await PartLook.create(part, rows[i], character.skeleton, look);
-    const bake = await bakeLook(
+    const found = await bakeLook(
       i,
       {
         ...{ positions, inverseBinds, skeleton: character.skeleton, rows: rows[i] },
@@ -79,24 +91,39 @@ export async function bakeStep(
       (pose) => posable.at(pose).positions,
       { limit, locks },
     );
-    apply(rows, [bake.delta]);
-    done.push(bakedPart(part.name, bake));
+    apply(rows, [found.delta]);
+    done.push(bakedPart(part.name, found, size));
   }
   return done;
 }
 
-function bakedPart(part: string, { delta, before, after, unlimited }: Bake): BakedPart {
-  const lengths = ({ rms, greatest }: Bake['before']) => ({ rms, greatest });
-  return { part, points: delta.points.length, before: lengths(before), after: lengths(after), unlimited };
+function bakedPart(part: string, { delta, before, after, unlimited }: Bake, size: number): BakedPart {
+  const off = ({ rms, greatest }: Bake['before']): Off => ({
+    ...{ rms, greatest },
+    rmsShare: rms / size,
+    greatestShare: greatest / size,
+  });
+  return { part, points: delta.points.length, before: off(before), after: off(after), unlimited };
 }
 
 export async function bake(input: string, output: string, options: BakeOptions): Promise<void> {
   const container = openFile(input);
   const character = await readCharacter(container, decoders);
   const rows = character.rows.map(copyRows);
+  const were = await bendsOf(character, rows);
   const parts = await bakeStep(character, rows, options);
+  const are = await bendsOf(character, rows);
   writeFile(output, exportCharacter(container, character, rows));
-  process.stdout.write(options.json ? `${JSON.stringify({ parts })}\n` : parts.map(asText).join(''));
+  const joints = were.map(({ joint, damage }, i): Damage => ({
+    joint,
+    before: damage,
+    after: are.at(i)?.damage ?? 0,
+  }));
+  process.stdout.write(
+    options.json
+      ? `${JSON.stringify({ parts, joints })}\n`
+      : `${parts.map(asText).join('')}Damage of bends, over the range:\n${damageLines(joints)}`,
+  );
 }
 
 const millimetres = (length: number): string => `${(1000 * length).toPrecision(3)} mm`;

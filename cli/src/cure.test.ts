@@ -52,11 +52,11 @@ test('planted bends are cured by more than half, within the limit, and no other 
   expect(changed).toBeGreaterThan(100);
 });
 
-interface Baked {
+interface Baked extends Pick<Cured, 'joints'> {
   readonly parts: {
     readonly part: string;
     readonly points: number;
-    readonly before: { readonly rms: number };
+    readonly before: { readonly rms: number; readonly rmsShare: number };
     readonly after: { readonly rms: number };
     readonly unlimited: number;
   }[];
@@ -83,10 +83,22 @@ test.each([
   [['--passes', '0'], /--passes is a whole number from 1/],
   [['--strength', '2'], /--strength/],
   [['--parts', 'nobody'], /nobody/],
+  [['--clips', 'flying'], /no clip “flying”.*none/],
 ])('bake refuses %j', (args, words) => {
   const done = judoka('bake', keeper, join(folder, 'none.glb'), ...args);
   expect(done.status).toBe(2);
   expect(done.err).toMatch(words);
+});
+
+test('relaxed, over the range alone: errors in shares of the size too, and what became of every bend', () => {
+  const done = judoka('relax', keeper, out, '--clips', 'none', '--parts', 'body', '--json');
+  expect(done.err).toBe('');
+  const { parts, joints } = JSON.parse(done.out) as Baked;
+  // The keeper is about a metre and a half long.
+  expect(parts[0].before.rms / parts[0].before.rmsShare).toBeGreaterThan(1);
+  expect(parts[0].before.rms / parts[0].before.rmsShare).toBeLessThan(3);
+  const knee = joints.find(({ joint }) => joint === 'knee_L');
+  expect(knee?.after).toBeLessThan(knee?.before ?? 0);
 });
 
 test('a joint that bends nothing is told, and nothing is written', () => {

@@ -6,16 +6,10 @@ import { CoreError } from '@judoka/core/errors';
 import { exportCharacter, readCharacter } from '@judoka/core/formats';
 import { type Cure, cureBends } from '@judoka/core/operations/cure';
 import { apply, copyRows, countPoints, type WeightRows } from '@judoka/core/weights';
+import { type Damage, damageLines } from './damages.ts';
 import { decoders, openFile, writeFile } from './files.ts';
 import { jointsNamed } from './named.ts';
 import { numberFrom, type WeightOptions } from './weights.ts';
-
-/** A joint's bends before and after, as they are printed. */
-interface CuredBend {
-  readonly joint: string;
-  readonly before: number;
-  readonly after: number;
-}
 
 /** Cures the bends of all joints, or of some; `rows` are changed in place. */
 export async function cureStep(
@@ -47,7 +41,7 @@ export async function cure(input: string, output: string, options: WeightOptions
   const done = await cureStep(character, rows, options);
   writeFile(output, exportCharacter(container, character, rows));
   const points = countPoints(done.change);
-  const joints = done.joints.map(({ joint, before, after }): CuredBend => ({
+  const joints = done.joints.map(({ joint, before, after }): Damage => ({
     joint: character.skeleton.joints[joint].name,
     before,
     after,
@@ -87,10 +81,6 @@ function lackText({ joint, moved, leaves = 1, ringEvery, thickness = 0 }: Lack):
   return lines.map((line) => `${line}\n`).join('');
 }
 
-function asText(points: number, joints: readonly CuredBend[]): string {
-  const width = joints.reduce((most, { joint }) => Math.max(most, joint.length), 0);
-  const lines = [...joints]
-    .sort((a, b) => b.before - a.before)
-    .map(({ joint, before, after }) => `${joint.padEnd(width)}  ${before.toFixed(3)} → ${after.toFixed(3)}`);
-  return `${points === 0 ? 'Nothing to change.' : `${counted(points, 'point')} changed. Damage of bends, over the range:`}\n${lines.map((line) => `${line}\n`).join('')}`;
+function asText(points: number, joints: readonly Damage[]): string {
+  return `${points === 0 ? 'Nothing to change.' : `${counted(points, 'point')} changed. Damage of bends, over the range:`}\n${damageLines(joints)}`;
 }

@@ -114,6 +114,9 @@ program
   });
 
 /** A command that takes weights from one file to another, with the options that all of these have. */
+const CLIPS_HELP =
+  'clips to count beside the range of motion, with commas between, up to 24 frames of each; all if nothing is said, or none';
+
 function weightCommand(name: string, does: string): Command {
   return program
     .command(name)
@@ -164,10 +167,26 @@ weightCommand(
   .option('--strength <share>', 'how much of relaxing, 0 to 1; 1 if nothing is said')
   .option('--keep-volume', 'relaxing takes back what it shrinks')
   .option('--parts <parts>', 'parts to bake, with commas between; else all')
+  .option('--clips <clips>', CLIPS_HELP)
   .action(async (input: string, output: string, options: BakeOptions) => {
     checkOutput(output);
     const { bake } = await import('./bake.ts');
     return bake(input, output, options);
+  });
+
+weightCommand(
+  'relax',
+  'Relaxes the bent surface, as far as plain weights can show it: judoka bake --look relaxed.',
+)
+  .option('--passes <n>', 'passes of relaxing; 10 if nothing is said')
+  .option('--strength <share>', 'how much of relaxing, 0 to 1; 1 if nothing is said')
+  .option('--keep-volume', 'relaxing takes back what it shrinks')
+  .option('--parts <parts>', 'parts to relax, with commas between; else all')
+  .option('--clips <clips>', CLIPS_HELP)
+  .action(async (input: string, output: string, options: BakeOptions) => {
+    checkOutput(output);
+    const { bake } = await import('./bake.ts');
+    return bake(input, output, { ...options, look: 'relaxed' });
   });
 
 weightCommand('mirror', 'Gives one side the mirrored weights of the other.')
@@ -372,6 +391,10 @@ const EXAMPLES: Readonly<Record<string, readonly string[]>> = {
   bake: [
     'judoka bake heron.glb out.glb',
     'judoka bake heron.glb out.glb --look dual --max-influences 4 --json',
+  ],
+  relax: [
+    'judoka relax heron.glb out.glb',
+    'judoka relax heron.glb out.glb --passes 20 --clips walking --json',
   ],
   cure: ['judoka cure heron.glb out.glb', 'judoka cure heron.glb out.glb --joints knee_L,knee_R --json'],
   mirror: [

@@ -66,6 +66,7 @@ const SCHEMAS = {
     strength: number.optional(),
     keepVolume: z.boolean().optional(),
     parts: text.optional(),
+    clips: text.optional(),
   }),
   cure: z.strictObject({ ...limits, joints: text.optional() }),
   strays: z.strictObject({ all: z.boolean().optional() }),

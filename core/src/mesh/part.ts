@@ -9,6 +9,7 @@
  * - `polygonOffsets`         Uint32Array, polygonCount + 1, into `polygonPoints`.
  * - `polygonPoints`          Uint32Array: corners of the polygons (triangles and recovered quads), counter-clockwise.
  * - `triangles`              Uint32Array, 3·triangleCount: point numbers, for drawing and picking.
+ * - `hardEdges`              Uint32Array, two points an edge at which the file's normals break; missing where none does.
  */
 export interface Part {
   readonly name: string;
@@ -20,6 +21,7 @@ export interface Part {
   readonly polygonOffsets: Uint32Array;
   readonly polygonPoints: Uint32Array;
   readonly triangles: Uint32Array;
+  readonly hardEdges?: Uint32Array;
 }
 
 export function polygonCount(part: Pick<Part, 'polygonOffsets'>): number {

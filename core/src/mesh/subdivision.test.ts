@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { grid } from '../testing/shapes.ts';
+import { findHardEdges } from './hardEdges.ts';
 import { recoverQuads } from './quads.ts';
 import { refine, refineSurface, subdivide, subdivideOnce } from './subdivision.ts';
 
@@ -19,6 +20,63 @@ const SIDES = polygonsOf([
   [0, 4, 6, 2],
   [1, 3, 7, 5],
 ]);
+
+describe('creases', () => {
+  const placed = (creases: readonly number[], levels: number): { places: Float32Array; count: number } => {
+    const steps = subdivide(SIDES, 8, levels, Uint32Array.from(creases));
+    let now = CUBE;
+    for (const step of steps) {
+      const next = new Float32Array(step.pointCount * 3);
+      refine(step, now, 3, next);
+      now = next;
+    }
+    return { places: now, count: now.length / 3 };
+  };
+  const ALL = Array.from({ length: 8 }, (_, a) =>
+    [1, 2, 4].flatMap((bit) => (a & bit ? [] : [a, a | bit])),
+  ).flat();
+
+  test('along all edges of a cube: it stays a cube', () => {
+    const { places, count } = placed(ALL, 2);
+    for (let p = 0; p < count; p++)
+      expect(Math.max(...[0, 1, 2].map((k) => Math.abs(places[p * 3 + k])))).toBeCloseTo(0.5, 6);
+  });
+
+  test('about one side: the side stays flat, its rim is a spline, and the rest is smooth', () => {
+    // The side at z = −½ has corners 0 to 3.
+    const { places, count } = placed([0, 1, 1, 3, 3, 2, 2, 0], 2);
+    const flat = Array.from({ length: count }, (_, p) => p).filter((p) => places[p * 3 + 2] < -0.5 + 1e-6);
+    expect(flat.length).toBeGreaterThanOrEqual(25);
+    const highest = Math.max(...Array.from({ length: count }, (_, p) => places[p * 3 + 2]));
+    expect(highest).toBeLessThan(0.45);
+  });
+
+  test('one that ends in the surface leaves its end smooth', () => {
+    const { places } = placed([0, 1], 1);
+    // Its ends lie where a smooth cube has its corners.
+    for (const p of [0, 1])
+      for (let k = 0; k < 3; k++) expect(Math.abs(places[p * 3 + k])).toBeCloseTo(5 / 18, 6);
+  });
+});
+
+describe('hard edges', () => {
+  test('lie where normals break at both ends; not where they do at one, nor where only texture seams are', () => {
+    // Two quads that meet at an edge from 1 to 2, each with vertices of its own.
+    const vertexPoint = Uint32Array.of(0, 1, 2, 3, 1, 4, 5, 2);
+    const corners = Uint32Array.of(0, 1, 2, 0, 2, 3, 4, 5, 6, 4, 6, 7);
+    const normals = (other: readonly number[], atOne = other): Float32Array =>
+      Float32Array.from([...[0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1], ...other, ...other, ...other, ...atOne]);
+    expect(findHardEdges(corners, vertexPoint, normals([1, 0, 0]), 6)).toEqual(Uint32Array.of(1, 2));
+    expect(findHardEdges(corners, vertexPoint, normals([1, 0, 0], [0, 0, 1]), 6)).toBeUndefined();
+    expect(findHardEdges(corners, vertexPoint, normals([0, 0, 1]), 6)).toBeUndefined();
+  });
+
+  test('are none where nearly all are: what is drawn in facets', () => {
+    const vertexPoint = Uint32Array.of(0, 1, 2, 0, 2, 1);
+    const normals = Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, -1, 0, 0, -1, 0, 0, -1);
+    expect(findHardEdges(Uint32Array.of(0, 1, 2, 3, 4, 5), vertexPoint, normals, 3)).toBeUndefined();
+  });
+});
 
 describe('a cube', () => {
   const step = subdivideOnce(SIDES, 8);

@@ -14,16 +14,25 @@ export interface SubdivisionStep {
   readonly quads: Uint32Array;
   /** By quad: the polygon that it is a part of. */
   readonly polygonOf: Uint32Array;
+  /** Uint32Array, two new points an edge that is a crease. */
+  readonly creases: Uint32Array;
 }
 
 /**
  * Catmull–Clark subdivision (Catmull & Clark 1978, "Recursively generated B-spline surfaces on arbitrary topological
  * meshes"), with borders as cubic splines. An edge of more than two polygons, and every point on one, is treated as a border.
+ * Creases run through the surface like borders (DeRose, Kass & Truong 1998, "Subdivision surfaces in character animation"): where
+ * one ends, the surface is smooth; where more than two meet, it has a corner.
  *
  * @param polygons any number of corners each
+ * @param creases  Uint32Array, two points an edge
  */
-export function subdivideOnce(polygons: Polygons, pointCount: number): SubdivisionStep {
-  const edges = edgesOfPolygons(polygons);
+export function subdivideOnce(
+  polygons: Polygons,
+  pointCount: number,
+  creases?: Uint32Array,
+): SubdivisionStep {
+  const edges = edgesOfPolygons(polygons, creases);
   const { offsets, points } = polygons;
   const polygonCount = offsets.length - 1;
   const edgeCount = edges.ends.length / 2;
@@ -44,16 +53,31 @@ export function subdivideOnce(polygons: Polygons, pointCount: number): Subdivisi
       quads.set([corners[0], corners[1], corners[2], pointCount + edges.ofCorner[before]], c * 4);
       polygonOf[c] = f;
     }
-  return { pointCount: rows.count, ...rows.finish(), quads, polygonOf };
+  return { pointCount: rows.count, ...rows.finish(), quads, polygonOf, creases: halves(edges, pointCount) };
 }
 
-/** Steps one after the other, as many as wanted. */
-export function subdivide(polygons: Polygons, pointCount: number, levels: number): SubdivisionStep[] {
+/** Creases of the finer surface: both halves of each. */
+function halves({ ends, isCrease }: Edges, pointCount: number): Uint32Array {
+  const found: number[] = [];
+  isCrease.forEach((own, e) => {
+    if (own === 1) found.push(ends[e * 2], pointCount + e, pointCount + e, ends[e * 2 + 1]);
+  });
+  return new Uint32Array(found);
+}
+
+/** Steps one after the other, as many as wanted. @param creases Uint32Array, two points an edge */
+export function subdivide(
+  polygons: Polygons,
+  pointCount: number,
+  levels: number,
+  creases?: Uint32Array,
+): SubdivisionStep[] {
   const steps: SubdivisionStep[] = [];
-  let [own, count] = [polygons, pointCount];
+  let [own, count, sharp] = [polygons, pointCount, creases];
   for (let level = 0; level < levels; level++) {
-    const step = subdivideOnce(own, count);
+    const step = subdivideOnce(own, count, sharp);
     steps.push(step);
+    sharp = step.creases;
     own = {
       offsets: Uint32Array.from({ length: step.quads.length / 4 + 1 }, (_, q) => q * 4),
       points: step.quads,
@@ -134,9 +158,10 @@ interface Edges {
   readonly ofCorner: Uint32Array;
   /** Int32Array, two an edge: its polygons; −1 where there is one alone, −2 at the second where there are more than two. */
   readonly polygons: Int32Array;
+  readonly isCrease: Uint8Array;
 }
 
-function edgesOfPolygons({ offsets, points }: Polygons): Edges {
+function edgesOfPolygons({ offsets, points }: Polygons, creases: Uint32Array | undefined): Edges {
   const known = new Map<number, number>();
   const ofCorner = new Uint32Array(points.length);
   const ends: number[] = [];
@@ -144,7 +169,7 @@ function edgesOfPolygons({ offsets, points }: Polygons): Edges {
   for (let f = 0; f + 1 < offsets.length; f++)
     for (let c = offsets[f]; c < offsets[f + 1]; c++) {
       const [a, b] = [points[c], points[c + 1 === offsets[f + 1] ? offsets[f] : c + 1]];
-      const key = Math.min(a, b) * 2 ** 26 + Math.max(a, b);
+      const key = keyOf(a, b);
       let edge = known.get(key);
       if (edge === undefined) {
         edge = ends.length / 2;
@@ -154,8 +179,15 @@ function edgesOfPolygons({ offsets, points }: Polygons): Edges {
       } else polygons[edge * 2 + 1] = polygons[edge * 2 + 1] === -1 ? f : -2;
       ofCorner[c] = edge;
     }
-  return { ends: Uint32Array.from(ends), ofCorner, polygons: Int32Array.from(polygons) };
+  const isCrease = new Uint8Array(ends.length / 2);
+  for (let k = 0; creases && k < creases.length; k += 2) {
+    const edge = known.get(keyOf(creases[k], creases[k + 1]));
+    if (edge !== undefined) isCrease[edge] = 1;
+  }
+  return { ends: new Uint32Array(ends), ofCorner, polygons: new Int32Array(polygons), isCrease };
 }
+
+const keyOf = (a: number, b: number): number => Math.min(a, b) * 2 ** 26 + Math.max(a, b);
 
 /** Edges and polygons about each point: compressed rows. */
 interface About {
@@ -238,12 +270,13 @@ function addMiddle(rows: Rows, f: number, share: number, { offsets, points }: Po
 }
 
 const isBorder = ({ polygons }: Edges, edge: number): boolean => polygons[edge * 2 + 1] < 0;
+const isSharp = (edges: Edges, edge: number): boolean => isBorder(edges, edge) || edges.isCrease[edge] === 1;
 
 function addEdge(rows: Rows, e: number, edges: Edges, polygons: Polygons): void {
-  const share = isBorder(edges, e) ? 0.5 : 0.25;
+  const share = isSharp(edges, e) ? 0.5 : 0.25;
   rows.add(edges.ends[e * 2], share);
   rows.add(edges.ends[e * 2 + 1], share);
-  if (!isBorder(edges, e)) for (const k of [0, 1]) addMiddle(rows, edges.polygons[e * 2 + k], 0.25, polygons);
+  if (!isSharp(edges, e)) for (const k of [0, 1]) addMiddle(rows, edges.polygons[e * 2 + k], 0.25, polygons);
   rows.next();
 }
 
@@ -251,11 +284,12 @@ function addPoint(rows: Rows, p: number, about: About, edges: Edges, polygons: P
   const own = about.edges.subarray(about.edgeOffsets[p], about.edgeOffsets[p + 1]);
   const faces = about.faces.subarray(about.faceOffsets[p], about.faceOffsets[p + 1]);
   const across = (e: number): number => edges.ends[e * 2] + edges.ends[e * 2 + 1] - p;
-  const borders = own.filter((e) => isBorder(edges, e));
-  if (borders.length === 2) {
+  const sharp = own.filter((e) => isSharp(edges, e));
+  const endsHere = sharp.length === 1 && !isBorder(edges, sharp[0]);
+  if (sharp.length === 2) {
     rows.add(p, 0.75);
-    for (const e of borders) rows.add(across(e), 0.125);
-  } else if (borders.length > 0 || faces.length === 0) rows.add(p, 1);
+    for (const e of sharp) rows.add(across(e), 0.125);
+  } else if ((sharp.length > 0 && !endsHere) || faces.length === 0) rows.add(p, 1);
   else {
     // (F + 2R + (n − 3)P) / n: the polygons' middles, the edges' middles, and the point.
     const n = faces.length;

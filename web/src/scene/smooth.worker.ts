@@ -3,10 +3,15 @@ import * as Comlink from 'comlink';
 
 const smoother = {
   /** Steps of a part's subdivision. */
-  subdivide(polygons: Polygons, pointCount: number, levels: number): SubdivisionStep[] {
-    const steps = subdivide(polygons, pointCount, levels);
-    const buffers = steps.flatMap(({ offsets, sources, shares, quads, polygonOf }) =>
-      [offsets, sources, shares, quads, polygonOf].map(({ buffer }) => buffer as ArrayBuffer),
+  subdivide(
+    polygons: Polygons,
+    pointCount: number,
+    levels: number,
+    creases: Uint32Array | undefined,
+  ): SubdivisionStep[] {
+    const steps = subdivide(polygons, pointCount, levels, creases);
+    const buffers = steps.flatMap(({ offsets, sources, shares, quads, polygonOf, creases: own }) =>
+      [offsets, sources, shares, quads, polygonOf, own].map(({ buffer }) => buffer as ArrayBuffer),
     );
     return Comlink.transfer(steps, buffers);
   },

@@ -11,7 +11,7 @@ export interface CostPose {
 }
 
 /** Of a clip, at most so many frames are looked at, evenly over it; of all clips together so many. */
-const MAX_CLIP_FRAMES = 24;
+export const MAX_CLIP_FRAMES = 24;
 const MAX_FRAMES = 240;
 
 /** The poses of the range of motion, and frames of clips. */

@@ -3,6 +3,7 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { CoreError, messageOf } from '../../errors.ts';
 import { weldVertices } from '../../mesh/weld.ts';
 import { recoverQuads } from '../../mesh/quads.ts';
+import { findHardEdges } from '../../mesh/hardEdges.ts';
 import { computeNormals, normalizeAll } from '../../mesh/normals.ts';
 import { checkGltf } from './checkGltf.ts';
 import type { Character, CharacterPart } from '../../document/character.ts';
@@ -215,7 +216,8 @@ function readPart(
     positions[point * 3 + 1] = vertexPositions[from + 1];
     positions[point * 3 + 2] = vertexPositions[from + 2];
   }
-  const triangles = readTriangles(primitive, weld.vertexPoint, where);
+  const corners = readCorners(primitive, weld.vertexPoint.length, where);
+  const triangles = corners.map((vertex) => weld.vertexPoint[vertex]);
   const { offsets, points } = recoverQuads(triangles, positions);
   const weighted = isWeighted(primitive, use);
   const part: CharacterPart = {
@@ -228,6 +230,7 @@ function readPart(
     polygonOffsets: offsets,
     polygonPoints: points,
     triangles,
+    hardEdges: readHardEdges(primitive, weld.vertexPoint, corners, weld.pointCount),
     role: weighted || isBare ? 'skinned' : 'fixed',
     source: {
       ...use,
@@ -259,23 +262,30 @@ function followNode(part: CharacterPart, source: SourceSkeleton, node: number): 
   return rows;
 }
 
-function readTriangles(primitive: Primitive, vertexPoint: Uint32Array, where: string): Uint32Array {
+/** Triangles, by vertices. */
+function readCorners(primitive: Primitive, vertexCount: number, where: string): Uint32Array {
   const accessor = primitive.getIndices();
   const indices = accessor ? arrayOf(accessor) : undefined;
-  const length = indices ? indices.length : vertexPoint.length;
+  const length = indices ? indices.length : vertexCount;
   const triangles = new Uint32Array(length - (length % 3));
   if (indices) triangles.set(triangles.length < length ? indices.subarray(0, triangles.length) : indices);
   else for (let i = 0; i < triangles.length; i++) triangles[i] = i;
-  const vertexCount = vertexPoint.length;
-  for (let i = 0; i < triangles.length; i++) {
-    const vertex = triangles[i];
+  for (const vertex of triangles)
     if (vertex >= vertexCount) {
       const why = `index ${vertex} is out of range (${vertexCount} vertices)`;
       throw new CoreError('file-invalid', `The file is damaged at ${where}: ${why}.`, { where });
     }
-    triangles[i] = vertexPoint[vertex];
-  }
   return triangles;
+}
+
+function readHardEdges(
+  primitive: Primitive,
+  vertexPoint: Uint32Array,
+  corners: Uint32Array,
+  pointCount: number,
+): Uint32Array | undefined {
+  const accessor = primitive.getAttribute('NORMAL');
+  return accessor ? findHardEdges(corners, vertexPoint, decoded(accessor), pointCount) : undefined;
 }
 
 function readNormals(

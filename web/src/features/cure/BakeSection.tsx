@@ -1,6 +1,7 @@
-import { Switch } from '@mantine/core';
+import { MAX_CLIP_FRAMES } from '@judoka/core/analysis/costs';
+import { MultiSelect, Switch } from '@mantine/core';
 import { type CharacterLook, DEFAULT_RELAXING, MAX_RELAX_PASSES } from '@judoka/core/deform';
-import { RELAXING_PATH } from '@judoka/core/document';
+import { counted, RELAXING_PATH } from '@judoka/core/document';
 import { useState } from 'react';
 import { lookOf } from '../../document/look.ts';
 import { useEvent } from '../../document/useEvent.ts';
@@ -18,6 +19,8 @@ export function BakeSection({ at }: { at: CureAt }) {
   const [look, setLook] = useState<BakedLooks>('relaxed');
   const [passes, setPasses] = useState(DEFAULT_RELAXING.passes);
   const [keepsVolume, setKeepsVolume] = useState(false);
+  const names = at.document.character.clips.map(({ name }) => name);
+  const [clips, setClips] = useState(names);
   useEvent(at.document.events, 'values');
   const { curing, document } = at;
   if (!document.mayChange || document.character.drawing) return null;
@@ -32,7 +35,7 @@ export function BakeSection({ at }: { at: CureAt }) {
     const wanted = lookToBake();
     // Old and new are looked at as engines show them.
     if (shown) document.changeSettings({ [RELAXING_PATH]: null });
-    curing.bake(wanted, look === 'dual' ? 'dual-quaternion' : 'relaxed').catch(document.notifyError);
+    curing.bake(wanted, look === 'dual' ? 'dual-quaternion' : 'relaxed', clips).catch(document.notifyError);
   };
   return (
     <section className="group" aria-label="Bake a look">
@@ -63,6 +66,17 @@ export function BakeSection({ at }: { at: CureAt }) {
             onChange={(event) => setKeepsVolume(event.currentTarget.checked)}
           />
         </>
+      )}
+      {names.length > 0 && (
+        <MultiSelect
+          mb={8}
+          label="Clips that count"
+          description={`Beside the range of motion; ${clips.length === 0 ? 'none now.' : `of ${counted(clips.length, 'clip')} up to ${MAX_CLIP_FRAMES} frames each, evenly over it.`}`}
+          data={[...new Set(names)]}
+          value={clips}
+          onChange={setClips}
+          placeholder={clips.length === 0 ? 'None' : undefined}
+        />
       )}
       <RunButton
         running={curing.working?.isBake ? curing.working : undefined}

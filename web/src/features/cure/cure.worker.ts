@@ -65,11 +65,17 @@ const worker = {
     }
   },
 
-  /** Plain weights that show a look as nearly as they can, over the range of motion and the clips. */
-  async bake(look: CharacterLook, rules: BakeRules, tell: (share: number) => void): Promise<BakedLook> {
+  /** Plain weights that show a look as nearly as they can, over the range of motion and clips of these names. */
+  async bake(
+    look: CharacterLook,
+    rules: BakeRules,
+    names: readonly string[],
+    tell: (share: number) => void,
+  ): Promise<BakedLook> {
     if (!held) throw new Error('The character has not come yet.');
     const { character, ranges, clips } = held;
-    const poses = costPoses(ranges, clips).map(({ pose }) => pose);
+    const counted = clips.filter(({ name }) => names.includes(name));
+    const poses = costPoses(ranges, counted).map(({ pose }) => pose);
     const report = reporter(tell);
     const skinned = character.parts.flatMap(({ role }, i) => (role === 'skinned' ? [i] : []));
     const change: Change[number][] = [];

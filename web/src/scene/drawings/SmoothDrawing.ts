@@ -41,10 +41,10 @@ export class SmoothDrawing {
     const worker = this.#worker;
     const smoother = Comlink.wrap<Smoother>(worker);
     for (const drawing of this.#parts) {
-      const { polygonOffsets: offsets, polygonPoints: points, pointCount } = drawing.part.part;
+      const { polygonOffsets: offsets, polygonPoints: points, pointCount, hardEdges } = drawing.part.part;
       const own = levelsWithin(points.length, levels);
       if (offsets.length < 2) continue;
-      const steps = await smoother.subdivide({ offsets, points }, pointCount, own);
+      const steps = await smoother.subdivide({ offsets, points }, pointCount, own, hardEdges);
       // Another number is wanted by now.
       if (worker !== this.#worker) return;
       this.#add(drawing, new SmoothSurface(steps));
