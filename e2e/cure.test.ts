@@ -151,6 +151,44 @@ test('one that is stopped leaves nothing behind, and can be begun anew and dropp
   expect(await editCount()).toBe(edits);
 });
 
+test('another tab paints while a cure waits: its work stays, and less of the cure can still be taken', async () => {
+  await chooseJoint('knee_L');
+  await click('Cure knee_L’s bends');
+  await waitFor(driver, 'it is cured', () => isThere(SUM));
+  const address = await driver.getCurrentUrl();
+  const first = await driver.getWindowHandle();
+  await driver.switchTo().newWindow('tab');
+  await driver.get(address.replace(/trial.*$/, 'paint'));
+  await find(driver, 'canvas[data-frames]');
+  await chooseJoint('neck_3');
+  await hands.press('3');
+  await hands.drag(await hands.findSpot(({ weight }) => weight > 0.3 && weight < 0.9), 4, 8);
+  await allSaved();
+  const { points } = await lastEdit();
+  expect(points.length).toBeGreaterThan(3);
+  const theirs = await storedWeights();
+  const edits = await editCount();
+  await driver.close();
+  await driver.switchTo().window(first);
+  await waitFor(driver, 'the other’s stroke has come', async () =>
+    (await textOf(driver, 'body')).includes('in another tab or by someone else'),
+  );
+  const slider = await find(driver, '[aria-label="How much of the cure"]');
+  await slider.sendKeys(...Array.from({ length: 6 }, () => Key.ARROW_LEFT));
+  await waitFor(driver, 'less of it is taken', async () => (await textOf(driver, BAR)).includes('70%'));
+  await click('Keep', BAR_PATH);
+  await waitFor(driver, 'it is kept', async () => (await editCount()) === edits + 1);
+  await allSaved();
+  const now = await storedWeights();
+  const { points: cured } = await lastEdit();
+  expect(cured.length).toBeGreaterThan(50);
+  const own = new Set(cured);
+  const row = ({ values, stride }: WeightRows, p: number): number[] => [
+    ...values.subarray(p * stride, (p + 1) * stride),
+  ];
+  for (const p of points) if (!own.has(p)) expect(row(now[0], p)).toEqual(row(theirs[0], p));
+}, 120_000);
+
 test('a look is baked into plain weights, and says how near they come', async () => {
   const edits = await editCount();
   await click('Bake the relaxed look');
