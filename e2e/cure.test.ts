@@ -189,6 +189,20 @@ test('another tab paints while a cure waits: its work stays, and less of the cur
   for (const p of points) if (!own.has(p)) expect(row(now[0], p)).toEqual(row(theirs[0], p));
 }, 120_000);
 
+test('a stray is looked at before it goes: proposed, measured, kept as one edit', async () => {
+  const edits = await editCount();
+  await hands.pick('Page of Trial', 'Strays');
+  await click('look first', '(//*[@aria-label="Found strays"]//li)[1]');
+  await waitFor(driver, 'it is proposed and measured', () => isThere(SUM));
+  expect(await textOf(driver, BAR)).toMatch(/Stray of \S+ removed/);
+  expect(await editCount()).toBe(edits);
+  await click('Keep', BAR_PATH);
+  await waitFor(driver, 'it is one edit', async () => (await editCount()) === edits + 1);
+  await allSaved();
+  expect((await lastEdit()).label).toMatch(/^Stray of \S+ removed$/);
+  await hands.pick('Page of Trial', 'Range');
+});
+
 test('a look is baked into plain weights, and says how near they come', async () => {
   const edits = await editCount();
   await click('Bake the relaxed look');

@@ -62,3 +62,6 @@ export interface Alternative {
 
 /** The number of the weights as they were, among those that can be looked at. */
 export const OLD = -1;
+
+/** Proposes a change instead of making it. */
+export type OfferChange = (label: string, change: Change) => Promise<void>;

@@ -10,6 +10,9 @@ export function RowTroubles({ at, joint }: { at: Workspace; joint: number }) {
       <button type="button" onClick={trouble.cure}>
         {trouble.cureWords.toLowerCase()}
       </button>
+      <button type="button" onClick={trouble.propose}>
+        look first
+      </button>
     </div>
   ));
 }

@@ -53,7 +53,7 @@ export function TrialStep({ at }: { at: Workspace }) {
           <LookSection at={at} />
         </>
       )}
-      {trialPage === 'strays' && <StrayPanel at={at} />}
+      {trialPage === 'strays' && <StrayPanel at={at} offerOf={(joint) => at.troubles.offerOf(joint)} />}
       {trialPage === 'poses' && (
         <>
           <PosePanel at={at} />
@@ -70,7 +70,7 @@ function BelowRow({ at, joint }: { at: Workspace; joint: number }) {
   return (
     <>
       <RowTroubles at={at} joint={joint} />
-      {at.scene.joint === joint && <CureHere at={at} />}
+      {at.scene.joint === joint && <CureHere at={at} asLine />}
     </>
   );
 }

@@ -12,6 +12,8 @@ import { takeAway } from '../features/strays/takeAway.ts';
 import { NO_MARKS } from '../scene/Scene.ts';
 import type { Editing } from '../scene/Editing.ts';
 import { uiSettings } from '../settings/store.ts';
+import type { OfferChange } from '../document/alternative.ts';
+import type { Curing } from '../features/cure/Curing.ts';
 import type { Trial } from '../trial/Trial.ts';
 
 /** Something that is wrong with weights: where, what, and what can be done in one step. */
@@ -25,6 +27,8 @@ export interface Trouble {
   /** Chooses the joint, takes the pose in which it shows, and looks at the place. */
   readonly show: () => void;
   readonly cure: () => void;
+  /** Proposes that first: old against new, measured, more or less of it. */
+  readonly propose: () => void;
   /** Says that it is meant; missing where that cannot be said. */
   readonly dismiss?: () => void;
 }
@@ -34,6 +38,7 @@ interface Sources extends Editing {
   readonly mirroring: Mirroring;
   readonly strayList: StrayList;
   readonly blemishList: BlemishList;
+  readonly curing: Curing;
 }
 
 /**
@@ -129,6 +134,11 @@ export class Troubles {
     this.events.publish('changed');
   }
 
+  /** Proposes what would be done, measured at a joint. */
+  offerOf(joint: number): OfferChange {
+    return (label, change) => this.#at.curing.offer(label, joint, change);
+  }
+
   // ---- what each comes from --------------------------------------------------------------------------------------
 
   #ofStray(stray: ReturnType<StrayList['open']>[number]): Trouble {
@@ -143,6 +153,7 @@ export class Troubles {
       cureWords: 'Remove',
       show: () => strayList.show(stray),
       cure: () => takeAway(this.#at, [stray], OTHERS),
+      propose: () => takeAway(this.#at, [stray], OTHERS, this.offerOf(joint)),
       dismiss: () => strayList.dismiss(stray),
     };
   }
@@ -158,17 +169,21 @@ export class Troubles {
       words: blemishWords(kind, points.length, amount, otherName),
       cureWords: kind === 'noise' ? 'Smooth it' : 'Soften it',
       show: () => blemishList.show(blemish),
-      cure: () => {
-        blemishList
-          .cure(blemish, uiSettings().limit)
-          .then((held) => {
-            this.#at.scene.setMarks(NO_MARKS);
-            if (held > 0) document.notify('Locked joints kept their weights, so some of it stays.');
-          })
-          .catch(document.notifyError);
-      },
+      cure: () => this.#mend(blemish),
+      propose: () => this.#mend(blemish, this.offerOf(joint)),
       dismiss: () => blemishList.dismiss(blemish),
     };
+  }
+
+  #mend(blemish: Blemish, offer?: OfferChange): void {
+    const { blemishList, document, scene } = this.#at;
+    blemishList
+      .cure(blemish, uiSettings().limit, offer)
+      .then((held) => {
+        scene.setMarks(NO_MARKS);
+        if (held > 0) document.notify('Locked joints kept their weights, so some of it stays.');
+      })
+      .catch(document.notifyError);
   }
 
   #ofSide(trial: JointTrial): Trouble {
@@ -182,6 +197,7 @@ export class Troubles {
       cureWords: 'Mirror the other side onto it',
       show: () => showRangePose(this.#at, trial, worstPose(trial, 'stretch'), false),
       cure: () => void mirrorOnto(this.#at, joint),
+      propose: () => void mirrorOnto(this.#at, joint, this.offerOf(joint)),
     };
   }
 

@@ -2,6 +2,7 @@ import { coversStray, itemPath, type Blemish } from '@judoka/core/document';
 import { rangePoses } from '@judoka/core/animation';
 import { rangesOf } from '@judoka/core/analysis/strays';
 import { cureBlemish } from '@judoka/core/operations/repair';
+import type { OfferChange } from '../../document/alternative.ts';
 import { Events } from '../../document/events.ts';
 import { RestedLook } from '../../document/RestedLook.ts';
 import type { FoundBlemishes } from '@judoka/core/analysis/blemishes';
@@ -85,9 +86,10 @@ export class BlemishList {
   /**
    * Mends it, as one edit.
    * @param limit the most influences a point gets
+   * @param offer proposes it instead
    * @returns how many points kept their weights, for locks leave no room
    */
-  async cure(blemish: Blemish, limit: number): Promise<number> {
+  async cure(blemish: Blemish, limit: number, offer?: OfferChange): Promise<number> {
     const { document } = this.#at;
     const { character } = document;
     const rows = document.rowsOfPart()[blemish.part];
@@ -98,9 +100,12 @@ export class BlemishList {
       rulesOf(this.#at, limit),
     );
     const name = document.jointName(blemish.joint);
-    await document.perform(blemish.kind === 'noise' ? `Smooth noise of ${name}` : `Soften ${name}`, {
-      weights: change,
-    });
+    const label = blemish.kind === 'noise' ? `Smooth noise of ${name}` : `Soften ${name}`;
+    if (offer) {
+      await offer(label, change);
+      return held;
+    }
+    await document.perform(label, { weights: change });
     // Gone until the next look says otherwise: a second click cures nothing twice.
     const { found } = this.look;
     if (found) this.look.found = { ...found, blemishes: found.blemishes.filter((one) => one !== blemish) };

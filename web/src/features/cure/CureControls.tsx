@@ -76,38 +76,63 @@ function BakedErrors({ at, errors }: { at: CureAt; errors: LookErrors }) {
 function CuredBends({ at, cure }: { at: CureAt; cure: CureDetails }) {
   const asked = cure.joints.slice(0, Math.min(cure.asked, cure.joints.length));
   const sum = (of: 'before' | 'after'): number => asked.reduce((total, each) => total + each[of], 0);
-  const shown = cure.joints.filter(({ before, after }) => Math.abs(after - before) > SEEN * before);
+  const shown = cure.joints
+    .filter(({ before, after }) => Math.abs(after - before) > SEEN * before)
+    .sort((a, b) => b.before - a.before);
+  const [opened, setOpened] = useState(false);
   return (
-    <Popover position="top" withArrow width={340}>
+    <Popover position="top" withArrow width={340} opened={opened} onChange={setOpened}>
       <Popover.Target>
-        <Button variant="default" data-before={sum('before')} data-after={sum('after')} className="cure-sum">
+        <Button
+          variant="default"
+          data-before={sum('before')}
+          data-after={sum('after')}
+          className="cure-sum"
+          aria-expanded={opened}
+          onClick={() => setOpened(!opened)}
+        >
           Damage {shortFigure(sum('before'))} → {shortFigure(sum('after'))},{' '}
           {shareWords(sum('before'), sum('after'))}
         </Button>
       </Popover.Target>
-      <Popover.Dropdown>
+      <Popover.Dropdown className="cured-bends">
+        <Lacks at={at} lacks={cure.lacks ?? []} shows={() => setOpened(false)} />
         <table className="report" aria-label="Bends before and after">
           <tbody>
-            {shown.slice(0, 24).map((each) => (
+            {shown.map((each) => (
               <CuredRow key={each.joint} at={at} cured={each} />
             ))}
           </tbody>
         </table>
-        {shown.length > 24 && <p className="card-line">And {shown.length - 24} more.</p>}
-        <Lacks at={at} lacks={cure.lacks ?? []} />
       </Popover.Dropdown>
     </Popover>
   );
 }
 
 /** What weights alone do not cure, and what would. */
-function Lacks({ at, lacks }: { at: CureAt; lacks: readonly BendLacks[] }) {
+function Lacks({
+  at,
+  lacks,
+  shows,
+}: {
+  at: CureAt;
+  lacks: readonly BendLacks[];
+  /** A place is looked at: nothing may lie over it. */
+  shows: () => void;
+}) {
   return lacks.flatMap((lack) =>
     lackWords(at, lack).map(({ words, show }) => (
       <div key={words} className="trouble">
         <span>
           {words}{' '}
-          <Button size="compact-xs" variant="default" onClick={show}>
+          <Button
+            size="compact-xs"
+            variant="default"
+            onClick={() => {
+              shows();
+              show();
+            }}
+          >
             Show me
           </Button>
         </span>

@@ -86,6 +86,14 @@ export class Curing {
     });
   }
 
+  /** Proposes a change that was found elsewhere, measured at a joint's bends like a cure. */
+  offer(label: string, joint: number, change: Change): Promise<void> {
+    return this.#find(label, async (runner) => {
+      const [[before], [after]] = [await runner.damages([], [joint]), await runner.damages(change, [joint])];
+      return { change, joints: [{ joint, before, after }], asked: 1 };
+    });
+  }
+
   async #find(
     label: string,
     find: (runner: Runner, tell: (share: number) => void) => Promise<Found>,

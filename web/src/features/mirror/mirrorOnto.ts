@@ -1,13 +1,14 @@
 import { counted, partAt } from '@judoka/core/document';
 import { weightOf } from '@judoka/core/weights';
 import { childrenOf, restPlaces } from '@judoka/core/skeleton';
+import type { OfferChange } from '../../document/alternative.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Mirroring } from './Mirroring.ts';
 
 type At = Editing & { readonly mirroring: Mirroring };
 
-/** Gives the surface that a joint, or its partner across, has weight on what the partner's side has: one edit. */
-export async function mirrorOnto(at: At, joint: number): Promise<void> {
+/** Gives the surface that a joint, or its partner across, has weight on what the partner's side has: one edit. @param offer proposes it instead */
+export async function mirrorOnto(at: At, joint: number, offer?: OfferChange): Promise<void> {
   const { document, mirroring } = at;
   try {
     const { axis, middle, partner } = document.pairs;
@@ -40,9 +41,12 @@ export async function mirrorOnto(at: At, joint: number): Promise<void> {
       return;
     }
     const name = document.jointName(joint);
-    await document.perform(`${name} mirrored from ${document.jointName(partner[joint])}`, {
-      weights: change,
-    });
+    const label = `${name} mirrored from ${document.jointName(partner[joint])}`;
+    if (offer) {
+      await offer(label, change);
+      return;
+    }
+    await document.perform(label, { weights: change });
     document.notify(`${counted(changed, 'point')} about ${name} mirrored from the other side.`);
   } catch (error) {
     document.notifyError(error);

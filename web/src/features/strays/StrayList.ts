@@ -4,6 +4,7 @@ import { rangesOf, type RankedStray } from '@judoka/core/analysis/strays';
 import { removeStrays } from '@judoka/core/operations/repair';
 import { withJoint } from '@judoka/core/skeleton';
 import type { Change, Receiver } from '@judoka/core/weights';
+import type { OfferChange } from '../../document/alternative.ts';
 import { Events } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
 import type { Editing } from '../../scene/Editing.ts';
@@ -102,8 +103,12 @@ export class StrayList {
     );
   }
 
-  /** Removes strays as one operation. @returns how many of their points kept their weight */
-  async remove(listed: readonly RankedStray[], receiver: Receiver): Promise<number> {
+  /**
+   * Removes strays as one operation.
+   * @param offer proposes it instead
+   * @returns how many of their points kept their weight
+   */
+  async remove(listed: readonly RankedStray[], receiver: Receiver, offer?: OfferChange): Promise<number> {
     // Somebody has painted since they were found: only what strays still is taken.
     if (this.look.isStale) await this.look.find();
     const strays = listed.flatMap((one) => {
@@ -117,6 +122,10 @@ export class StrayList {
       strays.length === 1
         ? `Stray of ${this.#at.document.jointName(first.joint)} removed`
         : `${strays.length} strays removed`;
+    if (offer) {
+      await offer(label, change);
+      return held;
+    }
     await this.#at.document.perform(label, { weights: change });
     const gone = new Set(strays);
     this.look.found = this.strays?.filter((stray) => !gone.has(stray));

@@ -3,10 +3,11 @@ import { Group, Select, Switch } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { liveJoints, movedInScene, REST_JOINT, withJoint } from '@judoka/core/skeleton';
 import type { RankedStray } from '@judoka/core/analysis/strays';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { NO_MARKS } from '../../scene/Scene.ts';
 import { receiverOf } from '../../scene/receiver.ts';
 import type { ReceiverChoice } from '../../settings/uiSettings.ts';
+import type { OfferChange } from '../../document/alternative.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { leftBehind } from './leftBehind.ts';
@@ -21,8 +22,11 @@ const RECEIVERS: readonly { readonly value: ReceiverChoice; readonly label: stri
   { value: 'joint', label: 'one joint' },
 ];
 
+/** Who proposes what would be done about a joint. */
+type OfferOf = (joint: number) => OfferChange;
+
 /** Weight that does not belong where it is: listed by how far it moves the surface, shown, removed. */
-export function StrayPanel({ at }: { at: At }) {
+export function StrayPanel({ at, offerOf }: { at: At; offerOf: OfferOf }) {
   useEvent(at.strayList.events, 'changed');
   const { strays } = at.strayList;
   const { isStale, isLooking, failure } = at.strayList.look;
@@ -45,13 +49,13 @@ export function StrayPanel({ at }: { at: At }) {
           </p>
         )}
       </section>
-      {strays && <FoundStrays at={at} strays={strays} />}
+      {strays && <FoundStrays at={at} strays={strays} offerOf={offerOf} />}
       <LeftBehind at={at} />
     </>
   );
 }
 
-function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] }) {
+function FoundStrays({ at, strays, offerOf }: { at: At; strays: readonly RankedStray[]; offerOf: OfferOf }) {
   const [receiver, setReceiver] = useState<ReceiverChoice>('others');
   const [to, setTo] = useState(-1);
   const [withDismissed, setWithDismissed] = useState(false);
@@ -60,6 +64,15 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
   const twins = strays.filter((stray) => !strayList.isDismissed(stray) && stray.twin);
   const dismissed = strays.filter((stray) => strayList.isDismissed(stray));
   const remove = (list: readonly RankedStray[]): void => takeAway(at, list, receiverOf(at, receiver, to));
+  const row = (stray: RankedStray): ReactNode => (
+    <StrayRow
+      key={strayKey(stray)}
+      at={at}
+      stray={stray}
+      remove={() => remove([stray])}
+      propose={() => takeAway(at, [stray], receiverOf(at, receiver, to), offerOf(stray.joint))}
+    />
+  );
   const points = open.reduce((sum, stray) => sum + stray.points.length, 0);
   return (
     <section className="group" aria-label="Found strays" data-strays={open.length}>
@@ -91,11 +104,7 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
               onChange={(value) => setTo(Number(value ?? -1))}
             />
           )}
-          <ol className="rank">
-            {open.map((stray) => (
-              <StrayRow key={strayKey(stray)} at={at} stray={stray} remove={() => remove([stray])} />
-            ))}
-          </ol>
+          <ol className="rank">{open.map(row)}</ol>
           <ActionButton
             name="Remove all strays"
             variant="default"
@@ -112,11 +121,7 @@ function FoundStrays({ at, strays }: { at: At; strays: readonly RankedStray[] })
           <p className="card-line" style={{ marginTop: 8 }}>
             On both sides alike, so perhaps meant:
           </p>
-          <ol className="rank">
-            {twins.map((stray) => (
-              <StrayRow key={strayKey(stray)} at={at} stray={stray} remove={() => remove([stray])} />
-            ))}
-          </ol>
+          <ol className="rank">{twins.map(row)}</ol>
         </>
       )}
       {dismissed.length > 0 && (

@@ -10,11 +10,14 @@ export function StrayRow({
   at,
   stray,
   remove,
+  propose,
   dismissed = false,
 }: {
   at: StrayEditing;
   stray: RankedStray;
   remove?: () => void;
+  /** Proposes to remove it: old against new, measured. */
+  propose?: () => void;
   dismissed?: boolean;
 }) {
   const { part, joint, kind, points, movement } = stray;
@@ -38,6 +41,11 @@ export function StrayRow({
         {remove && (
           <button type="button" onClick={remove}>
             remove
+          </button>
+        )}
+        {propose && (
+          <button type="button" onClick={propose}>
+            look first
           </button>
         )}
         {dismissed ? (

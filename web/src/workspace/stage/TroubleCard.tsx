@@ -20,6 +20,9 @@ export function TroubleCard({ at }: { at: Workspace }) {
         <Button size="compact-sm" onClick={shown.cure}>
           {shown.cureWords}
         </Button>
+        <Button size="compact-sm" variant="default" onClick={shown.propose}>
+          Look first
+        </Button>
         {shown.dismiss && (
           <Button size="compact-sm" variant="default" onClick={shown.dismiss}>
             It is meant
