@@ -15,6 +15,7 @@ import { FollowingHandles } from '../../weights/followingHandles.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
 import { copyRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
 import { bendSurroundings, thicknessAt } from './bendSurroundings.ts';
+import { findHarm } from './findHarm.ts';
 import { JointSums } from './JointSums.ts';
 import { movesElsewhere } from './movesElsewhere.ts';
 import { shareOf } from './shareOf.ts';
@@ -75,20 +76,20 @@ const EVENNESS = 0.1;
 const HABIT = 0.01;
 /** So many places over all poses are held at a time; more are cured joint by joint. */
 const MAX_PLACES = 6_000_000;
-/** A joint's bends may get worse by this share, and by this share of the worst joint's. */
-const WORSE = 1.01;
-const UNSEEN = 0.0001;
+/** A joint's bends may get worse by this share; and by this share of all that was gained where nothing else can be done. */
+const WORSE = 1.018;
+const UNSEEN = 1e-3;
+/** Taking back may cost so many times what it mends. */
+const DEAR = 20;
+/** What is less than this share is rounding. */
+const ROUNDING = 1e-5;
 /** Where a bend gets worse, change is taken back by steps: so much of it stays, where it harms, at last wherever the joint bends. */
 const RETREATS = [
   { stays: 0.5, isWhole: false },
-  { stays: 0.25, isWhole: false },
   { stays: 0, isWhole: false },
   { stays: 0.5, isWhole: true },
   { stays: 0, isWhole: true },
 ];
-/** Points are let go until they made up for so many times what a bend got worse by, with some rings about them. */
-const AMENDS = 2;
-const SOFT_RINGS = 3;
 /** A bend that is left with more than this share of its damage is not cured; so many are looked into. */
 const CURED = 0.35;
 const MOST_LACKS = 4;
@@ -122,6 +123,19 @@ export async function cureBends(
     await cure.settle(cure.pointsOf(joints), (share) => watch((0.85 * (i + share)) / steps.length));
   return cure.finish((share) => watch(0.85 + 0.15 * share));
 }
+
+/** What of a cure is taken. */
+interface Taken {
+  /** By part: how much of the whole change, one number a point of it. */
+  readonly amounts: ReadonlyMap<number, Float32Array>;
+  readonly change: Change;
+  readonly rows: readonly WeightRows[];
+  /** By joint that is touched: its damage. */
+  readonly after: ReadonlyMap<number, number>;
+}
+
+const total = (damages: ReadonlyMap<number, number>): number =>
+  [...damages.values()].reduce((sum, damage) => sum + damage, 0);
 
 class BendCure {
   readonly #subject: CureSubject;
@@ -316,32 +330,33 @@ class BendCure {
     const touched = this.#jointsBetween(this.#subject.rows, this.#rows, whole);
     this.#judge.setRows(this.#subject.rows);
     const before = this.#damages(touched, (share) => watch(0.4 * share));
-    const most = Math.max(0, ...before.values());
-    const amounts = new Map(whole.map(({ part, points }) => [part, new Float32Array(points.length).fill(1)]));
-    let change = whole;
-    let rows = this.#rows;
-    this.#judge.setRows(rows);
+    this.#judge.setRows(this.#rows);
     const after = this.#damages(touched, (share) => watch(0.4 + 0.4 * share));
-    for (const [step, { stays, isWhole }] of RETREATS.entries()) {
-      const worse = touched.filter(
-        (joint) => (after.get(joint) ?? 0) > WORSE * (before.get(joint) ?? 0) + UNSEEN * most,
-      );
-      if (worse.length === 0) break;
-      const harm = isWhole ? undefined : this.#harmOf(worse, rows);
-      worse.forEach((joint, i) => {
-        this.#retreat(whole, amounts, stays, harm ? harm[i] : this.#regionOf(joint));
-      });
-      change = this.#difference(amounts, whole);
-      const were = rows;
-      rows = this.#subject.rows.map(copyRows);
-      apply(rows, change);
-      this.#judge.setRows(rows);
-      const again = this.#jointsBetween(were, rows, whole);
-      for (const [joint, damage] of this.#damages(again)) after.set(joint, damage);
-      watch(0.8 + (0.2 * (step + 1)) / RETREATS.length);
-    }
-    const done = this.#report(touched, before, after);
-    return { change, joints: done, lacks: this.#lacksOf(done, rows) };
+    const amounts = new Map(whole.map(({ part, points }) => [part, new Float32Array(points.length).fill(1)]));
+    let taken: Taken = { amounts, change: whole, rows: this.#rows, after };
+    const gained = Math.max(0, total(before) - total(after));
+    let isDear = false;
+    RETREATS.forEach(({ stays, isWhole }, step) => {
+      watch(0.8 + (0.2 * step) / RETREATS.length);
+      const mayRise = (isWhole ? UNSEEN : ROUNDING) * gained;
+      const rise = (joint: number): number =>
+        (taken.after.get(joint) ?? 0) - WORSE * (before.get(joint) ?? 0);
+      const worse = touched.filter((joint) => rise(joint) > mayRise);
+      if (worse.length === 0 || (isDear && !isWhole)) return;
+      const where = isWhole
+        ? worse.map((joint) => this.#regionOf(joint))
+        : findHarm(this.#judge, worse, this.#request.joints, this.#subject.rows, taken.rows, (part) =>
+            this.#neighboursOf(part),
+          );
+      const less = this.#takeBack(whole, taken, stays, where);
+      // Where a place hangs together with one that was mended, all of that may come back.
+      const mended = worse.reduce((sum, joint) => sum + rise(joint), 0);
+      isDear = !isWhole && total(less.after) - total(taken.after) > DEAR * mended;
+      if (!isDear) taken = less;
+      else this.#judge.setRows(taken.rows);
+    });
+    const done = this.#report(touched, before, taken.after);
+    return { change: taken.change, joints: done, lacks: this.#lacksOf(done, taken.rows) };
   }
 
   /** What the worst of the bends lack that were asked for and are not cured; the judge has these rows. */
@@ -399,51 +414,6 @@ class BendCure {
     }));
   }
 
-  /** By joint: where its bends got worse, as far as makes up for it, soft about; by part, one number a point, 0 to 1. */
-  #harmOf(joints: readonly number[], now: readonly WeightRows[]): Map<number, Float32Array>[] {
-    const after = joints.map((joint) => this.#judge.damageAt(joint));
-    this.#judge.setRows(this.#subject.rows);
-    const harm = joints.map((joint, i) => {
-      const excess = new Map<number, Float64Array>();
-      const before = this.#judge.damageAt(joint);
-      for (const part of new Set([...before.keys(), ...after[i].keys()])) {
-        const [were, are] = [before.get(part), after[i].get(part)];
-        const { pointCount } = this.#subject.rows[part];
-        excess.set(
-          part,
-          Float64Array.from({ length: pointCount }, (_, p) => (are?.[p] ?? 0) - (were?.[p] ?? 0)),
-        );
-      }
-      const least = leastToMend(excess);
-      return new Map([...excess].map(([part, own]) => [part, this.#softly(part, own, least)]));
-    });
-    this.#judge.setRows(now);
-    return harm;
-  }
-
-  /** 1 where numbers are as large as asked, falling to nothing over some rings. */
-  #softly(part: number, values: Float64Array, least: number): Float32Array {
-    const { offsets, points: next } = this.#neighboursOf(part);
-    const soft = new Float32Array(values.length);
-    let edge: number[] = [];
-    values.forEach((value, p) => {
-      if (value < least) return;
-      soft[p] = 1;
-      edge.push(p);
-    });
-    for (let ring = 1; ring <= SOFT_RINGS; ring++) {
-      const found: number[] = [];
-      for (const p of edge)
-        for (let n = offsets[p]; n < offsets[p + 1]; n++) {
-          if (soft[next[n]] > 0) continue;
-          soft[next[n]] = 1 - ring / (SOFT_RINGS + 1);
-          found.push(next[n]);
-        }
-      edge = found;
-    }
-    return soft;
-  }
-
   #regionOf(joint: number): Map<number, Float32Array> {
     return new Map(
       this.#judge.regionsOf(joint).map(({ part, points }) => {
@@ -454,22 +424,32 @@ class BendCure {
     );
   }
 
-  /** Less of the change, as far as told. @param where by part: one number a point, 0 to 1 */
-  #retreat(
+  /** Less of the change. @param where by joint, by part: one number a point, 0 to 1 */
+  #takeBack(
     whole: Change,
-    amounts: ReadonlyMap<number, Float32Array>,
+    taken: Taken,
     stays: number,
-    where: ReadonlyMap<number, Float32Array>,
-  ): void {
+    where: readonly ReadonlyMap<number, Float32Array>[],
+  ): Taken {
+    const amounts = new Map([...taken.amounts].map(([part, own]) => [part, own.slice()]));
     for (const { part, points } of whole) {
-      const [own, about] = [amounts.get(part), where.get(part)];
-      if (!own || !about) continue;
-      const at = numberedIn(points, about.length);
-      points.forEach((p, i) => (own[i] *= 1 - about[p] * (1 - stays)));
+      const own = amounts.get(part);
+      if (!own) continue;
+      for (const each of where) {
+        const about = each.get(part);
+        if (about) points.forEach((p, i) => (own[i] *= 1 - about[p] * (1 - stays)));
+      }
+      const at = numberedIn(points, this.#rows[part].pointCount);
       this.#withHandles(part, points, (handle, anchor) => {
         if (points[at[handle]] === handle) own[at[handle]] = own[at[anchor]];
       });
     }
+    const change = this.#difference(amounts, whole);
+    const rows = this.#subject.rows.map(copyRows);
+    apply(rows, change);
+    this.#judge.setRows(rows);
+    const again = this.#jointsBetween(taken.rows, rows, whole);
+    return { amounts, change, rows, after: new Map([...taken.after, ...this.#damages(again)]) };
   }
 
   /** Joints whose turns move some of a change's points otherwise with one set of rows than with another. */
@@ -508,21 +488,6 @@ class BendCure {
       return isEmpty([delta]) ? [] : [delta];
     });
   }
-}
-
-/** The least excess of a point that has to be let go, so that those with as much or more make up for all of it together. */
-function leastToMend(excess: ReadonlyMap<number, Float64Array>): number {
-  const worse: number[] = [];
-  let net = 0;
-  for (const own of excess.values())
-    for (const by of own) {
-      net += by;
-      if (by > 0) worse.push(by);
-    }
-  worse.sort((a, b) => b - a);
-  let sum = 0;
-  const enough = worse.findIndex((by) => (sum += by) >= AMENDS * net);
-  return worse.at(enough) ?? Infinity;
 }
 
 /** By point of a part: where a list has it. */
