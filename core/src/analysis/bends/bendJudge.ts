@@ -1,5 +1,5 @@
 import { type MotionRange, rangePoses } from '../../animation/motionRange.ts';
-import type { BendJudge } from '../../operations/cure/cureBends.ts';
+import type { BendJudge } from '../../operations/cure/BendJudge.ts';
 import { pivoted } from '../../skeleton/pivoted.ts';
 import type { BendMeter } from './bendMeter.ts';
 

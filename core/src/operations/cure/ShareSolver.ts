@@ -54,6 +54,11 @@ export class ShareSolver {
       for (let d = 0; d <= c; d++) gram[c * n + d] += by * ((c === d ? 1 : 0) - mean[c] - mean[d] + square);
   }
 
+  /** Draws a candidate's share to nothing: by·w². */
+  weighOn(candidate: number, by: number): void {
+    this.#gram[candidate * this.#n + candidate] += by;
+  }
+
   /**
    * The best weights; locked joints keep theirs.
    * @param weights all candidates' weights, in and out, the point's from `from` on

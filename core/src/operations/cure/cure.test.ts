@@ -142,6 +142,38 @@ test('where nothing bends, it says so', async () => {
   await expect(cureBends(stiff, [RANGE], judge, REQUEST)).rejects.toThrow(CoreError);
 });
 
+test('joints that neither weigh at a point nor hang on one that does get little of it', async () => {
+  // Beside the limb's own two joints a third, of another limb, that nothing follows but the far end.
+  const places = [
+    [-4, 0, 0],
+    [0, 0, 0],
+    [-4, 3, 0],
+    [-4, 4, 0],
+  ] as const;
+  const skeleton = skeletonOf([
+    ['upper', -1, places[0]],
+    ['lower', 0, places[1]],
+    ['aside', 0, places[2]],
+    ['tip', 2, places[3]],
+  ]);
+  const [{ positions, triangles }] = hard.parts;
+  const part = partOf('limb', [...positions], [...triangles], places);
+  const rows = rowsFrom(
+    Array.from({ length: part.pointCount }, (_, p): Record<number, number> => {
+      const x = positions[p * 3];
+      if (x > 3.2) return { 3: 1 };
+      return x > 0.1 ? { 1: 1 } : { 0: 1 };
+    }),
+  );
+  const body = { parts: [part], skeleton, rows: [rows] } as unknown as Body;
+  const after = [copyRows(rows)];
+  apply(after, (await cured(body, { locks: new Uint8Array(4) })).change);
+  let strange = 0;
+  for (let p = 0; p < part.pointCount; p++)
+    if (positions[p * 3] < 3) strange += weightOf(after[0], p, 3) + weightOf(after[0], p, 2);
+  expect(strange / part.pointCount).toBeLessThan(0.005);
+});
+
 describe('what weights do not cure', () => {
   /** Of a bend as good as weights make it: what it lacks. */
   async function lacksOf(body: Body): Promise<Cure['lacks'][number] | undefined> {
@@ -218,7 +250,8 @@ describe('by hand', () => {
         joints: { offsets: Uint32Array.of(0, 2), joints: Uint16Array.of(0, 1) },
       },
       {
-        ...{ limit: 2, locks: new Uint8Array(2), evenness, habit: 0 },
+        ...{ limit: 2, locks: new Uint8Array(2), evenness, habit: 0, strangeness: 0 },
+        parents: Int32Array.of(-1, 0),
         ...{ turned: Int32Array.of(1), elsewhere: new Float64Array(2) },
       },
       { all: 60, limited: 0 },

@@ -13,7 +13,8 @@ import { areasOf, mayWeigh, type Confines } from '../../weights/confines.ts';
 import { apply, type Change, differingRows, isEmpty } from '../../weights/delta.ts';
 import { FollowingHandles } from '../../weights/followingHandles.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
-import { copyRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
+import { copyRows, influenceCount, weightOf, type WeightRows } from '../../weights/rows.ts';
+import type { BendJudge } from './BendJudge.ts';
 import { bendSurroundings, thicknessAt } from './bendSurroundings.ts';
 import { findHarm } from './findHarm.ts';
 import { JointSums } from './JointSums.ts';
@@ -31,20 +32,6 @@ export interface CureSubject {
   readonly drawing?: Drawing;
   readonly skeleton: Skeleton;
   readonly rows: readonly WeightRows[];
-}
-
-/** Who says how bad bends are; holds weights of its own. */
-export interface BendJudge {
-  setRows(rows: readonly WeightRows[]): void;
-  /** The points of what a joint's turn deforms. */
-  regionsOf(joint: number): readonly { readonly part: number; readonly points: Uint32Array }[];
-  /**
-   * The damage of a joint's bends over its range, all together.
-   * @param offset the joint turns about a place that is off its own by so much, scene space
-   */
-  damageOf(joint: number, offset?: readonly [number, number, number]): number;
-  /** Where that is: by part, one number a point, in any measure. */
-  damageAt(joint: number): ReadonlyMap<number, Float64Array>;
 }
 
 export interface CureRequest {
@@ -74,6 +61,9 @@ export interface Cure {
 
 const EVENNESS = 0.1;
 const HABIT = 0.01;
+const STRANGENESS = 0.15;
+/** Joints that a point did not have get at least this much of it, or nothing. */
+const MIN_NEW = 0.01;
 /** So many places over all poses are held at a time; more are cured joint by joint. */
 const MAX_PLACES = 6_000_000;
 /** A joint's bends may get worse by this share; and by this share of all that was gained where nothing else can be done. */
@@ -282,7 +272,8 @@ class BendCure {
       posed,
       points,
       {
-        ...{ limit, locks, turned, evenness: EVENNESS, habit: HABIT },
+        ...{ limit, locks, turned, evenness: EVENNESS, habit: HABIT, strangeness: STRANGENESS },
+        parents: Int32Array.from(this.#subject.skeleton.joints, ({ parent }) => parent),
         elsewhere: movesElsewhere(own, posed, isListed, turned),
         isOpen: (joint, point) => this.#isOpenAnywhere[joint] === 1 && mayWeigh(areas, joint, point),
       },
@@ -298,6 +289,7 @@ class BendCure {
       const i = at[p];
       for (let k = joints.offsets[i]; k < joints.offsets[i + 1]; k++) {
         if (!(weights[k] > 0)) continue;
+        if (weights[k] < MIN_NEW && weightOf(this.#rows[part], p, joints.joints[k]) === 0) continue;
         c.joints[c.count] = joints.joints[k];
         c.values[c.count++] = weights[k];
       }

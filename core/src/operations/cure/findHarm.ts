@@ -1,6 +1,6 @@
 import type { Neighbours } from '../../mesh/neighbours.ts';
 import type { WeightRows } from '../../weights/rows.ts';
-import type { BendJudge } from './cureBends.ts';
+import type { BendJudge } from './BendJudge.ts';
 
 /** By part: one number a point. */
 type Places = ReadonlyMap<number, Float64Array>;

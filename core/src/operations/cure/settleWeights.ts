@@ -30,6 +30,10 @@ export interface SettleRules {
   readonly evenness: number;
   /** How strongly weights are drawn to what they were, likewise. */
   readonly habit: number;
+  /** How strongly weights of joints that are strangers at a point are drawn to nothing, likewise. */
+  readonly strangeness: number;
+  /** By joint: the one above it; -1 for none. */
+  readonly parents: Int32Array;
   /** By pose: the joint that it turns alone; -1 for others. */
   readonly turned: Int32Array;
   /** By joint: how far its poses move all points that are not listed, together. */
@@ -184,6 +188,8 @@ class WeightSettler {
   readonly #rules: SettleRules;
   readonly #movements: JointMovements;
   readonly #before: Float64Array;
+  /** By candidate: 1 for those that neither weigh at the point nor hang on one that does. */
+  readonly #isStrange: Uint8Array;
   readonly #solver = new ShareSolver();
   /** By joint: its place among a point's candidates; -1 for others. */
   readonly #slots: Int16Array;
@@ -199,6 +205,7 @@ class WeightSettler {
     arrays.came.set(arrays.places.subarray(0, arrays.came.length));
     this.#setWeights(arrays.rowJoints, arrays.rowValues, arrays.stride);
     this.#before = arrays.weights.slice();
+    this.#isStrange = findStrangers(arrays, rules.parents);
     arrays.turns.fill(0);
     for (let i = 0; i < arrays.listed; i++)
       arrays.turns.fill(1, (4 * i + 3) * arrays.poses, 4 * (i + 1) * arrays.poses);
@@ -253,6 +260,10 @@ class WeightSettler {
       this.#meanAbout(i, solver.mean);
       solver.drawTo((even * trace) / n);
     }
+    const { strangeness } = this.#rules;
+    if (strangeness > 0)
+      for (let c = 0; c < n; c++)
+        if (this.#isStrange[from + c] === 1) solver.weighOn(c, (strangeness * trace) / n);
     if (habit > 0) {
       for (let c = 0; c < n; c++) solver.mean[c] = this.#before[from + c];
       solver.drawTo((habit * trace) / n);
@@ -280,4 +291,19 @@ class WeightSettler {
     }
     for (let c = from; c < to; c++) slots[joints[c]] = -1;
   }
+}
+
+/** Uint8Array, a candidate each: 1 for joints that neither weigh at their point nor hang on one that does, or it on them. */
+function findStrangers(
+  { listed, jointOffsets, joints, stride, rowJoints, rowValues }: SettleArrays,
+  parents: Int32Array,
+): Uint8Array {
+  const isStrange = new Uint8Array(joints.length).fill(1);
+  for (let i = 0; i < listed; i++)
+    for (let c = jointOffsets[i]; c < jointOffsets[i + 1]; c++)
+      for (let k = i * stride; k < (i + 1) * stride && rowValues[k] > 0; k++) {
+        const [own, other] = [joints[c], rowJoints[k]];
+        if (own === other || parents[own] === other || parents[other] === own) isStrange[c] = 0;
+      }
+  return isStrange;
 }
