@@ -12,6 +12,7 @@ export { documentValues, schemaOfPath, valueChange } from './values.ts';
 export * from './edits.ts';
 export * from './history.ts';
 export { packFrame, unpackFrame, type Frame } from './frame.ts';
+export { decodeMask, encodeMask } from './maskBytes.ts';
 export { decodeSelection, encodeSelection } from './selectionBytes.ts';
 export { decodeMomentFile, encodeMomentFile, type MomentFileHeader } from './momentFile.ts';
 export { decodeRows, encodeRows } from './rowBytes.ts';

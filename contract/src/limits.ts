@@ -25,6 +25,7 @@ export const MAX_SAVED: Readonly<Record<string, { readonly count: number; readon
   poses: { count: 300, what: 'poses' },
   dials: { count: 300, what: 'dialled poses' },
   selections: { count: 200, what: 'selections' },
+  masks: { count: 100, what: 'masks' },
   dismissed: { count: 2000, what: 'dismissed strays' },
   pieces: { count: 2000, what: 'pieces' },
 };

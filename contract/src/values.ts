@@ -49,6 +49,7 @@ const BY_ID = {
     savedAt: savedAt.optional(),
   }),
   selections: z.object({ name: givenName, attachment, savedAt }),
+  masks: z.object({ name: givenName, attachment, savedAt }),
   poses: z.object({
     name: givenName,
     joints: pose,
@@ -131,6 +132,7 @@ const relaxedLook = z.strictObject({
   passes: z.number().int().min(1).max(MAX_RELAX_PASSES),
   strength: amount,
   keepsVolume: z.boolean(),
+  mask: z.uuid().optional(),
   selection: z.uuid().optional(),
   border: z.number().int().min(0).max(MAX_RELAX_BORDER).optional(),
 });

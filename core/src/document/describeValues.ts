@@ -17,6 +17,7 @@ const WORDS: Readonly<Record<string, string>> = {
   up: 'Which way is up',
   dismissed: 'Dismissed stray',
   selections: 'Saved selection',
+  masks: 'Mask',
   poses: 'Saved pose',
   dials: 'Dialled pose',
   motions: 'Motion',

@@ -40,6 +40,7 @@ export {
   type SavedMoment,
   type SavedMotion,
   type SavedPose,
+  type SavedMask,
   type SavedSelection,
   type StrayPoints,
   type WithId,

@@ -26,6 +26,7 @@ import type { DocumentValues } from './values.ts';
  *   orderRules/<id>           OrderRule     another order while a joint is turned
  *   dismissed/<id>            StrayPoints   weight that was reported as stray and is meant
  *   selections/<id>           SavedSelection
+ *   masks/<id>                SavedMask     amounts of points under a name, painted
  *   poses/<id>                SavedPose
  *   motions/<id>              SavedMotion
  *   moments/<id>              SavedMoment
@@ -40,7 +41,15 @@ export const JOINT_SECTIONS = [
   'pose',
 ] as const;
 export type JointSection = (typeof JOINT_SECTIONS)[number];
-export const ID_SECTIONS = ['dismissed', 'selections', 'poses', 'motions', 'moments', 'orderRules'] as const;
+export const ID_SECTIONS = [
+  'dismissed',
+  'selections',
+  'masks',
+  'poses',
+  'motions',
+  'moments',
+  'orderRules',
+] as const;
 export type IdSection = (typeof ID_SECTIONS)[number];
 
 export const jointPath = (section: JointSection, joint: number): string => `${section}/${joint}`;

@@ -4,7 +4,8 @@ import type { Neighbours } from '../mesh/neighbours.ts';
 
 /** How a document's surface is relaxed, and where. */
 export interface RelaxedLook extends Relaxing {
-  /** The saved selection in which it is; everywhere where it is missing. */
+  /** The mask that says how much of it each point takes; a saved selection in which it is otherwise, or everywhere. */
+  readonly mask?: string;
   readonly selection?: string;
   /** Rings of points about the selection over which it fades away. */
   readonly border?: number;

@@ -46,6 +46,9 @@ export interface SavedSelection {
   readonly savedAt: number;
 }
 
+/** Amounts of points, 0 to 1, under a name; kept apart as an attachment, a new one for each change. */
+export type SavedMask = SavedSelection;
+
 export interface SavedPose {
   readonly name: string;
   /** By joint number. */
@@ -109,6 +112,7 @@ export interface DocumentSettings {
   readonly orderRules: readonly WithId<OrderRule>[];
   readonly dismissed: readonly WithId<StrayPoints>[];
   readonly selections: readonly WithId<SavedSelection>[];
+  readonly masks: readonly WithId<SavedMask>[];
   readonly poses: readonly WithId<SavedPose>[];
   readonly motions: readonly WithId<SavedMotion>[];
   readonly moments: readonly WithId<SavedMoment>[];
@@ -131,6 +135,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
   const items = {
     dismissed: [],
     selections: [],
+    masks: [],
     poses: [],
     motions: [],
     moments: [],

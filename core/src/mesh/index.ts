@@ -15,6 +15,7 @@ export {
   ringsFrom,
   shrinkMask,
   type PointMask,
+  smoothedAmounts,
 } from './masks.ts';
 export { refine, refineSurface, subdivide, type SubdivisionStep } from './subdivision.ts';
 export { meshKernels } from './meshKernels.ts';

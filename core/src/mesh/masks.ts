@@ -114,3 +114,14 @@ export function ringsFrom({ offsets, points }: Neighbours, mask: PointMask, most
   }
   return rings;
 }
+
+/** Each point's amount and its neighbours' mean, half and half. @param amounts Float32Array, one a point */
+export function smoothedAmounts(amounts: Float32Array, { offsets, points: next }: Neighbours): Float32Array {
+  return amounts.map((own, p) => {
+    const count = offsets[p + 1] - offsets[p];
+    if (count === 0) return own;
+    let sum = 0;
+    for (let n = offsets[p]; n < offsets[p + 1]; n++) sum += amounts[next[n]];
+    return (own + sum / count) / 2;
+  });
+}

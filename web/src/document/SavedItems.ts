@@ -1,4 +1,4 @@
-import { decodeSelection, encodeSelection } from '@judoka/contract';
+import { decodeMask, decodeSelection, encodeMask, encodeSelection } from '@judoka/contract';
 import {
   dialPath,
   type DocumentSettings,
@@ -20,6 +20,16 @@ export interface NamedSelection {
   readonly points: ReadonlyMap<number, Uint32Array>;
 }
 
+/** How much each point has, 0 to 1. */
+export interface NamedMask {
+  readonly id: string;
+  readonly name: string;
+  /** Another for every change of it. */
+  readonly attachment: string;
+  /** By part: Float32Array, one a point; nothing where a part is missing. */
+  readonly amounts: ReadonlyMap<number, Float32Array>;
+}
+
 /** The document whose things they are. */
 interface SavedDocument {
   readonly id: string;
@@ -34,12 +44,14 @@ export class SavedItems {
   readonly #document: SavedDocument;
   /** Points of selections by attachment, as far as they have come. */
   readonly #points = new Map<string, ReadonlyMap<number, Uint32Array>>();
+  /** Amounts of masks, likewise. */
+  readonly #amounts = new Map<string, ReadonlyMap<number, Float32Array>>();
   readonly #asked = new Set<string>();
 
   constructor(document: SavedDocument) {
     this.#document = document;
-    document.events.subscribe('values', () => this.#fetchPoints());
-    this.#fetchPoints();
+    document.events.subscribe('values', () => this.#fetchAll());
+    this.#fetchAll();
   }
 
   get poses(): readonly WithId<SavedPose>[] {
@@ -51,6 +63,55 @@ export class SavedItems {
       const points = this.#points.get(attachment);
       return points ? [{ id, name, points }] : [];
     });
+  }
+
+  /** Masks, as far as their amounts have come. */
+  get masks(): readonly NamedMask[] {
+    return this.#document.settings.masks.flatMap(({ id, name, attachment }) => {
+      const amounts = this.#amounts.get(attachment);
+      return amounts ? [{ id, name, attachment, amounts }] : [];
+    });
+  }
+
+  /** @returns the new mask's id */
+  async saveMask(name: string, amounts: ReadonlyMap<number, Float32Array>): Promise<string> {
+    const id = crypto.randomUUID();
+    await this.#setMask(`New mask ${name}`, id, { name, savedAt: Date.now() }, amounts);
+    return id;
+  }
+
+  /** Other amounts of a mask, as one edit. */
+  async changeMask(id: string, label: string, amounts: ReadonlyMap<number, Float32Array>): Promise<void> {
+    const held = this.#document.settings.masks.find((one) => one.id === id);
+    if (held) await this.#setMask(label, id, { name: held.name, savedAt: held.savedAt }, amounts);
+  }
+
+  async #setMask(
+    label: string,
+    id: string,
+    named: { readonly name: string; readonly savedAt: number },
+    amounts: ReadonlyMap<number, Float32Array>,
+  ): Promise<void> {
+    const bytes = encodeMask(amounts);
+    const attachment = await addAttachment(this.#document.id, bytes);
+    this.#amounts.set(attachment, decodeMask(bytes));
+    this.#document.setValues(
+      label,
+      { [itemPath('masks', id)]: { ...named, attachment } },
+      { attachments: [attachment] },
+    );
+  }
+
+  renameMask(id: string, name: string): void {
+    const held = this.#document.settings.masks.find((one) => one.id === id);
+    if (!held) return;
+    const { id: _, ...rest } = held;
+    this.#document.setValues(`Rename mask ${held.name}`, { [itemPath('masks', id)]: { ...rest, name } });
+  }
+
+  removeMask(id: string): void {
+    const name = this.#document.settings.masks.find((one) => one.id === id)?.name ?? '';
+    this.#document.setValues(`Remove mask ${name}`, { [itemPath('masks', id)]: null });
   }
 
   /**
@@ -161,13 +222,23 @@ export class SavedItems {
     });
   }
 
-  #fetchPoints(): void {
-    for (const { attachment } of this.#document.settings.selections) {
-      if (this.#points.has(attachment) || this.#asked.has(attachment)) continue;
+  #fetchAll(): void {
+    const { selections, masks } = this.#document.settings;
+    this.#fetch(selections, this.#points, decodeSelection);
+    this.#fetch(masks, this.#amounts, decodeMask);
+  }
+
+  #fetch<Held>(
+    items: readonly { readonly attachment: string }[],
+    held: Map<string, Held>,
+    decode: (bytes: Uint8Array) => Held,
+  ): void {
+    for (const { attachment } of items) {
+      if (held.has(attachment) || this.#asked.has(attachment)) continue;
       this.#asked.add(attachment);
       attachmentBytes(this.#document.id, attachment)
         .then((bytes) => {
-          this.#points.set(attachment, decodeSelection(bytes));
+          held.set(attachment, decode(bytes));
           this.#document.events.publish('values');
         })
         .catch(this.#document.notifyError)

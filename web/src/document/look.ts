@@ -1,6 +1,7 @@
 import type { CharacterLook } from '@judoka/core/deform';
 import { relaxAmounts, type RelaxedLook } from '@judoka/core/document';
 import type { OpenDocument } from './OpenDocument.ts';
+import type { NamedMask } from './SavedItems.ts';
 
 export type LookedAt = Pick<OpenDocument, 'character' | 'parts' | 'saved' | 'settings'>;
 
@@ -13,20 +14,28 @@ export function relaxedParts({
 }: LookedAt): { relaxing: RelaxedLook; amounts: (Float32Array | undefined)[] } | undefined {
   // What a drawing is filled with follows its points as they are.
   if (!relaxing || character.drawing) return undefined;
-  // A selection that is gone holds nothing back.
+  // A mask or a selection that is gone holds nothing back.
+  const mask = saved.masks.find(({ id }) => id === relaxing.mask);
   const within = saved.selections.find(({ id }) => id === relaxing.selection);
   const amounts = parts.map(
     ({ index, part, neighbours }) =>
-      within &&
-      relaxAmounts(
-        neighbours,
-        part.pointCount,
-        within.points.get(index) ?? new Uint32Array(0),
-        relaxing.border ?? 0,
-      ),
+      (mask && amountsOf(mask, index, part.pointCount)) ??
+      (within &&
+        relaxAmounts(
+          neighbours,
+          part.pointCount,
+          within.points.get(index) ?? new Uint32Array(0),
+          relaxing.border ?? 0,
+        )),
   );
   return { relaxing, amounts };
 }
+
+/** How much of a part's points a mask takes; nothing where the part has others than it was painted on. */
+const amountsOf = ({ amounts }: NamedMask, part: number, pointCount: number): Float32Array => {
+  const own = amounts.get(part);
+  return own?.length === pointCount ? own : new Float32Array(pointCount);
+};
 
 /** How a document's surface is measured: as it is shown. */
 export const lookOf = (document: LookedAt): CharacterLook => ({

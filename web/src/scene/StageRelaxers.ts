@@ -45,7 +45,9 @@ export class StageRelaxers {
   follow(): void {
     const { settings, saved } = this.#document;
     const within = saved.selections.find(({ id }) => id === settings.relaxing?.selection);
-    const wanted = settings.relaxing ? JSON.stringify([settings.relaxing, within !== undefined]) : '';
+    const mask = saved.masks.find(({ id }) => id === settings.relaxing?.mask);
+    const place = [within !== undefined, mask?.attachment];
+    const wanted = settings.relaxing ? JSON.stringify([settings.relaxing, place]) : '';
     if (wanted === this.#wanted) return;
     this.#wanted = wanted;
     this.#begin(wanted).catch(this.#document.notifyError);

@@ -2,6 +2,7 @@ import { type BoundPositions, boundPositions } from '@judoka/core/document';
 import { type Confines, jointMass, type RewriteRules } from '@judoka/core/weights';
 import { maskOf, type PointMask } from '@judoka/core/mesh';
 import type { Editing } from './Editing.ts';
+import type { ScenePart } from './ScenePart.ts';
 
 type At = Editing;
 
@@ -43,6 +44,18 @@ export function openPoints(
         return [index, hidden ? points.filter((p) => !hidden[p]) : points];
       }),
   );
+}
+
+/** Where brushes may paint: the selection if there is one, and what is not hidden; undefined for all of it. */
+export function paintedWithin(
+  { scene: { selection } }: At,
+  { index, hidden }: ScenePart,
+): PointMask | undefined {
+  const masks: PointMask[] = [];
+  if (selection.count > 0) masks.push(selection.masks[index]);
+  if (hidden) masks.push(hidden.map((each) => (each ? 0 : 1)));
+  if (masks.length === 0) return undefined;
+  return masks[0].map((_, p) => (masks.every((mask) => mask[p]) ? 1 : 0));
 }
 
 /** Uint8Array, a joint: 1 where a binding may give weight; of all joints, or of these. */

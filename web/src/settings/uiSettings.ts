@@ -26,14 +26,24 @@ export type Tool =
 /** What the brush for the bent surface does. */
 export type ShapeMode = 'drag' | 'out' | 'in' | 'even' | 'pinch';
 const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie', 'outline'];
-export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror';
+export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror' | 'masks';
 export type BindPage = 'joints' | 'outlines' | 'binding' | 'pieces' | 'reach' | 'transfer';
 export type WeightView =
-  'tide' | 'grey' | 'lines' | 'joints' | 'count' | 'strain' | 'sides' | 'difference' | 'cost' | 'plain';
+  | 'tide'
+  | 'grey'
+  | 'lines'
+  | 'joints'
+  | 'count'
+  | 'strain'
+  | 'sides'
+  | 'difference'
+  | 'cost'
+  | 'mask'
+  | 'plain';
 
 /** Views that draw the scene's amounts. */
 export const isAmounts = (view: WeightView): boolean =>
-  view === 'sides' || view === 'difference' || view === 'cost';
+  view === 'sides' || view === 'difference' || view === 'cost' || view === 'mask';
 export type DeliverPage = 'limits' | 'export' | 'delivered';
 export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
 /**

@@ -2,6 +2,7 @@ import type { Workspace } from './Workspace.ts';
 import { settingsChanged, type PaintPage } from '../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { BrushPanel } from '../features/paint/BrushPanel.tsx';
+import { MaskPanel } from '../features/paint/MaskPanel.tsx';
 import { ExactPanel } from '../features/exact/ExactPanel.tsx';
 import { MirrorPanel } from '../features/mirror/MirrorPanel.tsx';
 import { Segments } from '../ui/Segments.tsx';
@@ -17,6 +18,7 @@ const PAGES: Readonly<Record<PaintPage, string>> = {
   select: 'Select',
   exact: 'Exact',
   mirror: 'Mirror',
+  masks: 'Masks',
 };
 
 /** Paint: the brush, what is selected, exact values and the other side, a page each. */
@@ -47,6 +49,12 @@ export function PaintStep({ at }: { at: Workspace }) {
       )}
       {paintPage === 'exact' && <ExactPanel at={at} />}
       {paintPage === 'mirror' && <MirrorPanel at={at} />}
+      {paintPage === 'masks' && (
+        <>
+          <MaskPanel at={at} />
+          <BrushPanel at={at} />
+        </>
+      )}
       <JointTroubles at={at} />
       <PosePanel at={at} />
       <PoseShelf at={at} />

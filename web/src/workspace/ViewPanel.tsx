@@ -17,8 +17,15 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
   { value: 'sides', label: 'Where sides differ' },
   { value: 'difference', label: 'Difference to before' },
   { value: 'cost', label: 'What a limit costs' },
+  { value: 'mask', label: 'The mask' },
   { value: 'plain', label: 'Plain clay' },
 ];
+
+/** Some views are of something that is not always there. */
+function isOpen({ delivering, masks }: Workspace, view: WeightView): boolean {
+  if (view === 'cost') return delivering.cure !== undefined;
+  return view !== 'mask' || masks.current !== undefined;
+}
 
 /** How weights are drawn, and how the scene stands. */
 export function ViewPanel({ at }: { at: Workspace }) {
@@ -31,7 +38,7 @@ export function ViewPanel({ at }: { at: Workspace }) {
       <h2>View</h2>
       <Select
         aria-label="Weights drawn as"
-        data={VIEWS.filter(({ value }) => value !== 'cost' || at.delivering.cure !== undefined)}
+        data={VIEWS.filter(({ value }) => isOpen(at, value))}
         value={view}
         allowDeselect={false}
         onChange={(value) => dispatch(settingsChanged({ view: value as WeightView }))}

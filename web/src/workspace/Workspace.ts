@@ -12,6 +12,7 @@ import { JointPlacement } from '../features/joints/JointPlacement.ts';
 import { HistoryList } from '../features/history/HistoryList.ts';
 import { MomentLook } from '../features/history/MomentLook.ts';
 import { Mirroring } from '../features/mirror/Mirroring.ts';
+import { MaskPainting } from '../features/paint/MaskPainting.ts';
 import { Painting } from '../features/paint/Painting.ts';
 import { Trial } from '../trial/Trial.ts';
 import { ReachTool } from '../features/reach/ReachTool.ts';
@@ -50,6 +51,7 @@ export class Workspace implements Editing {
   readonly momentLook: MomentLook;
   readonly mirroring: Mirroring;
   readonly painting: Painting;
+  readonly masks: MaskPainting;
   readonly reachTool: ReachTool;
   readonly strayList: StrayList;
   readonly blemishList: BlemishList;
@@ -75,6 +77,7 @@ export class Workspace implements Editing {
     this.momentLook = new MomentLook(this);
     this.mirroring = new Mirroring(this);
     this.painting = new Painting(this, this.mirroring);
+    this.masks = new MaskPainting(this, this.mirroring);
     this.jointPlacement = new JointPlacement(this);
     this.reachTool = new ReachTool(this);
     this.walking = new Walking(this);
@@ -122,6 +125,7 @@ export class Workspace implements Editing {
     this.comparing.close();
     this.delivering.close();
     this.curing.close();
+    this.masks.close();
     this.document.close();
     this.scene.close();
     this.checkUp.close();

@@ -93,13 +93,25 @@ function RelaxingFields({ at, relaxing }: { at: Editing; relaxing: RelaxedLook }
   );
 }
 
-/** Where the surface is relaxed: everywhere, or in a saved selection. */
+/** Where the surface is relaxed: everywhere, as much as a mask says, or in a saved selection. */
 function RelaxedPlace({ at: { document, ...at }, relaxing }: { at: Editing; relaxing: RelaxedLook }) {
-  const { selections } = document.saved;
-  if (selections.length === 0 && relaxing.selection === undefined)
-    return <p className="card-line">Save a selection to relax the surface there alone.</p>;
+  const { selections, masks } = document.saved;
+  if (selections.length === 0 && masks.length === 0 && relaxing.selection === undefined)
+    return (
+      <p className="card-line">
+        Paint a mask under Paint, Masks, or save a selection, to relax the surface there alone.
+      </p>
+    );
   const held = selections.find(({ id }) => id === relaxing.selection);
-  const { selection: _, border = BORDER, ...everywhere } = relaxing;
+  const mask = masks.find(({ id }) => id === relaxing.mask);
+  const { selection: _, mask: _mask, border = BORDER, ...everywhere } = relaxing;
+  const choose = (id: string | null): void => {
+    if (id === EVERYWHERE || id === null) setRelaxing({ document, ...at }, everywhere);
+    else {
+      const place = masks.some((each) => each.id === id) ? { mask: id } : { selection: id, border };
+      setRelaxing({ document, ...at }, { ...everywhere, ...place });
+    }
+  };
   return (
     <>
       <Select
@@ -108,17 +120,13 @@ function RelaxedPlace({ at: { document, ...at }, relaxing }: { at: Editing; rela
         disabled={!document.mayChange}
         data={[
           { value: EVERYWHERE, label: 'Everywhere' },
+          ...masks.map(({ id, name }) => ({ value: id, label: `${name}, a mask` })),
           ...selections.map(({ id, name }) => ({ value: id, label: name })),
         ]}
-        value={held?.id ?? EVERYWHERE}
-        onChange={(id) =>
-          setRelaxing(
-            { document, ...at },
-            id === EVERYWHERE || id === null ? everywhere : { ...everywhere, selection: id, border },
-          )
-        }
+        value={mask?.id ?? held?.id ?? EVERYWHERE}
+        onChange={choose}
       />
-      {held && (
+      {held && !mask && (
         <NumberField
           mt={8}
           label="Fades away over so many rings about it"

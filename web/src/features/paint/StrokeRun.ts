@@ -1,9 +1,8 @@
 import { areasOf, type Change, type WeightRows } from '@judoka/core/weights';
 import { CoreError } from '@judoka/core/errors';
-import type { PointMask } from '@judoka/core/mesh';
 import { partAt } from '@judoka/core/document';
 import { type BrushSettings, Stroke, type StrokeReport, takesAll } from '@judoka/core/operations/paint';
-import { confinesOf } from '../../scene/scope.ts';
+import { confinesOf, paintedWithin } from '../../scene/scope.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { MirrorSpace } from '@judoka/core/document';
@@ -158,24 +157,12 @@ export class StrokeRun {
     if (known) return known;
     const areas = areasOf(confinesOf(this.#at), part.index);
     const settings = {
-      ...{ ...this.settings, mask: this.#maskOf(part), areas, anchors: part.anchors },
+      ...{ ...this.settings, mask: paintedWithin(this.#at, part), areas, anchors: part.anchors },
       past: this.#past?.[part.index],
     };
     const stroke = new Stroke(part.index, part.skin.rows, part.paint, settings, this.#at.document.locks);
     this.#strokes.set(part.index, stroke);
     return stroke;
-  }
-
-  /** Where the stroke may paint: the selection if there is one, and what is not hidden. */
-  #maskOf(part: ScenePart): PointMask | undefined {
-    const {
-      scene: { selection },
-    } = this.#at;
-    const masks: PointMask[] = [];
-    if (selection.count > 0) masks.push(selection.masks[part.index]);
-    if (part.hidden) masks.push(part.hidden.map((hidden) => (hidden ? 0 : 1)));
-    if (masks.length === 0) return undefined;
-    return masks[0].map((_, p) => (masks.every((mask) => mask[p]) ? 1 : 0));
   }
 
   finish(): { change: Change; report: RunReport } {

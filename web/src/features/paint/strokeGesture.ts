@@ -1,5 +1,7 @@
 import { BRUSH_TOOLS, type BrushTool } from '@judoka/core/operations/paint';
 import { brushOf } from './brush.ts';
+import type { MaskPainting } from './MaskPainting.ts';
+import type { MaskRun } from './MaskRun.ts';
 import type { StrokeRun } from './StrokeRun.ts';
 import { TOOL_NAMES } from '../../settings/toolNames.ts';
 import { DabLine } from '../../scene/DabLine.ts';
@@ -11,7 +13,7 @@ import type { Spot } from '../../scene/spot.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Painting } from './Painting.ts';
 
-type StrokeContext = GestureContext<Editing & { readonly painting: Painting }>;
+type StrokeContext = GestureContext<Editing & { readonly painting: Painting; readonly masks: MaskPainting }>;
 
 const HELD_MS = 90;
 
@@ -29,6 +31,7 @@ export function strokeGesture(
   } = at;
   const tool = settings.tool as BrushTool;
   if (!BRUSH_TOOLS.includes(tool)) return undefined;
+  if (at.masks.current) return maskGesture(context, hit, from, event, tool);
   if (joint < 0 && !(tool === 'restore' && settings.restoreAll)) {
     at.document.notify('Choose a joint first: in the roster, or by clicking its bone.');
     return undefined;
@@ -66,6 +69,46 @@ export function strokeGesture(
       context.view.sight.letGo();
       context.view.showTether(undefined);
       endStroke(at, label);
+    },
+  };
+}
+
+/** The same on the mask that is painted. */
+function maskGesture(
+  context: StrokeContext,
+  hit: StageHit,
+  from: Spot,
+  event: PointerEvent,
+  tool: BrushTool,
+): Gesture | undefined {
+  const { at, callbacks, view } = context;
+  if (tool === 'restore') {
+    at.document.notify('A mask is brought back by undoing, or from the history.');
+    return undefined;
+  }
+  const settings = callbacks.settings();
+  let run: MaskRun;
+  try {
+    run = at.masks.begin({ ...brushOf(settings, at), tool, allInfluences: false });
+  } catch (error) {
+    at.document.notifyError(error);
+    return undefined;
+  }
+  const stroke = new DabLine(context, run, hit.part, from);
+  stroke.dab(hit, event);
+  const held =
+    tool === 'smooth' && !settings.singlePass ? setInterval(() => stroke.again(event), HELD_MS) : undefined;
+  return {
+    move(spot, moved) {
+      const events = moved.getCoalescedEvents();
+      for (const each of events.length > 0 ? events : [moved]) stroke.goTo(view.spotOf(each), each);
+      const under = view.sight.pick(spot.x, spot.y);
+      view.showBrush(under, callbacks.radius());
+      callbacks.hover(under && { ...spot, hit: under });
+    },
+    end() {
+      clearInterval(held);
+      at.masks.end(TOOL_NAMES[tool]);
     },
   };
 }

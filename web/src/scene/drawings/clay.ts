@@ -15,6 +15,7 @@ const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
   sides: 6,
   difference: 7,
   cost: 6,
+  mask: 6,
 };
 
 // Colours are mixed as sRGB values, which is what the ramp's stops are given in.

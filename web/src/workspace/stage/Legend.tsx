@@ -20,6 +20,7 @@ export function Legend({ at, view }: { at: Workspace; view: WeightView }) {
   if (view === 'sides') return <SidesLegend />;
   if (view === 'difference') return <DifferenceLegend at={at} />;
   if (view === 'cost') return <CostLegend at={at} />;
+  if (view === 'mask') return <MaskLegend at={at} />;
   const gradient = GRADIENTS[view];
   if (!gradient || at.scene.joint < 0) return null;
   return (
@@ -29,6 +30,20 @@ export function Legend({ at, view }: { at: Workspace; view: WeightView }) {
         <span>0</span>
         <span>{at.document.jointName(at.scene.joint)}</span>
         <span>1</span>
+      </div>
+    </div>
+  );
+}
+
+function MaskLegend({ at }: { at: Workspace }) {
+  useEvent(at.masks.events, 'changed');
+  return (
+    <div className="legend" aria-hidden="true">
+      <div className="legend-bar" style={{ background: rampCss(APART) }} />
+      <div className="legend-ends figures">
+        <span>none</span>
+        <span>{at.masks.current?.name}</span>
+        <span>all</span>
       </div>
     </div>
   );
