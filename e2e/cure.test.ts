@@ -1,5 +1,8 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { influenceCount, rowSum, type WeightRows } from '@judoka/core/weights';
+import { makeFerryKeeper, makePorter } from '@judoka/demo';
 import { Key } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
@@ -215,4 +218,24 @@ test('a look is baked into plain weights, and says how near they come', async ()
   await waitFor(driver, 'it is one line of the history', async () => (await editCount()) === edits + 1);
   await allSaved();
   expect(await lastEdit()).toMatchObject({ label: 'Bake of the relaxed look', kind: 'edit' });
+});
+
+test('shapes of a file are baked; those of another character are refused in a sentence', async () => {
+  await hands.pick('Look to bake', 'Shapes');
+  const file = async (name: string, bytes: Uint8Array): Promise<void> => {
+    const path = join(browser.downloads, '..', name);
+    writeFileSync(path, bytes);
+    await (await find(driver, '[aria-label="Bake a look"] input[type="file"]')).sendKeys(path);
+  };
+  await file('porter.glb', await makePorter({ faults: false }));
+  await waitFor(driver, 'it is refused', async () =>
+    (await textOf(driver, 'body')).includes('These are no shapes of this character'),
+  );
+  expect(await isThere(BAR)).toBe(false);
+  await file('keeper.glb', await makeFerryKeeper({ size: 'small', faults: false }));
+  await waitFor(driver, 'it is baked', () => isThere(SUM));
+  const { before, after } = await figures();
+  expect(after).toBeLessThan(0.7 * before);
+  await click('Drop', BAR_PATH);
+  await waitFor(driver, 'it is dropped', async () => !(await isThere(BAR)));
 });

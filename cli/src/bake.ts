@@ -1,9 +1,10 @@
 import { DEFAULT_RELAXING, type Look, MAX_RELAX_PASSES, PartLook } from '@judoka/core/deform';
 import { type Character, characterSize, counted } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
-import { exportCharacter, readCharacter } from '@judoka/core/formats';
+import { exportCharacter, readCharacter, readShapes } from '@judoka/core/formats';
 import { findNeighbours } from '@judoka/core/mesh';
 import { type Bake, bakeLook } from '@judoka/core/operations/cure';
+import type { Pose } from '@judoka/core/skeleton';
 import { apply, copyRows, type WeightRows } from '@judoka/core/weights';
 import { decoders, openFile, writeFile } from './files.ts';
 import { bendsOf, type Damage, damageLines } from './damages.ts';
@@ -18,6 +19,7 @@ export interface BakeOptions extends WeightOptions {
   keepVolume?: boolean;
   parts?: string;
   clips?: string;
+  shapes?: string;
 }
 
 /** How far a part is off a look: in scene units, and as shares of the character's size. */
@@ -67,20 +69,16 @@ export async function bakeStep(
     character.parts.flatMap(({ role }, i) => (role === 'skinned' ? [i] : []));
   if (chosen.every((i) => character.parts[i].role !== 'skinned'))
     throw new CoreError('argument-invalid', 'No part of this file has weights.');
-  const clips = clipsNamed(character, '--clips', options.clips);
-  const poses = posesOf({ ...character, clips }, rows).poses.map(({ pose }) => pose);
-  if (poses.length === 0)
-    throw new CoreError(
-      'argument-invalid',
-      'No joint of this file moves anything: there is nothing to bake.',
-    );
+  const { poses, lookOf } = options.shapes
+    ? await shapesOf(character, options.shapes)
+    : looksOf(character, rows, options, look);
   const size = characterSize(character.parts);
   const done: BakedPart[] = [];
   for (const i of chosen) {
     const part = character.parts[i];
-    if (part.role !== 'skinned') continue;
+    const lookAt = part.role === 'skinned' ? await lookOf(i) : undefined;
+    if (!lookAt) continue;
     const { positions, inverseBinds, polygonOffsets: offsets, polygonPoints: points, pointCount } = part;
-    const posable = await PartLook.create(part, rows[i], character.skeleton, look);
     const found = await bakeLook(
       i,
       {
@@ -88,13 +86,46 @@ export async function bakeStep(
         neighbours: findNeighbours({ offsets, points }, pointCount),
       },
       poses,
-      (pose) => posable.at(pose).positions,
+      lookAt,
       { limit, locks },
     );
     apply(rows, [found.delta]);
     done.push(bakedPart(part.name, found, size));
   }
   return done;
+}
+
+/** What is baked: poses, and where the points of a part should be in each; undefined for a part without. */
+interface Looks {
+  readonly poses: readonly Pose[];
+  readonly lookOf: (part: number) => Promise<((pose: Pose, k: number) => Float32Array) | undefined>;
+}
+
+/** The look of the character's own surface, over its range of motion and clips. */
+function looksOf(character: Character, rows: readonly WeightRows[], options: BakeOptions, look: Look): Looks {
+  const clips = clipsNamed(character, '--clips', options.clips);
+  const poses = posesOf({ ...character, clips }, rows).poses.map(({ pose }) => pose);
+  if (poses.length === 0)
+    throw new CoreError(
+      'argument-invalid',
+      'No joint of this file moves anything: there is nothing to bake.',
+    );
+  return {
+    poses,
+    lookOf: async (i) => {
+      const part = await PartLook.create(character.parts[i], rows[i], character.skeleton, look);
+      return (pose) => part.at(pose).positions;
+    },
+  };
+}
+
+/** The shapes of another file. */
+async function shapesOf(character: Character, path: string): Promise<Looks> {
+  const shapes = await readShapes(openFile(path), character, decoders);
+  return {
+    poses: shapes.poses,
+    lookOf: (i) => Promise.resolve(shapes.parts.includes(i) ? (_pose, k) => shapes.at(i, k) : undefined),
+  };
 }
 
 function bakedPart(part: string, { delta, before, after, unlimited }: Bake, size: number): BakedPart {

@@ -1,10 +1,10 @@
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import { influenceCount, rowSum, weightOf } from '@judoka/core/weights';
-import { makeFerryKeeper } from '@judoka/demo';
+import { makeFerryKeeper, makePorter } from '@judoka/demo';
 import { judoka } from './testing.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'judoka-cure-'));
@@ -99,6 +99,25 @@ test('relaxed, over the range alone: errors in shares of the size too, and what 
   expect(parts[0].before.rms / parts[0].before.rmsShare).toBeLessThan(3);
   const knee = joints.find(({ joint }) => joint === 'knee_L');
   expect(knee?.after).toBeLessThan(knee?.before ?? 0);
+});
+
+test('the shapes of another file are baked: smoothed weights come back to what makes them', () => {
+  const smooth = join(folder, 'smooth.glb');
+  expect(judoka('smooth', keeper, smooth, '--passes', '8').status).toBe(0);
+  const done = judoka('bake', smooth, out, '--shapes', keeper, '--parts', 'body', '--json');
+  expect(done.err).toBe('');
+  const [{ before, after }] = (JSON.parse(done.out) as Baked).parts;
+  expect(after.rms).toBeLessThan(0.3 * before.rms);
+});
+
+test('shapes of another character are refused, and nothing is written', async () => {
+  const porter = join(folder, 'porter.glb');
+  writeFileSync(porter, await makePorter({ faults: false }));
+  const none = join(folder, 'none.glb');
+  const done = judoka('bake', keeper, none, '--shapes', porter);
+  expect(done.status).toBe(2);
+  expect(done.err).toMatch(/no shapes of this character/);
+  expect(existsSync(none)).toBe(false);
 });
 
 test('a joint that bends nothing is told, and nothing is written', () => {

@@ -163,6 +163,7 @@ weightCommand(
   'Gives plain weights the look of a relaxed or dual-quaternion surface, as nearly as they can.',
 )
   .option('--look <look>', 'what is baked: relaxed or dual', 'relaxed')
+  .option('--shapes <file>', 'bake the frames of a .glb of the same points and joints instead')
   .option('--passes <n>', 'passes of relaxing; 10 if nothing is said')
   .option('--strength <share>', 'how much of relaxing, 0 to 1; 1 if nothing is said')
   .option('--keep-volume', 'relaxing takes back what it shrinks')

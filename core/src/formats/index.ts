@@ -7,6 +7,7 @@ export {
   type GltfContainer,
 } from './gltf/container.ts';
 export { decodeGltf, readCharacter, type Decoders, type Progress } from './gltf/readCharacter.ts';
+export { readShapes, type ShapeSequence } from './gltf/readShapes.ts';
 export { exportCharacter, type ExportOptions } from './gltf/exportCharacter.ts';
 export { deliverDrawing } from './svg/deliverDrawing.ts';
 export { relaidDrawing } from './svg/relaidDrawing.ts';

@@ -56,14 +56,15 @@ const HABIT = 1e-4;
  * keep theirs.
  *
  * @param part  the part's number
- * @param lookAt where the points should be in a pose: Float32Array, 3 a point, scene space, until the next call
+ * @param lookAt where the points should be in a pose of these, and its number: Float32Array, 3 a point, scene space, until the next
+ *               call
  * @param watch told how far it is, 0 to 1; may throw to end it
  */
 export async function bakeLook(
   part: number,
   subject: BakeSubject,
   poses: readonly Pose[],
-  lookAt: (pose: Pose) => Float32Array,
+  lookAt: (pose: Pose, k: number) => Float32Array,
   rules: BakeRules,
   watch: (share: number) => void = () => undefined,
 ): Promise<Bake> {
@@ -128,7 +129,7 @@ class LookBake {
   run(
     memory: KernelMemory,
     poses: readonly Pose[],
-    lookAt: (pose: Pose) => Float32Array,
+    lookAt: (pose: Pose, k: number) => Float32Array,
     watch: (share: number) => void,
   ): Bake {
     const batch = new LookBatch(memory, this.sizes, this.#subject.positions, this.#joints.joints);
@@ -136,7 +137,7 @@ class LookBake {
       batch.begin(this.#posed, this.#subject.inverseBinds, from);
       for (let k = 0; k < batch.poses.count; k++) {
         tell((from + k) / poses.length);
-        batch.take(from + k, lookAt(poses[from + k]));
+        batch.take(from + k, lookAt(poses[from + k], from + k));
       }
     };
     for (let from = 0; from < poses.length; from += this.sizes.poses) {

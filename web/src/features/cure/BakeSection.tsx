@@ -1,5 +1,6 @@
 import { MAX_CLIP_FRAMES } from '@judoka/core/analysis/costs';
-import { MultiSelect, Switch } from '@mantine/core';
+import { MAX_FILE_BYTES } from '@judoka/core/formats';
+import { Button, FileButton, MultiSelect, Switch } from '@mantine/core';
 import { type CharacterLook, DEFAULT_RELAXING, MAX_RELAX_PASSES } from '@judoka/core/deform';
 import { counted, RELAXING_PATH } from '@judoka/core/document';
 import { useState } from 'react';
@@ -10,8 +11,12 @@ import { NumberField } from '../../ui/NumberField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import type { CureAt } from './CureSection.tsx';
 
-type BakedLooks = 'relaxed' | 'dual';
-const LOOKS: Readonly<Record<BakedLooks, string>> = { relaxed: 'Relaxed', dual: 'Dual quaternions' };
+type BakedLooks = 'relaxed' | 'dual' | 'shapes';
+const LOOKS: Readonly<Record<BakedLooks, string>> = {
+  relaxed: 'Relaxed',
+  dual: 'Dual quaternions',
+  shapes: 'Shapes',
+};
 
 /** Gives plain weights a look that engines do not compute. */
 export function BakeSection({ at }: { at: CureAt }) {
@@ -67,7 +72,7 @@ export function BakeSection({ at }: { at: CureAt }) {
           />
         </>
       )}
-      {names.length > 0 && (
+      {look !== 'shapes' && names.length > 0 && (
         <MultiSelect
           mb={8}
           label="Clips that count"
@@ -78,13 +83,53 @@ export function BakeSection({ at }: { at: CureAt }) {
           placeholder={clips.length === 0 ? 'None' : undefined}
         />
       )}
-      <RunButton
-        running={curing.working?.isBake ? curing.working : undefined}
-        disabled={curing.working !== undefined}
-        stop={() => curing.stop()}
-        run={bake}
-        label={`Bake the ${look === 'dual' ? 'dual-quaternion' : 'relaxed'} look`}
-      />
+      {look === 'shapes' ? (
+        <ShapesOfFile at={at} />
+      ) : (
+        <RunButton
+          running={curing.working?.isBake ? curing.working : undefined}
+          disabled={curing.working !== undefined}
+          stop={() => curing.stop()}
+          run={bake}
+          label={`Bake the ${look === 'dual' ? 'dual-quaternion' : 'relaxed'} look`}
+        />
+      )}
     </section>
+  );
+}
+
+/** Shapes that some other program has made of the same points, frame by frame. */
+function ShapesOfFile({ at }: { at: CureAt }) {
+  const { curing, document } = at;
+  const take = async (file: File): Promise<void> => {
+    if (file.size > MAX_FILE_BYTES) {
+      document.notify(`“${file.name}” is larger than 256 MB.`);
+      return;
+    }
+    await curing.bakeShapes(new Uint8Array(await file.arrayBuffer()), file.name);
+  };
+  return (
+    <>
+      <p className="card-line">
+        A .glb of the same points and joints, whose clips move the joints and morph the points: weights are
+        found that come nearest to its frames.
+      </p>
+      {curing.working?.isBake ? (
+        <RunButton running={curing.working} stop={() => curing.stop()} run={() => undefined} label="" />
+      ) : (
+        <FileButton
+          accept=".glb,.gltf,.zip"
+          onChange={(file) => {
+            if (file) take(file).catch(document.notifyError);
+          }}
+        >
+          {(props) => (
+            <Button {...props} fullWidth disabled={curing.working !== undefined}>
+              Bake shapes of a file …
+            </Button>
+          )}
+        </FileButton>
+      )}
+    </>
   );
 }

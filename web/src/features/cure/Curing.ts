@@ -86,6 +86,17 @@ export class Curing {
     });
   }
 
+  /** Gives plain weights the shapes of a file, in the poses of its clips; and proposes them. */
+  async bakeShapes(bytes: Uint8Array, name: string): Promise<void> {
+    await this.#find(`${BAKE} of the shapes of ${name}`, async (runner, tell) => {
+      const { locks } = this.#at.document;
+      const rules = { limit: this.#limit(), locks: locks.slice(), confines: confinesOf(this.#at) };
+      const found = await runner.bakeShapes(bytes, rules, tell);
+      if ('failure' in found) throw new CoreError('argument-invalid', found.failure);
+      return { change: found.change, errors: found.errors, joints: [], asked: 0 };
+    });
+  }
+
   /** Proposes a change that was found elsewhere, measured at a joint's bends like a cure. */
   offer(label: string, joint: number, change: Change): Promise<void> {
     return this.#find(label, async (runner) => {

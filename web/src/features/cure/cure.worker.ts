@@ -4,6 +4,7 @@ import { costPoses } from '@judoka/core/analysis/costs';
 import { type CharacterLook, PartLook, type Skinning } from '@judoka/core/deform';
 import type { Character } from '@judoka/core/document';
 import { messageOf } from '@judoka/core/errors';
+import { openCharacterFile, readShapes } from '@judoka/core/formats';
 import { findNeighbours } from '@judoka/core/mesh';
 import {
   bakeLook,
@@ -13,6 +14,7 @@ import {
   cureBends,
   type CureRequest,
 } from '@judoka/core/operations/cure';
+import type { Pose } from '@judoka/core/skeleton';
 import { apply, type Change, copyRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import type { LookErrors } from '../../document/alternative.ts';
@@ -50,6 +52,50 @@ function reporter(tell: (share: number) => void): (share: number) => void {
 
 let held: (CuredSubject & { readonly judge: BendJudge }) | undefined;
 
+type LookAt = (pose: Pose, k: number) => Float32Array;
+
+async function bakeParts(
+  character: Character,
+  parts: readonly number[],
+  poses: readonly Pose[],
+  rules: BakeRules,
+  tell: (share: number) => void,
+  lookOf: (part: number) => Promise<LookAt>,
+): Promise<BakedLook> {
+  const report = reporter(tell);
+  const change: Change[number][] = [];
+  const [squares, count] = [{ before: 0, after: 0, unlimited: 0 }, { points: 0 }];
+  let greatest = 0;
+  for (const [done, i] of parts.entries()) {
+    const {
+      positions,
+      inverseBinds,
+      polygonOffsets: offsets,
+      polygonPoints: points,
+      pointCount,
+    } = character.parts[i];
+    const subject = {
+      ...{ positions, inverseBinds, skeleton: character.skeleton, rows: character.rows[i] },
+      neighbours: findNeighbours({ offsets, points }, pointCount),
+    };
+    const bake = await bakeLook(i, subject, poses, await lookOf(i), rules, (share) =>
+      report((done + share) / parts.length),
+    );
+    if (bake.delta.points.length > 0) change.push(bake.delta);
+    count.points += pointCount;
+    squares.before += pointCount * bake.before.rms ** 2;
+    squares.after += pointCount * bake.after.rms ** 2;
+    squares.unlimited += pointCount * bake.unlimited ** 2;
+    greatest = Math.max(greatest, bake.after.greatest);
+  }
+  const mean = (sum: number): number => Math.sqrt(sum / Math.max(1, count.points));
+  const errors = {
+    ...{ greatest, before: mean(squares.before), after: mean(squares.after) },
+    unlimited: mean(squares.unlimited),
+  };
+  return { change, errors };
+}
+
 const worker = {
   async begin(subject: CuredSubject): Promise<void> {
     const meter = await BendMeter.create(subject.character, subject.skinning);
@@ -76,45 +122,32 @@ const worker = {
     const { character, ranges, clips } = held;
     const counted = clips.filter(({ name }) => names.includes(name));
     const poses = costPoses(ranges, counted).map(({ pose }) => pose);
-    const report = reporter(tell);
     const skinned = character.parts.flatMap(({ role }, i) => (role === 'skinned' ? [i] : []));
-    const change: Change[number][] = [];
-    const [squares, count] = [{ before: 0, after: 0, unlimited: 0 }, { points: 0 }];
-    let greatest = 0;
-    for (const [done, i] of skinned.entries()) {
-      const part = character.parts[i];
-      const { positions, inverseBinds, polygonOffsets: offsets, polygonPoints: points, pointCount } = part;
+    return bakeParts(character, skinned, poses, rules, tell, async (i) => {
       const amounts = look.amounts?.[i];
-      const posable = await PartLook.create(part, character.rows[i], character.skeleton, look, amounts);
-      const subject = {
-        ...{ positions, inverseBinds, skeleton: character.skeleton, rows: character.rows[i] },
-        neighbours: findNeighbours({ offsets, points }, pointCount),
-      };
-      const bake = await bakeLook(
-        i,
-        subject,
-        poses,
-        (pose) => posable.at(pose).positions,
-        rules,
-        (share) => report((done + share) / skinned.length),
+      const part = await PartLook.create(
+        ...([character.parts[i], character.rows[i], character.skeleton, look, amounts] as const),
       );
-      if (bake.delta.points.length > 0) change.push(bake.delta);
-      count.points += pointCount;
-      squares.before += pointCount * bake.before.rms ** 2;
-      squares.after += pointCount * bake.after.rms ** 2;
-      squares.unlimited += pointCount * bake.unlimited ** 2;
-      greatest = Math.max(greatest, bake.after.greatest);
+      return (pose) => part.at(pose).positions;
+    });
+  },
+
+  /** The same of a file's shapes; or why they are none of this character. */
+  async bakeShapes(
+    bytes: Uint8Array,
+    rules: BakeRules,
+    tell: (share: number) => void,
+  ): Promise<BakedLook | { readonly failure: string }> {
+    if (!held) throw new Error('The character has not come yet.');
+    const { character } = held;
+    try {
+      const shapes = await readShapes(openCharacterFile(bytes), character);
+      return await bakeParts(character, shapes.parts, shapes.poses, rules, tell, (i) =>
+        Promise.resolve((_pose, k) => shapes.at(i, k)),
+      );
+    } catch (error) {
+      return { failure: messageOf(error) };
     }
-    const mean = (sum: number): number => Math.sqrt(sum / Math.max(1, count.points));
-    return {
-      change,
-      errors: {
-        greatest,
-        before: mean(squares.before),
-        after: mean(squares.after),
-        unlimited: mean(squares.unlimited),
-      },
-    };
   },
 
   /** The damage of joints' bends with a change of the weights that came. */

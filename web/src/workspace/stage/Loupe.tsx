@@ -46,6 +46,21 @@ function Card({ at, hover: { x, y, hit }, width, height }: CardProps) {
   const others = influences.filter((influence) => influence !== own);
   const left = x + AWAY_PX + WIDTH_PX > width ? x - AWAY_PX - WIDTH_PX : x + AWAY_PX;
   const top = Math.min(Math.max(4, y + AWAY_PX), height - HEIGHT_PX);
+  const mask = at.masks.current;
+  if (mask) {
+    const amount = at.masks.amounts[hit.part.index]?.[hit.point] ?? 0;
+    return (
+      <div className="loupe" style={{ left, top }} data-testid="loupe">
+        <div className="loupe-head">
+          <span>{mask.name}</span>
+          <span className="figures">{amount.toFixed(3)}</span>
+        </div>
+        <div className="card-line" data-mirror={at.mirroring.live}>
+          {TOOL_NAMES[tool]} · {at.mirroring.live ? 'mirror on' : 'mirror off'}
+        </div>
+      </div>
+    );
+  }
   const colour = (j: number): string => (j === joint ? 'var(--ink)' : at.scene.palette.css(j));
   return (
     <div
