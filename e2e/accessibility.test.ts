@@ -42,7 +42,7 @@ async function walkThrough(look: (page: string) => Promise<void>): Promise<void>
   await chooseJoint('knee_L');
   const pages: Readonly<Record<string, readonly [string, readonly string[]]>> = {
     Bind: ['Page of Bind', ['Joints', 'Binding', 'By hand', 'Reach', 'Another']],
-    Paint: ['Page of Paint', ['Brush', 'Select', 'Exact', 'Mirror']],
+    Paint: ['Page of Paint', ['Brush', 'Select', 'Exact', 'Mirror', 'Masks']],
     Trial: ['Page of Trial', ['Range', 'Clips', 'Strays', 'Poses', 'Beside']],
   };
   await goTo('Check-in');

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { influenceCount, rowSum, type WeightRows } from '@judoka/core/weights';
 import { makeFerryKeeper, makePorter } from '@judoka/demo';
-import { Key } from 'selenium-webdriver';
+import { By, Key, until } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
@@ -238,4 +238,38 @@ test('shapes of a file are baked; those of another character are refused in a se
   expect(after).toBeLessThan(0.7 * before);
   await click('Drop', BAR_PATH);
   await waitFor(driver, 'it is dropped', async () => !(await isThere(BAR)));
+});
+
+test('a mask is painted with the brush, undone and redone, and relaxing goes by it', async () => {
+  await goTo('Paint');
+  await chooseJoint('hip_L');
+  const spot = await hands.findSpot(({ weight }) => weight > 0.3);
+  await hands.pick('Page of Paint', 'Masks');
+  await (await find(driver, '[aria-label="Name of the mask"]')).sendKeys('soft');
+  await click('Make');
+  await find(driver, '[aria-label="Paint the mask soft"][aria-pressed="true"]');
+  await hands.press('2');
+  const weights = values(await storedWeights());
+  const edits = await editCount();
+  await hands.drag(spot, 4, 8);
+  await waitFor(driver, 'the stroke is kept', async () => (await editCount()) === edits + 1);
+  await allSaved();
+  expect((await lastEdit()).label).toBe('Add, mask soft');
+  expect(values(await storedWeights())).toEqual(weights);
+  const masks = async (): Promise<string> => JSON.stringify(await hands.storedValues('masks/'));
+  const painted = await masks();
+  await hands.press(Key.chord(Key.CONTROL, 'z'));
+  await allSaved();
+  await waitFor(driver, 'it is undone', async () => (await masks()) !== painted);
+  await hands.press(Key.chord(Key.CONTROL, Key.SHIFT, 'z'));
+  await allSaved();
+  await waitFor(driver, 'it is redone', async () => (await masks()) === painted);
+  await goTo('Trial');
+  await hands.pick('Page of Trial', 'Range');
+  await driver.executeScript(`document.querySelector('[aria-label="Look"] [role="switch"]').click()`);
+  await (await driver.wait(until.elementLocated(By.xpath('//label[.="Where"]/following::input[1]')))).click();
+  await (await driver.wait(until.elementLocated(By.xpath('//*[@role="option"][.="soft, a mask"]')))).click();
+  await waitFor(driver, 'relaxing goes by the mask', async () =>
+    JSON.stringify(await hands.storedValues('relaxing')).includes('"mask"'),
+  );
 });

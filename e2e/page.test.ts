@@ -32,6 +32,7 @@ const PAGES: readonly (readonly [string, string?, string?])[] = [
   ['Paint', 'Page of Paint', 'Select'],
   ['Paint', 'Page of Paint', 'Exact'],
   ['Paint', 'Page of Paint', 'Mirror'],
+  ['Paint', 'Page of Paint', 'Masks'],
   ['Trial', 'Page of Trial', 'Range'],
   ['Trial', 'Page of Trial', 'Strays'],
   ['Trial', 'Page of Trial', 'Beside'],

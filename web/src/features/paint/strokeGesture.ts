@@ -57,12 +57,8 @@ export function strokeGesture(
     tool === 'smooth' && !settings.singlePass ? setInterval(() => stroke.again(event), HELD_MS) : undefined;
   return {
     move(spot, moved) {
-      const events = moved.getCoalescedEvents();
-      for (const each of events.length > 0 ? events : [moved]) stroke.goTo(context.view.spotOf(each), each);
-      const under = context.view.sight.pick(spot.x, spot.y);
-      context.view.showBrush(under, callbacks.radius());
+      const under = goOn(context, stroke, spot, moved);
       context.view.showTether(under && tetherOf(under, callbacks.radius()));
-      callbacks.hover(under && { ...spot, hit: under });
     },
     end() {
       clearInterval(held);
@@ -73,6 +69,21 @@ export function strokeGesture(
   };
 }
 
+/** Goes on with a stroke to where the pointer is now. @returns what is under it */
+function goOn(
+  { view, callbacks }: StrokeContext,
+  stroke: DabLine,
+  spot: Spot,
+  moved: PointerEvent,
+): StageHit | undefined {
+  const events = moved.getCoalescedEvents();
+  for (const each of events.length > 0 ? events : [moved]) stroke.goTo(view.spotOf(each), each);
+  const under = view.sight.pick(spot.x, spot.y);
+  view.showBrush(under, callbacks.radius());
+  callbacks.hover(under && { ...spot, hit: under });
+  return under;
+}
+
 /** The same on the mask that is painted. */
 function maskGesture(
   context: StrokeContext,
@@ -81,7 +92,7 @@ function maskGesture(
   event: PointerEvent,
   tool: BrushTool,
 ): Gesture | undefined {
-  const { at, callbacks, view } = context;
+  const { at, callbacks } = context;
   if (tool === 'restore') {
     at.document.notify('A mask is brought back by undoing, or from the history.');
     return undefined;
@@ -100,11 +111,7 @@ function maskGesture(
     tool === 'smooth' && !settings.singlePass ? setInterval(() => stroke.again(event), HELD_MS) : undefined;
   return {
     move(spot, moved) {
-      const events = moved.getCoalescedEvents();
-      for (const each of events.length > 0 ? events : [moved]) stroke.goTo(view.spotOf(each), each);
-      const under = view.sight.pick(spot.x, spot.y);
-      view.showBrush(under, callbacks.radius());
-      callbacks.hover(under && { ...spot, hit: under });
+      goOn(context, stroke, spot, moved);
     },
     end() {
       clearInterval(held);

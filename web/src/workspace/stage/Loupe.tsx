@@ -50,7 +50,13 @@ function Card({ at, hover: { x, y, hit }, width, height }: CardProps) {
   if (mask) {
     const amount = at.masks.amounts[hit.part.index]?.[hit.point] ?? 0;
     return (
-      <div className="loupe" style={{ left, top }} data-testid="loupe">
+      <div
+        className="loupe"
+        style={{ left, top }}
+        data-testid="loupe"
+        data-part={part.name}
+        data-point={hit.point}
+      >
         <div className="loupe-head">
           <span>{mask.name}</span>
           <span className="figures">{amount.toFixed(3)}</span>
