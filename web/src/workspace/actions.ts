@@ -1,3 +1,4 @@
+import { BRUSH_TOOLS } from '@judoka/core/operations/paint';
 import { selectedAnchors, takeOut } from '../features/outlines/outlineEdits.ts';
 import { LOOK_NAMES, LOOKS, stageActions } from '../scene/stageActions.ts';
 import {
@@ -38,11 +39,15 @@ export interface Action {
 
 const ui = (): UiSettings => store.getState().ui;
 
+const isBrushTool = (tool: Tool): boolean => (BRUSH_TOOLS as readonly Tool[]).includes(tool);
+
 /** Takes a tool into the hand, where it is used: its page is opened, and brushes are at home in Paint. */
-function takeTool(tool: Tool, { step, go }: ActionContext): void {
+function takeTool(tool: Tool, { at, step, go }: ActionContext): void {
+  // Whoever paints a mask goes on painting it.
+  const isOnMask = step === 'paint' && at.masks.current !== undefined && isBrushTool(tool);
   const isHere = tool === 'pose' || step === 'paint' || (tool === 'select' && step === 'bind');
   if (tool === 'select') store.dispatch(settingsChanged({ paintPage: 'select', bindPage: 'pieces' }));
-  else if (tool !== 'pose') store.dispatch(settingsChanged({ paintPage: 'brush' }));
+  else if (tool !== 'pose' && !isOnMask) store.dispatch(settingsChanged({ paintPage: 'brush' }));
   if (!isHere) go('paint');
   store.dispatch(toolChosen(tool));
 }

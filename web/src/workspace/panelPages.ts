@@ -133,6 +133,7 @@ const PANEL_PAGES: readonly PanelPage[] = [
     label: 'Mirror',
     actions: ['Mirror left to right', 'Mirror right to left', ...POSE],
   },
+  { step: 'paint', settings: { paintPage: 'masks' }, label: 'Masks', actions: POSE },
   {
     step: 'trial',
     settings: { trialPage: 'range' },

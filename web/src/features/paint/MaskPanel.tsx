@@ -1,11 +1,12 @@
 import { Button, Group, SimpleGrid } from '@mantine/core';
 import { smoothedAmounts } from '@judoka/core/mesh';
+import { BRUSH_TOOLS } from '@judoka/core/operations/paint';
 import { useEffect } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import type { NamedMask } from '../../document/SavedItems.ts';
 import type { Editing } from '../../scene/Editing.ts';
-import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { settingsChanged } from '../../settings/uiSettings.ts';
+import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import { settingsChanged, toolChosen } from '../../settings/uiSettings.ts';
 import { KeepField } from '../../ui/KeepField.tsx';
 import type { MaskPainting } from './MaskPainting.ts';
 
@@ -51,6 +52,12 @@ function useMaskView(at: At): void {
   const { view } = useUiSettings('view');
   const { masks, scene } = at;
   const { current } = masks;
+  const isPainted = current !== undefined;
+  // Whoever begins to paint has a brush in the hand.
+  useEffect(() => {
+    if (isPainted && !(BRUSH_TOOLS as readonly string[]).includes(uiSettings().tool))
+      dispatch(toolChosen('add'));
+  }, [isPainted, dispatch]);
   useEffect(() => {
     if (current && view !== 'mask') dispatch(settingsChanged({ view: 'mask' }));
     if (!current && view === 'mask') dispatch(settingsChanged({ view: 'tide' }));
