@@ -24,13 +24,18 @@ const PAGES: Readonly<Record<PaintPage, string>> = {
 /** Paint: the brush, what is selected, exact values and the other side, a page each. */
 export function PaintStep({ at }: { at: Workspace }) {
   const dispatch = useAppDispatch();
-  const { paintPage } = useUiSettings('paintPage');
+  const held = useUiSettings('paintPage').paintPage;
+  // Nothing reads masks of a drawing.
+  const isFlat = at.document.character.drawing !== undefined;
+  const paintPage = isFlat && held === 'masks' ? 'brush' : held;
+  const { masks: _, ...others } = PAGES;
+  const pages = (isFlat ? others : PAGES) as typeof PAGES;
   return (
     <>
       <div className="group">
         <Segments
           name="Page of Paint"
-          choices={PAGES}
+          choices={pages}
           value={paintPage}
           set={(paintPage) => dispatch(settingsChanged({ paintPage }))}
         />
