@@ -48,6 +48,16 @@ describe('a mask under the brush', () => {
     await until('it is undone', () => sum() === 0);
   });
 
+  test('is undone at once, though it is still being kept', async () => {
+    const weights = at.document.copyRows();
+    await stroke(-0.5, 0.5);
+    at.masks.change('Fill', () => 1);
+    await at.document.undo();
+    await until('the filling is undone, and the stroke is there', () => sum() > 1 && sum() < 150);
+    expect(doneLabels(at).at(-1)).toBe('Add, mask soft');
+    expect(at.document.rowsOfPart()[BODY].values).toEqual(weights[BODY].values);
+  });
+
   test('gives back what is taken away, also where it had all', async () => {
     at.masks.change('Fill', () => 1);
     await until('it is filled', () => doneLabels(at).at(-1) === 'Fill, mask soft');

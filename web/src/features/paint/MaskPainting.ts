@@ -17,7 +17,10 @@ export class MaskPainting {
   readonly #end: () => void;
   #current: NamedMask | undefined;
   #parts: readonly MaskedPart[] = [];
-  #stroke: { readonly run: MaskRun; readonly turn: WriteTurn } | undefined;
+  #stroke: MaskRun | undefined;
+  /** Held by a stroke, and until what it made is kept: an undo meanwhile waits for it. */
+  #turn: WriteTurn | undefined;
+  #users = 0;
 
   constructor(at: Editing, mirror: StrokeMirror) {
     this.#at = at;
@@ -73,17 +76,26 @@ export class MaskPainting {
     this.events.publish('changed');
   }
 
+  #hold(): void {
+    this.#turn ??= this.#at.document.writer.begin('A stroke');
+    this.#users++;
+  }
+
+  #letGo(): void {
+    if (--this.#users > 0) return;
+    this.#turn?.end();
+    this.#turn = undefined;
+  }
+
   /** @throws Error if somebody else writes, or the mirror cannot be followed */
   begin(settings: Omit<BrushSettings, 'joint'>): MaskRun {
-    const { document } = this.#at;
-    document.settle();
-    const turn = document.writer.begin('A stroke');
+    this.#at.document.settle();
+    this.#hold();
     try {
-      const run = new MaskRun(this.#at, this.#mirror, this.#parts, settings, () => this.#drawn());
-      this.#stroke = { run, turn };
-      return run;
+      this.#stroke = new MaskRun(this.#at, this.#mirror, this.#parts, settings, () => this.#drawn());
+      return this.#stroke;
     } catch (error) {
-      turn.end();
+      this.#letGo();
       throw error;
     }
   }
@@ -94,15 +106,16 @@ export class MaskPainting {
 
   /** Ends the stroke: one edit. */
   end(label: string): void {
-    if (!this.#stroke) return;
-    const { run, turn } = this.#stroke;
+    const run = this.#stroke;
     this.#stroke = undefined;
-    turn.end();
+    if (!run) return;
     if (run.changed) this.#keep(label);
+    this.#letGo();
   }
 
   /** Every point's amount anew. @param amountOf by part and point: what it is now → what it should be */
   change(label: string, amountOf: (part: number, point: number, amount: number) => number): void {
+    this.#hold();
     this.#parts.forEach(({ rows, amounts }, part) =>
       amounts.forEach((amount, p) => {
         amounts[p] = Math.min(1, Math.max(0, amountOf(part, p, amount)));
@@ -111,12 +124,14 @@ export class MaskPainting {
     );
     this.#drawn();
     this.#keep(label);
+    this.#letGo();
   }
 
   #keep(label: string): void {
     const { current } = this;
     if (!current) return;
     const amounts = new Map(this.#parts.map((part, index) => [index, part.amounts.slice()]));
+    this.#hold();
     this.#at.document.saved
       .changeMask(current.id, `${label}, mask ${current.name}`, amounts)
       .then(() => {
@@ -124,6 +139,7 @@ export class MaskPainting {
         // What is drawn is this already.
         if (now && this.#current?.id === now.id) this.#current = now;
       })
-      .catch(this.#at.document.notifyError);
+      .catch(this.#at.document.notifyError)
+      .finally(() => this.#letGo());
   }
 }
