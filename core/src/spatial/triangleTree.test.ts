@@ -23,6 +23,14 @@ function tried(positions: Float32Array, [x, y, z]: readonly number[]): number {
   return least;
 }
 
+test('of a triangle without area the nearest place is that on its longest side', () => {
+  // The second and the third corner are one but for less than rounding.
+  const positions = Float32Array.of(0, 0, 0.01158799696713686, 0, 0, 0, 0, 0, 8.673618413859801e-19);
+  const hit = createSurfaceHit();
+  new TriangleTree(positions, Uint32Array.of(0, 1, 2)).nearest(0, 0, 0.004154079593718052, Infinity, hit);
+  expect(hit.distance).toBeLessThan(1e-6);
+});
+
 test('the nearest place is no farther than any that is tried, and lies where its shares say', () => {
   fc.assert(
     fc.property(soup, place, (positions, [x, y, z]) => {

@@ -244,6 +244,10 @@ function boxDistance(boxes: Float32Array, node: number, x: number, y: number, z:
   return dx * dx + dy * dy + dz * dz;
 }
 
+/** A triangle with less of its sides' squares, squared, for area is none. */
+const SLIVER = 1e-12;
+const within = (share: number): number => Math.min(1, Math.max(0, share));
+
 /**
  * The place on a triangle that is nearest to another (Ericson 2005, "Real-time collision detection", 5.1.5).
  * @param out shares of the corners
@@ -299,8 +303,18 @@ function closestOnTriangle(
     s = 1 - t;
   } else {
     const whole = va + vb + vc;
-    s = whole > 0 ? vb / whole : 0;
-    t = whole > 0 ? vc / whole : 0;
+    if (whole > SLIVER * uu * vv) {
+      s = vb / whole;
+      t = vc / whole;
+    } else {
+      // Without area to speak of the sums above are rounding: it is its longest side.
+      const ww = uu - 2 * uv + vv;
+      if (ww >= uu && ww >= vv) {
+        t = ww > 0 ? within((d4 - d3) / ww) : 0;
+        s = 1 - t;
+      } else if (uu >= vv) s = within(d1 / uu);
+      else t = within(d2 / vv);
+    }
   }
   out[0] = 1 - s - t;
   out[1] = s;

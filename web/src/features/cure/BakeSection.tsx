@@ -24,8 +24,10 @@ export function BakeSection({ at }: { at: CureAt }) {
   const [look, setLook] = useState<BakedLooks>('relaxed');
   const [passes, setPasses] = useState(DEFAULT_RELAXING.passes);
   const [keepsVolume, setKeepsVolume] = useState(false);
-  const names = at.document.character.clips.map(({ name }) => name);
-  const [clips, setClips] = useState(names);
+  const names = [...new Set(at.document.character.clips.map(({ name }) => name))];
+  const [leftOut, setLeftOut] = useState<readonly string[]>([]);
+  // Those that come later count too.
+  const clips = names.filter((name) => !leftOut.includes(name));
   useEvent(at.document.events, 'values');
   const { curing, document } = at;
   if (!document.mayChange || document.character.drawing) return null;
@@ -77,9 +79,9 @@ export function BakeSection({ at }: { at: CureAt }) {
           mb={8}
           label="Clips that count"
           description={`Beside the range of motion; ${clips.length === 0 ? 'none now.' : `of ${counted(clips.length, 'clip')} up to ${MAX_CLIP_FRAMES} frames each, evenly over it.`}`}
-          data={[...new Set(names)]}
+          data={names}
           value={clips}
-          onChange={setClips}
+          onChange={(kept) => setLeftOut(names.filter((name) => !kept.includes(name)))}
           placeholder={clips.length === 0 ? 'None' : undefined}
         />
       )}

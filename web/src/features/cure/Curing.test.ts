@@ -3,7 +3,6 @@ import { DEFAULT_RELAXING } from '@judoka/core/deform';
 import { OLD } from '../../document/alternative.ts';
 import {
   ARM_L,
-  BODY,
   doneLabels,
   giveWeight,
   openForEach,
@@ -109,6 +108,6 @@ test('a baked look tells how near plain weights come to it', async () => {
 
 test('a file that holds no shapes of this character is refused', async () => {
   await at.curing.bakeShapes(new Uint8Array(8), 'x.glb');
-  expect(told.length + (at.document.proposals.current ? 1 : 0)).toBe(1);
-  expect(at.scene.parts[BODY].part.pointCount).toBeGreaterThan(0);
+  expect(told).toHaveLength(1);
+  expect(at.document.proposals.current).toBeUndefined();
 });
