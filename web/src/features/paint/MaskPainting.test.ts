@@ -88,6 +88,13 @@ describe('a mask under the brush', () => {
     amounts?.forEach((amount, p) => expect(amount).toBeCloseTo(at.masks.amounts[BODY][p], 2));
   });
 
+  test('under another name goes on being painted', async () => {
+    at.document.saved.renameMask(at.masks.current?.id ?? '', 'softer');
+    await until('it has its name', () => at.masks.current?.name === 'softer');
+    await stroke(-0.5, 0.5);
+    expect(doneLabels(at).at(-1)).toBe('Add, mask softer');
+  });
+
   test('that is taken away is painted no more', async () => {
     at.document.saved.removeMask(at.masks.current?.id ?? '');
     await until('it is gone', () => at.masks.current === undefined);

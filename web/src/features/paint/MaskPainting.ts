@@ -59,6 +59,10 @@ export class MaskPainting {
     const now = this.#at.document.saved.masks.find(({ id }) => id === this.#current?.id);
     if (!now && !this.#at.document.settings.masks.some(({ id }) => id === this.#current?.id)) this.stop();
     else if (now && now.attachment !== this.#current.attachment) this.#take(now);
+    else if (now && now.name !== this.#current.name) {
+      this.#current = now;
+      this.events.publish('changed');
+    }
   }
 
   #take(mask: NamedMask): void {

@@ -8,6 +8,7 @@ import type { Editing } from '../../scene/Editing.ts';
 import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { settingsChanged, toolChosen } from '../../settings/uiSettings.ts';
 import { KeepField } from '../../ui/KeepField.tsx';
+import { TextSetting } from '../../ui/TextSetting.tsx';
 import type { MaskPainting } from './MaskPainting.ts';
 
 type At = Editing & { readonly masks: MaskPainting };
@@ -41,7 +42,7 @@ export function MaskPanel({ at }: { at: At }) {
       {listed.map((mask) => (
         <MaskRow key={mask.id} at={at} mask={mask} />
       ))}
-      {masks.current && <MaskActs at={at} />}
+      {masks.current && <MaskActs at={at} mask={masks.current} />}
     </section>
   );
 }
@@ -105,7 +106,7 @@ function MaskRow({ at, mask }: { at: At; mask: NamedMask }) {
 }
 
 /** What is done to a whole mask, or within the selection. */
-function MaskActs({ at }: { at: At }) {
+function MaskActs({ at, mask }: { at: At; mask: NamedMask }) {
   useEvent(at.scene.events, 'selection');
   const { masks, scene, document } = at;
   if (!document.mayChange) return null;
@@ -119,6 +120,12 @@ function MaskActs({ at }: { at: At }) {
   };
   return (
     <>
+      <TextSetting
+        key={`${mask.id} ${mask.name}`}
+        label="Its name"
+        value={mask.name}
+        keep={(name) => document.saved.renameMask(mask.id, name)}
+      />
       <SimpleGrid cols={2} spacing={6} verticalSpacing={6} mt={8}>
         <Button variant="default" onClick={() => change('Fill', () => 1)}>
           Fill

@@ -1,8 +1,8 @@
 import { partAt } from '@judoka/core/document';
-import { CoreError } from '@judoka/core/errors';
 import { type BrushSettings, Stroke } from '@judoka/core/operations/paint';
 import type { TakesDabs } from '../../scene/DabLine.ts';
 import type { Editing } from '../../scene/Editing.ts';
+import { needPairs } from '../../scene/needPairs.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
 import { paintedWithin } from '../../scene/scope.ts';
 import { amountAt, LEFT_OUT, type MaskedPart, TAKEN } from './maskRows.ts';
@@ -28,11 +28,7 @@ export class MaskRun implements TakesDabs {
     settings: Omit<BrushSettings, 'joint'>,
     drawn: () => void,
   ) {
-    if (mirror.live && !mirror.pairs)
-      throw new CoreError(
-        'argument-invalid',
-        'Counterparts are still being looked for. Try again in a moment.',
-      );
+    needPairs(mirror);
     this.#at = at;
     this.#mirror = mirror;
     this.#parts = parts;

@@ -3,6 +3,7 @@ import { CoreError } from '@judoka/core/errors';
 import { partAt } from '@judoka/core/document';
 import { type BrushSettings, Stroke, type StrokeReport, takesAll } from '@judoka/core/operations/paint';
 import { confinesOf, paintedWithin } from '../../scene/scope.ts';
+import { needPairs } from '../../scene/needPairs.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { MirrorSpace } from '@judoka/core/document';
@@ -74,11 +75,7 @@ export class StrokeRun {
     // What comes back on the other side is what was there: it needs no partner.
     const isWhole = settings.tool === 'restore' && takesAll(settings);
     const partner = isWhole ? Math.max(0, settings.joint) : at.document.pairs.partner[settings.joint];
-    if (!mirror.pairs)
-      throw new CoreError(
-        'argument-invalid',
-        'Counterparts are still being looked for. Try again in a moment.',
-      );
+    needPairs(mirror);
     if (partner < 0)
       throw new CoreError(
         'argument-invalid',

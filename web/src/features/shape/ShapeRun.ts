@@ -1,5 +1,4 @@
 import { partAt } from '@judoka/core/document';
-import { CoreError } from '@judoka/core/errors';
 import type { PointMask } from '@judoka/core/mesh';
 import { type ShapeReport, ShapeStroke } from '@judoka/core/operations/shape';
 import { areasOf, type Change } from '@judoka/core/weights';
@@ -7,6 +6,7 @@ import type { TakesDabs } from '../../scene/DabLine.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
 import { confinesOf } from '../../scene/scope.ts';
+import { needPairs } from '../../scene/needPairs.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
 import type { ShapeMode } from '../../settings/uiSettings.ts';
 import { movesOf } from './movesOf.ts';
@@ -43,11 +43,7 @@ export class ShapeRun implements TakesDabs {
 
   /** @throws CoreError argument-invalid while the mirror has no counterparts */
   constructor(at: Editing, mirror: ShapeMirror, settings: ShapeRunSettings) {
-    if (mirror.live && !mirror.pairs)
-      throw new CoreError(
-        'argument-invalid',
-        'Counterparts are still being looked for. Try again in a moment.',
-      );
+    needPairs(mirror);
     this.#at = at;
     this.#mirror = mirror;
     this.#settings = settings;
