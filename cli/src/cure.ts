@@ -72,7 +72,7 @@ function lackText({ joint, moved, leaves = 1, ringEvery, thickness = 0 }: Lack):
   const lines: string[] = [];
   if (moved)
     lines.push(
-      `${joint} stands beside its bend: moved by ${moved.map((x) => x.toPrecision(3)).join(', ')} it would leave ${Math.round(100 * (1 - leaves))}% less of the damage.`,
+      `${joint} would bend better elsewhere: moved by ${moved.map((x) => x.toPrecision(3)).join(', ')} it would leave ${Math.round(100 * (1 - leaves))}% less of the damage.`,
     );
   if (ringEvery !== undefined)
     lines.push(

@@ -31,6 +31,8 @@ export interface BendLacks {
 const STEPS = [0.5, 0.25, 0.125];
 /** Less than this is not worth moving a joint. */
 const WORTH = 0.8;
+/** A way as long as the surface is thick has to take this share of the damage away, so that both sides get the same advice. */
+const FAR_IS_DEAR = 0.4;
 /** Rings may be so far apart, in how far the surface is from the joint. */
 const FAR_APART = 0.6;
 /** An edge runs along a limb if no more than this turns off. */
@@ -46,6 +48,8 @@ export function findBetterPlace(
   damageAt: (offset: readonly [number, number, number]) => number,
 ): BetterPlace | undefined {
   const now = damageAt([0, 0, 0]);
+  const score = (offset: readonly number[], leaves: number): number =>
+    leaves + (FAR_IS_DEAR * Math.hypot(...offset)) / radius;
   let best: BetterPlace = { offset: [0, 0, 0], leaves: 1 };
   for (const step of STEPS) {
     const from = best.offset;
@@ -54,7 +58,7 @@ export function findBetterPlace(
         const offset: [number, number, number] = [...from];
         offset[axis] += way * step * radius;
         const leaves = damageAt(offset) / now;
-        if (leaves < best.leaves) best = { offset, leaves };
+        if (score(offset, leaves) < score(best.offset, best.leaves)) best = { offset, leaves };
       }
   }
   return best.leaves < WORTH ? best : undefined;

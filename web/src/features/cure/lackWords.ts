@@ -25,7 +25,7 @@ export function lackWords(
   if (place) {
     const percent = Math.round(100 * (1 - place.leaves));
     found.push({
-      words: `${name} stands beside its bend: moved ${wayWords(place.offset)}, it would leave ${percent}% less of the damage.`,
+      words: `${name} would bend better elsewhere: moved ${wayWords(place.offset)}, with these weights, it leaves ${percent}% less of the damage.`,
       show: () => {
         scene.chooseJoint(joint);
         scene.setMarks({ points: new Map(), joints: [], besides: [{ joint, offset: place.offset }] });
