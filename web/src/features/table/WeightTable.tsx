@@ -3,7 +3,7 @@ import { ActionIcon, Tooltip } from '@mantine/core';
 import { type Change, rowSum, weightOf } from '@judoka/core/weights';
 import { IconLayoutBottombar, IconLayoutSidebarRight, IconX } from '@tabler/icons-react';
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual';
-import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import { columnsOf, isMoved, type TableOrder } from './weightTable.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
@@ -168,69 +168,75 @@ function Table({ at, listed, columns, order, setOrder, wanted }: ListProps) {
   const width = LEAD_PX + across.getTotalSize();
   const items = across.getVirtualItems();
   return (
-    <div
-      ref={scroll}
-      className="weight-table"
-      role="grid"
-      aria-label="Weights"
-      aria-rowcount={rows.count + 1}
-      tabIndex={0}
-      onKeyDown={(event) => {
-        if (event.key === ' ' && event.shiftKey) {
-          event.preventDefault();
-          listed.select(cells.rows, 'replace');
-        } else cells.onKeyDown(event);
-      }}
-      onPaste={cells.onPaste}
-      onPointerDown={(event) => {
-        const cell = cellUnder(event.target);
-        if (cell) cells.choose(cell, event.shiftKey);
-      }}
-      onClick={(event) => {
-        const line = leadUnder(event.target);
-        if (line !== undefined) selectLine(line, event);
-      }}
-      onDoubleClick={(event) => cellUnder(event.target) && cells.setTyped('')}
-      data-version={weights}
-    >
-      <div role="rowgroup" style={{ width, height: down.getTotalSize() + ROW_PX, position: 'relative' }}>
-        <TableHead
-          at={at}
-          columns={shown}
-          items={items}
-          width={width}
-          order={order}
-          setOrder={setOrder}
-          cells={cells}
-        />
-        {down.getVirtualItems().map(({ index, start }) => {
-          const { part, point } = rows.row(sorted[index]);
-          const isAt = cells.cursor.y === index;
-          const [from, to] = cells.inside(index) ?? [-1, -1];
-          return (
-            <TableLine
-              // Lines are used again for others: while scrolling nothing is made anew.
-              key={index % LINES}
-              at={at}
-              version={weights}
-              part={part}
-              point={point}
-              index={index}
-              top={ROW_PX + start}
-              columns={shown}
-              items={items}
-              cursor={isAt ? cells.cursor.x : -1}
-              from={from}
-              to={to}
-              isSelected={at.scene.selection.masks[part][point] === 1}
-              typed={isAt ? cells.typed : undefined}
-              setTyped={cells.setTyped}
-              moved={cells.moved}
-            />
-          );
-        })}
+    <>
+      <div
+        ref={scroll}
+        className="weight-table"
+        role="grid"
+        aria-label="Weights"
+        aria-rowcount={rows.count + 1}
+        tabIndex={0}
+        onKeyDown={(event) => {
+          if (event.key === ' ' && event.shiftKey) {
+            event.preventDefault();
+            listed.select(cells.rows, 'replace');
+          } else cells.onKeyDown(event);
+        }}
+        onPaste={cells.onPaste}
+        // A click on what is typed leaves the keys where they are.
+        onMouseDown={(event) =>
+          (event.target as HTMLElement).closest('[data-typed]') && event.preventDefault()
+        }
+        onPointerDown={(event) => {
+          const cell = cellUnder(event.target);
+          if (cell) cells.choose(cell, event.shiftKey);
+        }}
+        onClick={(event) => {
+          const line = leadUnder(event.target);
+          if (line !== undefined) selectLine(line, event);
+        }}
+        onDoubleClick={(event) => cellUnder(event.target) && cells.setTyped('')}
+        data-version={weights}
+      >
+        <div role="rowgroup" style={{ width, height: down.getTotalSize() + ROW_PX, position: 'relative' }}>
+          <TableHead
+            at={at}
+            columns={shown}
+            items={items}
+            width={width}
+            order={order}
+            setOrder={setOrder}
+            cells={cells}
+          />
+          {down.getVirtualItems().map(({ index, start }) => {
+            const { part, point } = rows.row(sorted[index]);
+            const isAt = cells.cursor.y === index;
+            const [from, to] = cells.inside(index) ?? [-1, -1];
+            return (
+              <TableLine
+                // Lines are used again for others: while scrolling nothing is made anew.
+                key={index % LINES}
+                at={at}
+                version={weights}
+                part={part}
+                point={point}
+                index={index}
+                top={ROW_PX + start}
+                columns={shown}
+                items={items}
+                cursor={isAt ? cells.cursor.x : -1}
+                from={from}
+                to={to}
+                isSelected={at.scene.selection.masks[part][point] === 1}
+                typed={isAt ? cells.typed : undefined}
+                moved={cells.moved}
+              />
+            );
+          })}
+        </div>
       </div>
-    </div>
+      {isTyping && <TypedField cells={cells} />}
+    </>
   );
 }
 
@@ -336,7 +342,6 @@ interface LineProps {
   /** Whether the point is selected on the stage. */
   readonly isSelected: boolean;
   readonly typed: string | undefined;
-  readonly setTyped: (typed: string | undefined) => void;
   readonly moved: Change;
 }
 
@@ -374,7 +379,7 @@ const Cell = memo(function Cell({ column, left, weight, isAt, isInside, isMoved:
 /** One point; the weight of each cell is also a bar in it. Lines that stay in view while others come are left alone. */
 const TableLine = memo(function TableLine({ at, part, point, index, top, ...line }: LineProps) {
   const held = at.scene.parts[part].skin.rows;
-  const { columns, items, cursor, from, to, typed, setTyped, moved, isSelected } = line;
+  const { columns, items, cursor, from, to, typed, moved, isSelected } = line;
   return (
     <div
       role="row"
@@ -392,7 +397,7 @@ const TableLine = memo(function TableLine({ at, part, point, index, top, ...line
       {items.map(({ index: column, start }) => {
         const joint = columns[column];
         if (cursor === column && typed !== undefined)
-          return <TypedCell key={column} left={LEAD_PX + start} typed={typed} setTyped={setTyped} />;
+          return <TypedCell key={column} left={LEAD_PX + start} typed={typed} />;
         return (
           <Cell
             key={column}
@@ -409,33 +414,39 @@ const TableLine = memo(function TableLine({ at, part, point, index, top, ...line
   );
 });
 
-interface TypedProps {
-  readonly left: number;
-  readonly typed: string;
-  readonly setTyped: (typed: string | undefined) => void;
-}
-
-function TypedCell({ left, typed, setTyped }: TypedProps) {
-  const field = useRef<HTMLInputElement>(null);
-  useEffect(() => field.current?.focus(), []);
+/** The cell that is typed into; the keys go to the table's one field. */
+function TypedCell({ left, typed }: { left: number; typed: string }) {
   return (
     <span
       role="gridcell"
       className="cell figures"
       style={{ left, width: COLUMN_PX, backgroundSize: '0' }}
       data-at
+      data-typed
     >
       {`${typed}▏`}
-      <input
-        className="cell-input"
-        aria-label="Weight in the table"
-        // Escape drops what is typed; it does not close the table.
-        data-mantine-stop-propagation="true"
-        ref={field}
-        value={typed}
-        onChange={(event) => setTyped(event.currentTarget.value)}
-        onBlur={() => setTyped(undefined)}
-      />
     </span>
+  );
+}
+
+/**
+ * Takes the keys while a weight is typed. It stands beside the lines, which come and go while rows are sorted and scrolled:
+ * no key is lost with the line of its cell.
+ */
+function TypedField({ cells }: { cells: Cells }) {
+  const field = useRef<HTMLInputElement>(null);
+  useLayoutEffect(() => field.current?.focus({ preventScroll: true }), []);
+  return (
+    <input
+      className="cell-input"
+      aria-label="Weight in the table"
+      // Escape drops what is typed; it does not close the table.
+      data-mantine-stop-propagation="true"
+      ref={field}
+      value={cells.typed}
+      onChange={(event) => cells.setTyped(event.currentTarget.value)}
+      onKeyDown={cells.onKeyDown}
+      onBlur={() => cells.setTyped(undefined)}
+    />
   );
 }

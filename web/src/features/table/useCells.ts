@@ -147,11 +147,6 @@ export function useCells(
       if (typed !== undefined) {
         if (event.key === 'Enter') take(typed);
         else if (event.key === 'Escape') setTyped(undefined);
-        else if (WEIGHT_KEY.test(event.key) && !(event.target instanceof HTMLInputElement)) {
-          // The field is not there yet: its cell is only coming into view.
-          event.preventDefault();
-          setTyped(typed + event.key);
-        }
         return;
       }
       const step = stepOf(event, rows.count, columns.length);
