@@ -121,7 +121,7 @@ async function benchKeeper(): Promise<void> {
   const part = character.parts[0];
   const { positions, inverseBinds, polygonOffsets: offsets, polygonPoints: points, pointCount: count } = part;
   const neighbours = findNeighbours({ offsets, points }, count);
-  const look = await PartLook.create(part, rows[0], skeleton, {
+  const look = await PartLook.create({ ...character, rows }, 0, {
     skinning: 'linear',
     relaxing: DEFAULT_RELAXING,
   });

@@ -1,4 +1,5 @@
 import { benchGrowth } from './growth.ts';
+import { benchClothes } from './clothes.ts';
 import { benchCures } from './cures.ts';
 import { benchDeliver } from './deliver.ts';
 import { benchDrawing } from './drawing.ts';
@@ -30,6 +31,7 @@ await benchRescue();
 await benchDrawing();
 await benchDeliver();
 await benchCures();
+await benchClothes();
 await benchFiles();
 await benchBinding();
 await benchBindGrowth();

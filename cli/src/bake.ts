@@ -1,5 +1,12 @@
-import { DEFAULT_RELAXING, type Look, MAX_RELAX_PASSES, PartLook } from '@judoka/core/deform';
-import { type Character, characterSize, counted } from '@judoka/core/document';
+import {
+  type CharacterLook,
+  DEFAULT_RELAXING,
+  type Followings,
+  MAX_RELAX_PASSES,
+  PartLook,
+  weightsAlong,
+} from '@judoka/core/deform';
+import { type Character, characterSize, counted, followPart } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import { exportCharacter, readCharacter, readShapes } from '@judoka/core/formats';
 import { findNeighbours } from '@judoka/core/mesh';
@@ -17,6 +24,7 @@ export interface BakeOptions extends WeightOptions {
   passes?: string;
   strength?: string;
   keepVolume?: boolean;
+  driver?: string;
   parts?: string;
   clips?: string;
   shapes?: string;
@@ -40,10 +48,14 @@ interface BakedPart {
   readonly unlimited: number;
 }
 
-function lookFrom({ look = 'relaxed', passes, strength, keepVolume = false }: BakeOptions): Look {
+function lookFrom(character: Character, options: BakeOptions): CharacterLook {
+  const { look = 'relaxed', passes, strength, keepVolume = false, driver } = options;
+  if (driver !== undefined && look !== 'following')
+    throw new CoreError('argument-invalid', '--driver goes with --look following.');
   if (look === 'dual') return { skinning: 'dual' };
+  if (look === 'following') return { skinning: 'linear', following: followingsFrom(character, options) };
   if (look !== 'relaxed')
-    throw new CoreError('argument-invalid', `--look is relaxed or dual, not “${look}”.`);
+    throw new CoreError('argument-invalid', `--look is relaxed, dual or following, not “${look}”.`);
   return {
     skinning: 'linear',
     relaxing: {
@@ -54,13 +66,35 @@ function lookFrom({ look = 'relaxed', passes, strength, keepVolume = false }: Ba
   };
 }
 
+/** The parts that follow one other part. */
+function followingsFrom(character: Character, { driver, parts }: BakeOptions): Followings {
+  const [followers, drivers] = [
+    partsNamed(character, '--parts', parts),
+    partsNamed(character, '--driver', driver),
+  ];
+  if (!followers || drivers?.length !== 1)
+    throw new CoreError(
+      'argument-invalid',
+      '--look following needs --parts, which follow, and --driver, the one part that they follow.',
+    );
+  for (const part of [...followers, drivers[0]])
+    if (character.parts[part].role !== 'skinned')
+      throw new CoreError('argument-invalid', `“${character.parts[part].name}” has no weights.`);
+  if (followers.includes(drivers[0]))
+    throw new CoreError('argument-invalid', 'A part cannot follow itself: take it out of --parts.');
+  const found: Followings[number][] = character.parts.map(() => undefined);
+  for (const part of followers)
+    found[part] = { driver: drivers[0], anchors: followPart(character, part, drivers[0]) };
+  return found;
+}
+
 /** Bakes a look of the range of motion and the clips into plain weights; `rows` are changed in place. */
 export async function bakeStep(
   character: Character,
   rows: readonly WeightRows[],
   options: BakeOptions,
 ): Promise<BakedPart[]> {
-  const look = lookFrom(options);
+  const look = lookFrom(character, options);
   const limit = numberFrom('--max-influences', options.maxInfluences, 4, 1, 64, true);
   const locks = new Uint8Array(character.skeleton.joints.length);
   for (const joint of jointsNamed(character, '--lock', options.lock) ?? []) locks[joint] = 1;
@@ -84,6 +118,7 @@ export async function bakeStep(
       {
         ...{ positions, inverseBinds, skeleton: character.skeleton, rows: rows[i] },
         neighbours: findNeighbours({ offsets, points }, pointCount),
+        ...(look.following?.[i] && { seeds: weightsAlong(rows, look.following, i) }),
       },
       poses,
       lookAt,
@@ -102,7 +137,12 @@ interface Looks {
 }
 
 /** The look of the character's own surface, over its range of motion and clips. */
-function looksOf(character: Character, rows: readonly WeightRows[], options: BakeOptions, look: Look): Looks {
+function looksOf(
+  character: Character,
+  rows: readonly WeightRows[],
+  options: BakeOptions,
+  look: CharacterLook,
+): Looks {
   const clips = clipsNamed(character, '--clips', options.clips);
   const poses = posesOf({ ...character, clips }, rows).poses.map(({ pose }) => pose);
   if (poses.length === 0)
@@ -113,7 +153,7 @@ function looksOf(character: Character, rows: readonly WeightRows[], options: Bak
   return {
     poses,
     lookOf: async (i) => {
-      const part = await PartLook.create(character.parts[i], rows[i], character.skeleton, look);
+      const part = await PartLook.create({ ...character, rows }, i, look);
       return (pose) => part.at(pose).positions;
     },
   };

@@ -79,7 +79,10 @@ test.each([
 });
 
 test.each([
-  [['--look', 'glass'], /relaxed or dual/],
+  [['--look', 'glass'], /relaxed, dual or following/],
+  [['--look', 'following', '--parts', 'cape'], /--driver/],
+  [['--look', 'following', '--parts', 'cape', '--driver', 'cape'], /cannot follow itself/],
+  [['--driver', 'body'], /--look following/],
   [['--passes', '0'], /--passes is a whole number from 1/],
   [['--strength', '2'], /--strength/],
   [['--parts', 'nobody'], /nobody/],
@@ -88,6 +91,26 @@ test.each([
   const done = judoka('bake', keeper, join(folder, 'none.glb'), ...args);
   expect(done.status).toBe(2);
   expect(done.err).toMatch(words);
+});
+
+test('a cape that follows the body is baked into plain weights', () => {
+  const done = judoka(
+    'bake',
+    keeper,
+    out,
+    '--look',
+    'following',
+    '--driver',
+    'body',
+    '--parts',
+    'cape',
+    '--json',
+  );
+  expect(done.err).toBe('');
+  const { parts } = JSON.parse(done.out) as Baked;
+  expect(parts.map(({ part }) => part)).toEqual(['cape']);
+  expect(parts[0].after.rms).toBeLessThan(0.25 * parts[0].before.rms);
+  expect(parts[0].after.rms).toBeLessThanOrEqual(1.05 * parts[0].unlimited);
 });
 
 test('relaxed, over the range alone: errors in shares of the size too, and what became of every bend', () => {

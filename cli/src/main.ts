@@ -160,9 +160,10 @@ weightCommand('cure', 'Finds weights under which bends keep their lengths and vo
 
 weightCommand(
   'bake',
-  'Gives plain weights the look of a relaxed or dual-quaternion surface, as nearly as they can.',
+  'Gives plain weights the look of a relaxed or dual-quaternion surface, or of clothes that follow a body, as nearly as they can.',
 )
-  .option('--look <look>', 'what is baked: relaxed or dual', 'relaxed')
+  .option('--look <look>', 'what is baked: relaxed, dual or following', 'relaxed')
+  .option('--driver <part>', 'with --look following: the part whose surface --parts follow')
   .option('--shapes <file>', 'bake the frames of a .glb of the same points and joints instead')
   .option('--passes <n>', 'passes of relaxing; 10 if nothing is said')
   .option('--strength <share>', 'how much of relaxing, 0 to 1; 1 if nothing is said')
@@ -392,6 +393,7 @@ const EXAMPLES: Readonly<Record<string, readonly string[]>> = {
   bake: [
     'judoka bake heron.glb out.glb',
     'judoka bake heron.glb out.glb --look dual --max-influences 4 --json',
+    'judoka bake heron.glb out.glb --look following --driver body --parts cape,scarf',
   ],
   relax: [
     'judoka relax heron.glb out.glb',

@@ -102,6 +102,11 @@ const PART_FIELDS = {
   name: givenName,
   role: z.enum(['rigid', 'skinned']),
   weld: z.number().positive().max(1e9),
+  follows: z.strictObject({
+    driver: layerNumber,
+    mask: z.uuid().optional(),
+    isOff: z.literal(true).optional(),
+  }),
   outlines,
 };
 

@@ -6,6 +6,10 @@ import { buildPalette, poseWorld, type Pose } from '../skeleton/pose.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import { type Deformer, deformerOf, type Skinning } from './deformer.ts';
+import { drivenDeformer, layFollowScratch } from './follow/drivenDeformer.ts';
+import { driversOf, followingParts, type Followings } from './follow/partFollowing.ts';
+import type { FollowingPlaces } from './follow/SurfaceFollower.ts';
+import { layRelaxScratch, relaxedDeformer } from './relaxedDeformer.ts';
 import { laySkin, type SkinArrays } from './skin.ts';
 import { createDualPalette, type DualPalette } from './skinDual.ts';
 import { type Relaxing, SurfaceRelaxer } from './SurfaceRelaxer.ts';
@@ -32,88 +36,115 @@ export interface Look {
 export interface CharacterLook extends Look {
   /** By part: how much of relaxing each point takes, 0..1; all of it where it is missing. */
   readonly amounts?: readonly (Float32Array | undefined)[];
+  readonly following?: Followings;
+}
+
+/** What is posed: parts and their weights on a skeleton. */
+export interface PosableCharacter {
+  readonly parts: readonly PosablePart[];
+  readonly skeleton: Skeleton;
+  readonly rows: readonly WeightRows[];
+}
+
+/** A part in the memory of its look. */
+interface LaidPart {
+  readonly part: PosablePart;
+  readonly skin: SkinArrays;
+  readonly bound: FollowingPlaces;
 }
 
 /** One part in any pose, by a look. */
 export class PartLook {
   readonly #skeleton: Skeleton;
-  readonly #part: PosablePart;
-  readonly #skin: SkinArrays;
+  readonly #laid: LaidPart;
   readonly #dual: DualPalette;
   readonly #deformer: Deformer;
   readonly #world: Float32Array;
-  #relaxer: SurfaceRelaxer | undefined;
 
-  /** @param amounts how much of relaxing each point takes, 0..1; all of it where they are missing */
-  static async create(
-    part: PosablePart,
-    rows: WeightRows,
-    skeleton: Skeleton,
-    look: Look,
-    amounts?: Float32Array,
-  ): Promise<PartLook> {
-    const lay = (memory: KernelMemory): unknown => [
-      laySkin(memory, part.pointCount, rows.stride, skeleton.joints.length),
-      createDualPalette(skeleton.joints.length, memory),
-    ];
-    const own = new PartLook(part, rows, skeleton, look, await createKernelMemory(countBytes(lay)));
-    if (look.relaxing) await own.#relax(look.relaxing, amounts);
-    return own;
-  }
-
-  private constructor(
-    part: PosablePart,
-    rows: WeightRows,
-    skeleton: Skeleton,
-    { skinning }: Look,
-    memory: KernelMemory,
-  ) {
-    const { positions, normals, pointCount } = part;
-    this.#part = part;
-    this.#skeleton = skeleton;
-    this.#skin = laySkin(memory, pointCount, rows.stride, skeleton.joints.length);
-    this.#dual = createDualPalette(skeleton.joints.length, memory);
-    this.#deformer = deformerOf(skinning, memory);
-    this.#world = new Float32Array(skeleton.joints.length * 16);
-    this.#skin.rest.set(positions);
-    this.#skin.restNormals.set(normals);
-    this.#skin.rows.joints.set(rows.joints);
-    this.#skin.rows.values.set(rows.values);
-  }
-
-  async #relax(relaxing: Relaxing, amounts: Float32Array | undefined): Promise<void> {
-    const { polygonOffsets: offsets, polygonPoints: points, pointCount, triangles } = this.#part;
-    const { positions, normals } = this.#atRest();
-    this.#relaxer = await SurfaceRelaxer.create(
-      {
-        ...{ pointCount, triangles, rest: positions.slice(), restNormals: normals.slice() },
-        neighbours: findNeighbours({ offsets, points }, pointCount),
-      },
-      relaxing,
+  /** @param part its number; the parts that it follows are looked at too */
+  static async create(character: PosableCharacter, part: number, look: CharacterLook): Promise<PartLook> {
+    const { parts, rows, skeleton } = character;
+    const chain = driversOf(look.following, part);
+    const jointCount = skeleton.joints.length;
+    const lay = (memory: KernelMemory) => ({
+      skins: chain.map((i) => laySkin(memory, parts[i].pointCount, rows[i].stride, jointCount)),
+      dual: createDualPalette(jointCount, memory),
+      relaxing: look.relaxing && layRelaxScratch(memory),
+      following: chain.length > 1 ? layFollowScratch(memory, jointCount) : undefined,
+    });
+    const memory = await createKernelMemory(countBytes(lay));
+    const room = lay(memory);
+    const skinned = deformerOf(look.skinning, memory);
+    const laid = new Map(
+      chain.map((i, k) => [i, layPart(parts[i], rows[i], room.skins[k], skinned, room.dual)] as const),
     );
-    this.#relaxer.setAmounts(amounts);
+    let deformer = skinned;
+    if (room.relaxing) deformer = relaxedDeformer(skinned, await relaxersOf(laid, look), room.relaxing);
+    if (room.following) {
+      const following = await followingParts(look.following ?? [], (i) => {
+        const own = laid.get(i);
+        return own && { ...own, inverseBinds: own.part.inverseBinds };
+      });
+      deformer = drivenDeformer(deformer, following, room.following);
+    }
+    return new PartLook(skeleton, laid.get(part) as LaidPart, room.dual, deformer);
   }
 
-  /** As the joints bind it: every joint does what the part's own place does. */
-  #atRest(): SkinArrays {
-    const { inverseBinds } = this.#part;
-    const place = inverseBinds.subarray(inverseBinds.length - 16);
-    for (let at = 0; at < this.#skin.palette.length; at += 16) this.#skin.palette.set(place, at);
-    this.#skinAll();
-    return this.#skin;
-  }
-
-  #skinAll(): void {
-    this.#deformer.prepare(this.#skin.palette, this.#dual);
-    this.#deformer.skinRange(this.#skin, this.#dual, 0, this.#part.pointCount);
+  private constructor(skeleton: Skeleton, laid: LaidPart, dual: DualPalette, deformer: Deformer) {
+    this.#skeleton = skeleton;
+    this.#laid = laid;
+    this.#dual = dual;
+    this.#deformer = deformer;
+    this.#world = new Float32Array(skeleton.joints.length * 16);
   }
 
   /** Where its points are in a pose, and how they face. Float32Array, 3 a point, scene space, until the next call. */
   at(pose: Pose): Pick<SkinArrays, 'positions' | 'normals'> {
+    const { part, skin } = this.#laid;
     poseWorld(this.#skeleton, pose, this.#world);
-    buildPalette(this.#world, this.#part.inverseBinds, this.#skin.palette);
-    this.#skinAll();
-    this.#relaxer?.relaxAll(this.#skin.positions, this.#skin.normals);
-    return this.#skin;
+    buildPalette(this.#world, part.inverseBinds, skin.palette);
+    this.#deformer.prepare(skin.palette, this.#dual);
+    this.#deformer.skinRange(skin, this.#dual, 0, part.pointCount);
+    return skin;
   }
+}
+
+/** Fills a part's arrays, and finds it as the joints bind it: every joint does what the part's own place does. */
+function layPart(
+  part: PosablePart,
+  rows: WeightRows,
+  skin: SkinArrays,
+  skinned: Deformer,
+  dual: DualPalette,
+): LaidPart {
+  const { positions, normals, inverseBinds, pointCount } = part;
+  skin.rest.set(positions);
+  skin.restNormals.set(normals);
+  skin.rows.joints.set(rows.joints);
+  skin.rows.values.set(rows.values);
+  const place = inverseBinds.subarray(inverseBinds.length - 16);
+  for (let at = 0; at < skin.palette.length; at += 16) skin.palette.set(place, at);
+  skinned.prepare(skin.palette, dual);
+  skinned.skinRange(skin, dual, 0, pointCount);
+  return { part, skin, bound: { positions: skin.positions.slice(), normals: skin.normals.slice() } };
+}
+
+async function relaxersOf(
+  laid: ReadonlyMap<number, LaidPart>,
+  { relaxing, amounts }: CharacterLook,
+): Promise<Map<Float32Array, SurfaceRelaxer>> {
+  const found = new Map<Float32Array, SurfaceRelaxer>();
+  for (const [i, { part, skin, bound }] of laid) {
+    const { polygonOffsets: offsets, polygonPoints: points, pointCount, triangles } = part;
+    const relaxer = await SurfaceRelaxer.create(
+      {
+        ...{ pointCount, triangles, rest: bound.positions, restNormals: bound.normals },
+        neighbours: findNeighbours({ offsets, points }, pointCount),
+      },
+      relaxing as Relaxing,
+    );
+    relaxer.setAmounts(amounts?.[i]);
+    found.set(skin.rest, relaxer);
+  }
+  return found;
 }

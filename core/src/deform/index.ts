@@ -13,4 +13,11 @@ export {
   type RelaxPatch,
 } from './SurfaceRelaxer.ts';
 export { layRelaxScratch, relaxedDeformer, type RelaxScratch } from './relaxedDeformer.ts';
-export { PartLook, type CharacterLook, type Look, type PosablePart } from './PartLook.ts';
+export {
+  PartLook,
+  type CharacterLook,
+  type Look,
+  type PosableCharacter,
+  type PosablePart,
+} from './PartLook.ts';
+export * from './follow/index.ts';

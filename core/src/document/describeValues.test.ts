@@ -13,6 +13,10 @@ test.each<[ValueLine, string]>([
     },
     'Relaxing: off, then 1 pass, 50%, volume kept, in a saved selection',
   ],
+  [
+    { path: 'parts/4/follows', before: null, after: { driver: 0, mask: 'x', isOff: true } },
+    'What part 5 follows: nothing, then part 1, by a mask, switched off',
+  ],
   [{ path: 'skinning', before: null, after: 'dual' }, 'Skinning: linear, then dual quaternion'],
   [{ path: 'locks/1', before: null, after: true }, 'Lock on knee_L: off, then on'],
   [{ path: 'nonDeforming/1', before: true, after: null }, 'Deforming of knee_L: off, then on'],

@@ -1,3 +1,4 @@
+import type { PartFollows } from './partFollows.ts';
 import type { RelaxedLook } from './relaxedLook.ts';
 import type { ValueLine } from './values.ts';
 
@@ -31,7 +32,9 @@ export function describeValue(
   { path, before, after }: ValueLine,
   jointName: (joint: number) => string,
 ): string {
-  const [section, key] = path.split('/');
+  const [section, key, field] = path.split('/');
+  if (field === 'follows')
+    return `What part ${Number(key) + 1} follows: ${driverWords(before)}, then ${driverWords(after)}`;
   const what = (WORDS[section] ?? path)
     .replace('{joint}', jointName(Number(key)))
     .replace('{part}', String(Number(key) + 1));
@@ -61,6 +64,16 @@ function valueWords(section: string, value: ValueLine['before']): string {
   if (typeof value === 'string' || typeof value === 'number') return String(value);
   const name = (value as { readonly name?: unknown }).name;
   return typeof name === 'string' ? `“${name}”` : 'set';
+}
+
+function driverWords(value: ValueLine['before']): string {
+  if (!value) return 'nothing';
+  const { driver, mask, isOff } = value as unknown as PartFollows;
+  return [
+    `part ${driver + 1}`,
+    ...(mask === undefined ? [] : ['by a mask']),
+    ...(isOff ? ['switched off'] : []),
+  ].join(', ');
 }
 
 function relaxingWords(relaxing: RelaxedLook | null): string {

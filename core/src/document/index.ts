@@ -45,6 +45,8 @@ export {
   type StrayPoints,
   type WithId,
 } from './settings.ts';
+export { followPart } from './followPart.ts';
+export { checkFollows, soundFollows, type FollowsByPart, type PartFollows } from './partFollows.ts';
 export { MAX_RELAX_BORDER, relaxAmounts, type RelaxedLook } from './relaxedLook.ts';
 export { pointCounts, withOutlines, withPointCount } from './withOutlines.ts';
 export { layersInOrder, movedLayer, pageTurn, type LayerOrder, type OrderRule } from './layerOrder.ts';

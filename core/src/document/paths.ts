@@ -16,6 +16,7 @@ import type { DocumentValues } from './values.ts';
  *   parts/<part>/role         text          `rigid`: bindings give the whole part to one joint; `skinned`: it gets weights
  *                                           though the file gives it none
  *   parts/<part>/weld         number        the distance, in part space, within which its points are one
+ *   parts/<part>/follows      PartFollows   the part whose surface it follows
  *   parts/<part>/outlines     LayerOutlines how a layer's outlines differ from its file's, and how many points it has
  *   pieces/<part>/<id>        PartPiece     islands split off the part
  *   skinning                  text          `dual`; linear where it is missing
@@ -53,7 +54,7 @@ export const ID_SECTIONS = [
 export type IdSection = (typeof ID_SECTIONS)[number];
 
 export const jointPath = (section: JointSection, joint: number): string => `${section}/${joint}`;
-export const partPath = (part: number, field: 'name' | 'role' | 'weld' | 'outlines'): string =>
+export const partPath = (part: number, field: 'name' | 'role' | 'weld' | 'follows' | 'outlines'): string =>
   `parts/${part}/${field}`;
 export const piecePath = (part: number, id: string): string => `pieces/${part}/${id}`;
 export const itemPath = (section: IdSection, id: string): string => `${section}/${id}`;

@@ -1,3 +1,4 @@
+import type { PartFollows } from './partFollows.ts';
 import type { RelaxedLook } from './relaxedLook.ts';
 import type { Limits } from '../animation/motionRange.ts';
 import type { LayerOutlines } from '../drawing/layerOutlines.ts';
@@ -98,6 +99,8 @@ export interface DocumentSettings {
   readonly skinnedParts: ReadonlySet<number>;
   /** By part: the distance, in part space, within which its points are one. */
   readonly welds: Readonly<Record<number, number>>;
+  /** By part: whose surface it follows. */
+  readonly follows: Readonly<Record<number, PartFollows | undefined>>;
   /** By layer of a drawing, how its outlines differ from the file's. */
   readonly outlines: Readonly<Record<number, LayerOutlines | undefined>>;
   /** By part. */
@@ -126,6 +129,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
   const skinnedParts = new Set<number>();
   const partNames: Record<number, string> = {};
   const welds: Record<number, number> = {};
+  const follows: Record<number, PartFollows> = {};
   const outlines: Record<number, LayerOutlines> = {};
   const pieces: Record<number, PartPiece[]> = {};
   const byJoint = { pairs: {}, confines: {}, reaches: {}, ranges: {}, pose: {} } as Record<
@@ -160,6 +164,8 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     else if (section === 'parts' && field === 'name') {
       if (typeof value === 'string') partNames[Number(key)] = value;
     } else if (section === 'parts' && field === 'weld') welds[Number(key)] = value as number;
+    else if (section === 'parts' && field === 'follows')
+      follows[Number(key)] = value as unknown as PartFollows;
     else if (section === 'parts' && field === 'outlines')
       outlines[Number(key)] = value as unknown as LayerOutlines;
     else if (section === 'parts') (value === 'skinned' ? skinnedParts : rigidParts).add(Number(key));
@@ -176,6 +182,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     skinnedParts,
     partNames,
     welds,
+    follows,
     outlines,
     pieces,
     skinning,

@@ -54,6 +54,7 @@ import {
 import type { BoundCharacter } from './BoundCharacter.ts';
 import { DocumentLog, type CommitOptions, type LogHost } from './DocumentLog.ts';
 import { Events } from './events.ts';
+import { Following } from './following/Following.ts';
 import { OtherReaders } from './readers/OtherReaders.ts';
 import { THIS_TAB } from './readers/tabs.ts';
 import { Moments } from './moments/Moments.ts';
@@ -136,6 +137,7 @@ export class OpenDocument implements LogHost {
   readonly proposals = new Proposals(this);
   readonly saved: SavedItems;
   readonly moments: Moments;
+  readonly following: Following;
   /** The version and the past of the place, as first heard. */
   place: PlaceEvent | undefined;
   /** The page is older than what the server now has: another version, or another past after a restore. */
@@ -181,6 +183,7 @@ export class OpenDocument implements LogHost {
     this.#layLocks();
     this.saved = new SavedItems(this);
     this.moments = new Moments(this);
+    this.following = new Following(this);
     this.log = new DocumentLog(this, header);
     this.#readers = new OtherReaders(this.id, {
       onHead: (head) => void this.log.follow(head).catch(this.notifyError),
@@ -218,6 +221,7 @@ export class OpenDocument implements LogHost {
   close(): void {
     this.settle();
     this.log.close();
+    this.following.close();
     this.#readers.close();
   }
 

@@ -30,6 +30,12 @@ export interface NamedMask {
   readonly amounts: ReadonlyMap<number, Float32Array>;
 }
 
+/** How much of a part's points a mask takes; nothing where the part has others than it was painted on. */
+export function maskAmounts({ amounts }: NamedMask, part: number, pointCount: number): Float32Array {
+  const own = amounts.get(part);
+  return own?.length === pointCount ? own : new Float32Array(pointCount);
+}
+
 /** The document whose things they are. */
 interface SavedDocument {
   readonly id: string;
@@ -73,10 +79,18 @@ export class SavedItems {
     });
   }
 
-  /** @returns the new mask's id */
-  async saveMask(name: string, amounts: ReadonlyMap<number, Float32Array>): Promise<string> {
+  /**
+   * @param also what else the same edit says, of the new mask's id
+   * @returns the id
+   */
+  async saveMask(
+    name: string,
+    amounts: ReadonlyMap<number, Float32Array>,
+    also?: { readonly label: string; readonly values: (id: string) => Readonly<Record<string, Json>> },
+  ): Promise<string> {
     const id = crypto.randomUUID();
-    await this.#setMask(`New mask ${name}`, id, { name, savedAt: Date.now() }, amounts);
+    const named = { name, savedAt: Date.now() };
+    await this.#setMask(also?.label ?? `New mask ${name}`, id, named, amounts, also?.values(id));
     return id;
   }
 
@@ -91,13 +105,14 @@ export class SavedItems {
     id: string,
     named: { readonly name: string; readonly savedAt: number },
     amounts: ReadonlyMap<number, Float32Array>,
+    also: Readonly<Record<string, Json>> = {},
   ): Promise<void> {
     const bytes = encodeMask(amounts);
     const attachment = await addAttachment(this.#document.id, bytes);
     this.#amounts.set(attachment, decodeMask(bytes));
     this.#document.setValues(
       label,
-      { [itemPath('masks', id)]: { ...named, attachment } },
+      { [itemPath('masks', id)]: { ...named, attachment }, ...also },
       { attachments: [attachment] },
     );
   }

@@ -1,9 +1,9 @@
 import type { CharacterLook } from '@judoka/core/deform';
 import { relaxAmounts, type RelaxedLook } from '@judoka/core/document';
 import type { OpenDocument } from './OpenDocument.ts';
-import type { NamedMask } from './SavedItems.ts';
+import { maskAmounts } from './SavedItems.ts';
 
-export type LookedAt = Pick<OpenDocument, 'character' | 'parts' | 'saved' | 'settings'>;
+export type LookedAt = Pick<OpenDocument, 'character' | 'following' | 'parts' | 'saved' | 'settings'>;
 
 /** How a document's surface is relaxed, and how much of it each point of each part takes; undefined where it is not. */
 export function relaxedParts({
@@ -11,7 +11,8 @@ export function relaxedParts({
   settings: { relaxing },
   character,
   parts,
-}: LookedAt): { relaxing: RelaxedLook; amounts: (Float32Array | undefined)[] } | undefined {
+}: Omit<LookedAt, 'following'>):
+  { relaxing: RelaxedLook; amounts: (Float32Array | undefined)[] } | undefined {
   // What a drawing is filled with follows its points as they are.
   if (!relaxing || character.drawing) return undefined;
   // A mask or a selection that is gone holds nothing back.
@@ -19,7 +20,7 @@ export function relaxedParts({
   const within = saved.selections.find(({ id }) => id === relaxing.selection);
   const amounts = parts.map(
     ({ index, part, neighbours }) =>
-      (mask && amountsOf(mask, index, part.pointCount)) ??
+      (mask && maskAmounts(mask, index, part.pointCount)) ??
       (within &&
         relaxAmounts(
           neighbours,
@@ -31,14 +32,9 @@ export function relaxedParts({
   return { relaxing, amounts };
 }
 
-/** How much of a part's points a mask takes; nothing where the part has others than it was painted on. */
-const amountsOf = ({ amounts }: NamedMask, part: number, pointCount: number): Float32Array => {
-  const own = amounts.get(part);
-  return own?.length === pointCount ? own : new Float32Array(pointCount);
-};
-
 /** How a document's surface is measured: as it is shown. */
 export const lookOf = (document: LookedAt): CharacterLook => ({
   skinning: document.settings.skinning,
   ...relaxedParts(document),
+  following: document.following.followings(),
 });

@@ -1,4 +1,4 @@
-import type { CharacterLook } from '@judoka/core/deform';
+import { type CharacterLook, PartLook } from '@judoka/core/deform';
 import {
   bendingJoints,
   BendMeter,
@@ -115,8 +115,12 @@ const runner = {
     const asked = { nonDeforming: new Set(nonDeforming), limits, pairs, skinning };
     return lookForBlemishes(characterOf(question), asked);
   },
-  /** How two parts cross in poses. */
-  crossings(question: TrialQuestion, pair: readonly [number, number], poses: readonly Pose[]): Crossing[] {
+  /** How two parts cross in poses, as they are shown. */
+  async crossings(
+    question: TrialQuestion,
+    pair: readonly [number, number],
+    poses: readonly Pose[],
+  ): Promise<Crossing[]> {
     const character = characterOf(question);
     const meshes = pair.map((part) => {
       const { polygonOffsets, polygonPoints, pointCount, triangles } = character.parts[part];
@@ -125,10 +129,10 @@ const runner = {
       return createBendMesh(triangles, neighbours, positions, normals);
     });
     const finder = new CrossingFinder(meshes[0], meshes[1]);
-    return poses.map((pose) => {
-      const [one, other] = pair.map((part) => skinPart(character, part, pose, false).positions);
-      return finder.find([one, other]);
-    });
+    const [one, other] = await Promise.all(
+      pair.map((part) => PartLook.create(character, part, question.look)),
+    );
+    return poses.map((pose) => finder.find([one.at(pose).positions, other.at(pose).positions]));
   },
   /** @throws CoreError if the motion cannot be read or fits nothing */
   motion(

@@ -24,6 +24,7 @@ import { JointPalette } from './JointPalette.ts';
 import { BendStrip } from './BendStrip.ts';
 import type { ScenePart } from './ScenePart.ts';
 import { Selection } from './Selection.ts';
+import { StageFollowers } from './StageFollowers.ts';
 import { StageRelaxers } from './StageRelaxers.ts';
 import { Visibility } from './Visibility.ts';
 
@@ -88,6 +89,7 @@ export class Scene {
   /** World matrices of the pose on the stage: Float32Array, 16 a joint that there is room for. */
   readonly world: Float32Array;
   readonly #relaxers: StageRelaxers;
+  readonly #followers: StageFollowers;
   deformer: Deformer;
   /** Chosen joint; -1 for none. */
   joint = -1;
@@ -115,6 +117,7 @@ export class Scene {
     this.parts = parts;
     this.world = new Float32Array(document.bound.jointCapacity * 16);
     this.#relaxers = new StageRelaxers(document, parts, () => this.#lookChanged());
+    this.#followers = new StageFollowers(document, parts, () => this.#lookChanged());
     this.deformer = this.deformerIn(document.memory);
     this.#documentPose = document.settings.pose;
     this.#wholePose = this.#documentPose;
@@ -130,6 +133,7 @@ export class Scene {
     document.events.subscribe('values', () => this.#valuesChanged());
     this.#deform();
     this.#relaxers.follow();
+    this.#followers.follow().catch(document.notifyError);
   }
 
   close(): void {
@@ -323,15 +327,25 @@ export class Scene {
   #follow(part: ScenePart, points: Uint32Array, count: number): void {
     const list = points.buffer === part.paint.points.buffer ? points : part.paint.points;
     if (list !== points) list.set(points.subarray(0, count));
-    const affected = this.deformer.affectedBy(part.skin, { points: list, count });
-    this.deformer.skinList(part.skin, part.dual, affected);
     if (this.joint >= 0) {
       for (let i = 0; i < count; i++)
         part.jointWeights[list[i]] = weightOf(part.skin.rows, list[i], this.joint);
     }
     this.#written.add(part);
-    this.strip.follow(part, affected.points, affected.count);
-    for (const listener of this.pointListeners) listener(part, affected.points, affected.count);
+    const affected = this.deformer.affectedBy(part.skin, { points: list, count });
+    this.#redeform(part, affected.points, affected.count);
+    for (const along of this.#followers.along(part, affected.points, affected.count)) {
+      const { points: found, part: follower } = along;
+      follower.paint.points.set(found);
+      this.#redeform(follower, follower.paint.points, found.length);
+    }
+  }
+
+  /** Deforms listed points of a part anew, wherever they are drawn. */
+  #redeform(part: ScenePart, points: Uint32Array, count: number): void {
+    this.deformer.skinList(part.skin, part.dual, { points, count });
+    this.strip.follow(part, points, count);
+    for (const listener of this.pointListeners) listener(part, points, count);
   }
 
   #readWritten(): void {
@@ -372,7 +386,7 @@ export class Scene {
 
   /** What deforms the surface as the document wants it. @param memory where the arrays lie that it is given */
   deformerIn(memory: KernelMemory): Deformer {
-    return this.#relaxers.deformerIn(memory);
+    return this.#followers.deformerOver(this.#relaxers.deformerIn(memory), memory);
   }
 
   #deform(): void {

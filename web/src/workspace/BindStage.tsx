@@ -5,6 +5,7 @@ import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { OutlinesPanel } from '../features/outlines/OutlinesPanel.tsx';
 import { BindPanel } from '../features/bind/BindPanel.tsx';
 import { SettleSection } from '../features/cure/SettleSection.tsx';
+import { FollowPanel } from '../features/follow/FollowPanel.tsx';
 import { JointsPanel } from '../features/joints/JointsPanel.tsx';
 import { PiecesPanel } from '../features/bind/PiecesPanel.tsx';
 import { SelectPanel } from '../features/select/SelectPanel.tsx';
@@ -60,6 +61,7 @@ export function BindStep({ at }: { at: Workspace }) {
       {bindPage === 'reach' && <ReachPanel at={at} />}
       {bindPage === 'transfer' && <TransferPanel at={at} />}
       {bindPage === 'transfer' && <TakeTable at={at} />}
+      {bindPage === 'transfer' && <FollowPanel at={at} />}
       <PosePanel at={at} />
       <PoseShelf at={at} />
     </>

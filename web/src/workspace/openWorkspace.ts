@@ -1,6 +1,6 @@
 import { decodeRows, documentHeader, unpackFrame, type DocumentHeader } from '@judoka/contract';
 import { readSettings, shapesOf } from '@judoka/core/document';
-import { layRelaxScratch } from '@judoka/core/deform';
+import { layFollowScratch, layRelaxScratch } from '@judoka/core/deform';
 import { countBytes, createKernelMemory } from '@judoka/core/memory';
 import { createPaintWorkspace } from '@judoka/core/operations/paint';
 import { createRowBatch, DEFAULT_STRIDE, type WeightRows } from '@judoka/core/weights';
@@ -101,6 +101,7 @@ export async function layOut(
       }),
       layStrip(counted, jointCapacity, read.character.parts.length),
       layRelaxScratch(counted),
+      layFollowScratch(counted, jointCapacity),
       createRowBatch(counted, DEFAULT_STRIDE),
       counted.u8(jointCapacity),
     ]),

@@ -89,7 +89,12 @@ const PANEL_PAGES: readonly PanelPage[] = [
     label: 'Reach',
     actions: ['Reaches for all joints', 'Reaches for the chosen joints', ...POSE],
   },
-  { step: 'bind', settings: { bindPage: 'transfer' }, label: 'From another', actions: POSE },
+  {
+    step: 'bind',
+    settings: { bindPage: 'transfer' },
+    label: 'From another',
+    actions: ['Let the part follow', ...POSE],
+  },
   {
     step: 'paint',
     settings: { paintPage: 'brush' },

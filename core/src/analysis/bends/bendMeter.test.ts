@@ -6,6 +6,9 @@ import { bendingJoints } from './trial.ts';
 import { bentTube } from '../../testing/testTube.ts';
 import { edgeLengths, restAreas, strainEdges, strainFaces, strainPoints } from './strain.ts';
 import { strainKernels } from './strainKernels.ts';
+import type { Followings } from '../../deform/follow/partFollowing.ts';
+import type { CharacterPart } from '../../document/character.ts';
+import { followPart } from '../../document/followPart.ts';
 import { DEFAULT_RELAXING } from '../../deform/SurfaceRelaxer.ts';
 import { createKernelMemory } from '../../memory/wasmMemory.ts';
 import { drawingOf } from '../../testing/testDrawing.ts';
@@ -139,6 +142,31 @@ describe('a bend of a tube', () => {
     expect((await of({ skinning: 'linear', relaxing }))?.damage).toBeLessThan(0.8 * (skinned?.damage ?? 0));
     const amounts = [new Float32Array(hard.parts[0].pointCount)];
     expect(await of({ skinning: 'linear', relaxing, amounts })).toEqual(skinned);
+  });
+
+  test('a part that follows bends where what it follows does, though its own weights do not move it', async () => {
+    const limb = bentTube(ramp);
+    const sleeve = bentTube(() => 0, { radius: 1.3, capped: false });
+    const body = {
+      ...limb,
+      parts: [limb.parts[0], sleeve.parts[0]] as CharacterPart[],
+      rows: [limb.rows[0], sleeve.rows[0]],
+    };
+    const following = [undefined, { driver: 0, anchors: followPart(body, 1, 0) }];
+    const plain = await BendMeter.create(body);
+    expect(plain.regionsOf(1).map(({ part }) => part)).toEqual([0]);
+    const meter = await BendMeter.create(body, { skinning: 'linear', following });
+    expect(meter.regionsOf(1).map(({ part }) => part)).toEqual([0, 1]);
+    const pose = turn(1, 0, 0, 60);
+    const figures = meter.measure(1, pose, false);
+    expect(figures?.damage).toBeGreaterThan(plain.measure(1, pose, false)?.damage ?? Infinity);
+    expect(meter.measureAll([1], pose).get(1)?.damage).toBeCloseTo(figures?.damage ?? 0, 5);
+    const amounts = new Float32Array(body.parts[1].pointCount);
+    const none = await BendMeter.create(body, {
+      skinning: 'linear',
+      following: [undefined, { ...following[1], amounts } as Followings[number]],
+    });
+    expect(none.regionsOf(1).map(({ part }) => part)).toEqual([0]);
   });
 
   test('a wider blend has less strain, a hard border folds and crosses', async () => {

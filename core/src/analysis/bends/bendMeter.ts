@@ -10,17 +10,15 @@ import {
   type Scratch,
 } from './meterParts.ts';
 import { type BendFigures, type BendPlace, edgeDamage, FigureSum, foldDamage } from './bendFigures.ts';
-import type { LayerMesh } from '../../drawing/layerMesh.ts';
 import { countBytes } from '../../memory/countBytes.ts';
-import { type Deformer, deformerOf, type Skinning } from '../../deform/deformer.ts';
+import type { Deformer, Skinning } from '../../deform/deformer.ts';
 import type { CharacterLook } from '../../deform/PartLook.ts';
-import { layRelaxScratch, relaxedDeformer, type RelaxScratch } from '../../deform/relaxedDeformer.ts';
-import { type Relaxing, SurfaceRelaxer } from '../../deform/SurfaceRelaxer.ts';
 import { buildPalette, poseWorld, type Pose } from '../../skeleton/pose.ts';
 import { subtreeOf, type Skeleton } from '../../skeleton/skeleton.ts';
 import type { WeightRows } from '../../weights/rows.ts';
-import { type BendMesh, type BendRegion, findBendRegion, sharesOf, volumeOf } from './bendRegion.ts';
+import { type BendMesh, type BendRegion, findBendRegion, volumeOf } from './bendRegion.ts';
 import { FaceCells, piercingEdges } from '../../spatial/piercing.ts';
+import { layMeterLook, MeterLook } from './MeterLook.ts';
 import { strainKernels } from './strainKernels.ts';
 import type { KernelMemory } from '../../memory/kernelMemory.ts';
 import { createKernelMemory } from '../../memory/wasmMemory.ts';
@@ -42,39 +40,42 @@ export class BendMeter {
   readonly #regions = new Map<number, readonly BendRegion[]>();
   readonly #nearest = new Map<number, Uint32Array>();
   readonly #restCrossings = new Map<BendRegion, ReadonlySet<number>>();
-  readonly #relaxers = new Map<Float32Array, SurfaceRelaxer>();
-  #relaxScratch: RelaxScratch | undefined;
+  readonly #look: MeterLook;
   #deformer: Deformer;
 
   /** @param look of the surface; what drawings are filled with is never relaxed */
   static async create(subject: BendSubject, look: Skinning | CharacterLook = 'linear'): Promise<BendMeter> {
-    const { skinning, relaxing, amounts } = typeof look === 'string' ? { skinning: look } : look;
+    const wanted = typeof look === 'string' ? { skinning: look } : look;
     const fills = fillsOf(subject);
+    const { parts, rows, skeleton } = subject;
+    const jointCount = skeleton.joints.length;
     const lay = (memory: KernelMemory): unknown => [
       layMeter(memory, subject, fills),
-      relaxing && layRelaxScratch(memory),
+      layMeterLook(memory, wanted, jointCount),
     ];
     const memory = await createKernelMemory(countBytes(lay));
-    const meter = new BendMeter(subject, fills, memory, skinning);
-    if (relaxing) await meter.#relax(relaxing, amounts);
-    return meter;
-  }
-
-  private constructor(
-    { parts, skeleton, rows }: BendSubject,
-    fills: readonly (LayerMesh | undefined)[],
-    memory: KernelMemory,
-    skinning: Skinning,
-  ) {
-    this.skeleton = skeleton;
-    this.#deformer = deformerOf(skinning, memory);
-    this.#memory = memory;
-    this.#world = new Float32Array(skeleton.joints.length * 16);
-    this.#parts = parts.flatMap((part, index) =>
+    const laid = parts.flatMap((part, index) =>
       part.role === 'skinned'
         ? [createMeterPart(memory, part, index, rows[index], skeleton, fills[index])]
         : [],
     );
+    const meterLook = await MeterLook.create(memory, laid, wanted, jointCount);
+    return new BendMeter(skeleton, laid, memory, meterLook, wanted.skinning);
+  }
+
+  private constructor(
+    skeleton: Skeleton,
+    parts: readonly MeterPart[],
+    memory: KernelMemory,
+    look: MeterLook,
+    skinning: Skinning,
+  ) {
+    this.skeleton = skeleton;
+    this.#look = look;
+    this.#deformer = look.deformerOf(skinning);
+    this.#memory = memory;
+    this.#world = new Float32Array(skeleton.joints.length * 16);
+    this.#parts = parts;
     const most = (of: (mesh: BendMesh) => number): number =>
       this.#parts.reduce((sum, { mesh }) => Math.max(sum, of(mesh)), 0);
     const [edges, faces, points] = [
@@ -86,29 +87,12 @@ export class BendMeter {
     this.#size = extentOf(this.#parts.map(({ mesh }) => mesh.restPositions));
   }
 
-  async #relax(relaxing: Relaxing, amounts: CharacterLook['amounts']): Promise<void> {
-    for (const { index, mesh, skin, fill } of this.#parts) {
-      if (fill) continue;
-      const { restPositions: rest, ...held } = mesh;
-      const relaxer = await SurfaceRelaxer.create({ ...held, rest }, relaxing);
-      relaxer.setAmounts(amounts?.[index]);
-      this.#relaxers.set(skin.rest, relaxer);
-    }
-    this.#relaxScratch = layRelaxScratch(this.#memory);
-    this.#deformer = this.#deformerOf(this.skinning);
-  }
-
-  #deformerOf(skinning: Skinning): Deformer {
-    const skinned = deformerOf(skinning, this.#memory);
-    return this.#relaxScratch ? relaxedDeformer(skinned, this.#relaxers, this.#relaxScratch) : skinned;
-  }
-
   get skinning(): Skinning {
     return this.#deformer.skinning;
   }
 
   set skinning(skinning: Skinning) {
-    if (skinning !== this.skinning) this.#deformer = this.#deformerOf(skinning);
+    if (skinning !== this.skinning) this.#deformer = this.#look.deformerOf(skinning);
   }
 
   /** Other weights, of the same parts. */
@@ -127,8 +111,9 @@ export class BendMeter {
     if (known) return known;
     const moves = new Uint8Array(this.skeleton.joints.length);
     for (const each of subtreeOf(this.skeleton, joint)) moves[each] = 1;
-    const regions = this.#parts.flatMap(({ index, mesh, skin, fill }) => {
-      const own = sharesOf(skin.rows, moves);
+    const regions = this.#parts.flatMap((part) => {
+      const { index, mesh, fill } = part;
+      const own = this.#look.sharesOf(part, moves);
       const shares = own && fill ? spread(fill, own) : own;
       const region = shares && findBendRegion(index, mesh, shares);
       return region ? [region] : [];

@@ -8,8 +8,9 @@ import type { Skeleton } from '../../skeleton/skeleton.ts';
 import { areasOf, mayWeigh, type Confines } from '../../weights/confines.ts';
 import type { Delta } from '../../weights/delta.ts';
 import { rewritePoints } from '../../weights/rewritePoints.ts';
-import { influenceCount, type WeightRows } from '../../weights/rows.ts';
+import { createRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
 import { type PointJoints, spreadJoints } from './candidates.ts';
+import { jointsIn, JointSums } from './JointSums.ts';
 import { type BatchSizes, batchSize, layLooks, LookBatch } from './LookBatch.ts';
 import { MAX_SETTLED, ShareSolver } from './ShareSolver.ts';
 
@@ -20,6 +21,8 @@ export interface BakeSubject {
   readonly inverseBinds: Float32Array;
   readonly neighbours: Neighbours;
   readonly rows: WeightRows;
+  /** Weights that are near the look already, where the part's own are not: what a follower's driver has, eight a point at most. */
+  readonly seeds?: WeightRows;
 }
 
 export interface BakeRules {
@@ -49,6 +52,8 @@ const SPREAD_ROUNDS = 6;
 const MAX_JOINTS = 10;
 /** Weights stay where the poses do not decide: this much of what they say. */
 const HABIT = 1e-4;
+/** Less than this of a joint is left out: it moves a point by little, and nobody sees that it is there. */
+const MIN_BAKED = 0.01;
 
 /**
  * Plain weights that show a look as nearly as plain weights can: by point, least squares with bounds over the poses, within the
@@ -97,18 +102,19 @@ class LookBake {
   readonly #starts: Uint32Array;
 
   constructor(part: number, subject: BakeSubject, poses: readonly Pose[], rules: BakeRules) {
-    const { rows, neighbours, skeleton } = subject;
+    const { rows, neighbours, skeleton, seeds } = subject;
     this.#part = part;
+    const known = seeds ? mixed(rows, seeds) : rows;
     this.#subject = subject;
     this.#rules = rules;
     this.#posed = new PosedPalettes(skeleton, poses);
     const all = Uint32Array.from({ length: rows.pointCount }, (_, p) => p);
     this.#points = all.filter(
-      (p) => rows.values[p * rows.stride] > 0 && influenceCount(rows, p) <= MAX_SETTLED,
+      (p) => known.values[p * known.stride] > 0 && influenceCount(known, p) <= MAX_SETTLED,
     );
     const areas = areasOf(rules.confines, part);
     this.#joints = spreadJoints(
-      ...([rows, neighbours, this.#points, SPREAD_ROUNDS, MAX_JOINTS] as const),
+      ...([known, neighbours, this.#points, SPREAD_ROUNDS, MAX_JOINTS] as const),
       (joint, point) =>
         !skeleton.joints[joint].removed && !rules.locks[joint] && mayWeigh(areas, joint, point),
     );
@@ -169,7 +175,7 @@ class LookBake {
   }
 
   #solve(watch: (share: number) => void): { delta: Delta; squares: Squares } {
-    const { rows } = this.#subject;
+    const { rows, seeds = rows } = this.#subject;
     const { offsets, joints } = this.#joints;
     const solver = new ShareSolver();
     const weights = new Float64Array(joints.length);
@@ -178,13 +184,18 @@ class LookBake {
     this.#points.forEach((p, i) => {
       if (i % 4000 === 0) watch(i / this.#points.length);
       const [from, n] = [offsets[i], offsets[i + 1] - offsets[i]];
-      for (let c = 0; c < n; c++) weights[from + c] = weightIn(rows, p, joints[from + c]);
+      // What has no weight of its own is compared with what it is begun with.
+      const own = rows.values[p * rows.stride] > 0 ? rows : seeds;
+      for (let c = 0; c < n; c++) weights[from + c] = weightIn(own, p, joints[from + c]);
       const gram = this.#grams.subarray(this.#starts[i], this.#starts[i + 1]);
       const open = weights.slice(from, from + n);
-      const own = joints.subarray(from, from + n);
+      const candidates = joints.subarray(from, from + n);
       solver.begin(n, gram);
       before[i] = solver.cost(open);
-      solver.solve(open, own, 0, this.#rules.locks, Infinity);
+      for (let c = 0; c < n; c++) weights[from + c] = weightIn(seeds, p, joints[from + c]);
+      this.#keepLocked(p, weights, from, n);
+      open.set(weights.subarray(from, from + n));
+      solver.solve(open, candidates, 0, this.#rules.locks, Infinity);
       unlimited += solver.cost(open);
       solver.begin(n, gram);
       solver.mean.set(weights.subarray(from, from + n));
@@ -195,6 +206,20 @@ class LookBake {
     return { delta, squares: { before, after: this.#squaresOf(delta, before, solver), unlimited } };
   }
 
+  /** What is begun with leaves locked joints what they have. */
+  #keepLocked(p: number, weights: Float64Array, from: number, n: number): void {
+    const { rows, seeds } = this.#subject;
+    if (!seeds) return;
+    const { joints } = this.#joints;
+    let [held, free] = [0, 0];
+    for (let c = from; c < from + n; c++) {
+      if (this.#rules.locks[joints[c]]) held += weights[c] = weightIn(rows, p, joints[c]);
+      else free += weights[c];
+    }
+    const scale = free > 0 ? Math.max(0, 1 - held) / free : 0;
+    for (let c = from; c < from + n; c++) if (!this.#rules.locks[joints[c]]) weights[c] *= scale;
+  }
+
   #deltaOf(weights: Float64Array): Delta {
     const { rows } = this.#subject;
     const { offsets, joints } = this.#joints;
@@ -202,7 +227,7 @@ class LookBake {
     this.#points.forEach((p, i) => (at[p] = i));
     return rewritePoints(this.#part, rows, this.#points, this.#rules, (p, c) => {
       for (let k = offsets[at[p]]; k < offsets[at[p] + 1]; k++) {
-        if (!(weights[k] > 0) || this.#rules.locks[joints[k]]) continue;
+        if (weights[k] < MIN_BAKED || this.#rules.locks[joints[k]]) continue;
         c.joints[c.count] = joints[k];
         c.values[c.count++] = weights[k];
       }
@@ -296,4 +321,21 @@ function weightIn({ joints, values, stride }: WeightRows, point: number, joint: 
   for (let k = point * stride; k < (point + 1) * stride && values[k] > 0; k++)
     if (joints[k] === joint) return values[k];
   return 0;
+}
+
+/** Half of each: what either knows of. */
+function mixed(a: WeightRows, b: WeightRows): WeightRows {
+  const sums = new JointSums(Math.max(jointsIn(a), jointsIn(b)));
+  const out = createRows(a.pointCount, a.stride + b.stride);
+  for (let p = 0; p < a.pointCount; p++) {
+    sums.clear();
+    sums.addRow(a, p, 0.5);
+    sums.addRow(b, p, 0.5);
+    const count = sums.largest(out.stride);
+    for (let k = 0; k < count; k++) {
+      out.joints[p * out.stride + k] = sums.joints[k];
+      out.values[p * out.stride + k] = sums.of(sums.joints[k]);
+    }
+  }
+  return out;
 }

@@ -62,7 +62,7 @@ async function cured(subject: Body, request: Partial<CureRequest> = {}, range = 
 
 async function baked(subject: Body, limit = 4, locks = new Uint8Array(2)) {
   const [part] = subject.parts;
-  const look = await PartLook.create(part, subject.rows[0], SKELETON, {
+  const look = await PartLook.create(subject, 0, {
     skinning: 'linear',
     relaxing: DEFAULT_RELAXING,
   });

@@ -2,7 +2,7 @@ import type { EventSource } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
 import { Group, Select } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
-import { type Clip, frameSeconds, rangePoses, sampleClip } from '@judoka/core/animation';
+import { type Clip, frameSeconds, sampleClip } from '@judoka/core/animation';
 import type { Crossing } from '@judoka/core/analysis/crossings';
 import type { Pose } from '@judoka/core/skeleton';
 import { useState } from 'react';
@@ -15,7 +15,7 @@ import type { Editing } from '../../scene/Editing.ts';
 import type { Trial } from '../../trial/Trial.ts';
 import type { Comparing } from './Comparing.ts';
 import { Differences } from './Differences.tsx';
-import { crossAll } from './crossings.ts';
+import { crossAll, sparePoses } from '../../trial/crossings.ts';
 
 type At = Editing & {
   readonly clips: {
@@ -203,14 +203,10 @@ function defaultPair({ scene: { parts } }: At): [number, number] {
 }
 
 function allRangePoses(at: At): { label: string; pose: Pose }[] {
-  return at.trial.ranges().flatMap((range) =>
-    rangePoses(range)
-      .filter((_, i) => i % 3 === 0)
-      .map(({ pose, angles }) => ({
-        label: `${at.document.jointName(range.joint)} ${angles.bend || angles.side || angles.twist}°`,
-        pose,
-      })),
-  );
+  return sparePoses(at.trial.ranges()).map(({ range, pose: { pose, angles } }) => ({
+    label: `${at.document.jointName(range.joint)} ${angles.bend || angles.side || angles.twist}°`,
+    pose,
+  }));
 }
 
 function clipPoses(at: At): { label: string; pose: Pose }[] {

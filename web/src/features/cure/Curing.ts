@@ -76,12 +76,18 @@ export class Curing {
   /**
    * Gives plain weights a look, as nearly as they can have it; and proposes them.
    * @param clips names of those that count beside the range of motion
+   * @param only  some parts; all that have weights without
    */
-  async bake(look: CharacterLook, what: string, clips: readonly string[]): Promise<void> {
-    await this.#find(`${BAKE} of the ${what} look`, async (runner, tell) => {
+  async bake(
+    look: CharacterLook,
+    what: string,
+    clips: readonly string[],
+    only?: readonly number[],
+  ): Promise<void> {
+    await this.#find(`${BAKE} of ${what}`, async (runner, tell) => {
       const { locks } = this.#at.document;
       const rules = { limit: this.#limit(), locks: locks.slice(), confines: confinesOf(this.#at) };
-      const { change, errors } = await runner.bake(look, rules, clips, tell);
+      const { change, errors } = await runner.bake(look, rules, clips, only, tell);
       return { change, errors, joints: [], asked: 0 };
     });
   }

@@ -1,7 +1,7 @@
 import { bendJudge, BendMeter } from '@judoka/core/analysis/bends';
 import type { Clip, MotionRange } from '@judoka/core/animation';
 import { costPoses } from '@judoka/core/analysis/costs';
-import { type CharacterLook, PartLook, type Skinning } from '@judoka/core/deform';
+import { type CharacterLook, type Followings, PartLook, type Skinning, weightsAlong } from '@judoka/core/deform';
 import type { Character } from '@judoka/core/document';
 import { messageOf } from '@judoka/core/errors';
 import { openCharacterFile, readShapes } from '@judoka/core/formats';
@@ -61,6 +61,7 @@ async function bakeParts(
   rules: BakeRules,
   tell: (share: number) => void,
   lookOf: (part: number) => Promise<LookAt>,
+  followings: Followings = [],
 ): Promise<BakedLook> {
   const report = reporter(tell);
   const change: Change[number][] = [];
@@ -77,6 +78,7 @@ async function bakeParts(
     const subject = {
       ...{ positions, inverseBinds, skeleton: character.skeleton, rows: character.rows[i] },
       neighbours: findNeighbours({ offsets, points }, pointCount),
+      ...(followings[i] && { seeds: weightsAlong(character.rows, followings, i) }),
     };
     const bake = await bakeLook(i, subject, poses, await lookOf(i), rules, (share) =>
       report((done + share) / parts.length),
@@ -111,11 +113,15 @@ const worker = {
     }
   },
 
-  /** Plain weights that show a look as nearly as they can, over the range of motion and clips of these names. */
+  /**
+   * Plain weights that show a look as nearly as they can, over the range of motion and clips of these names.
+   * @param only some parts; all that have weights without
+   */
   async bake(
     look: CharacterLook,
     rules: BakeRules,
     names: readonly string[],
+    only: readonly number[] | undefined,
     tell: (share: number) => void,
   ): Promise<BakedLook> {
     if (!held) throw new Error('The character has not come yet.');
@@ -123,13 +129,11 @@ const worker = {
     const counted = clips.filter(({ name }) => names.includes(name));
     const poses = costPoses(ranges, counted).map(({ pose }) => pose);
     const skinned = character.parts.flatMap(({ role }, i) => (role === 'skinned' ? [i] : []));
-    return bakeParts(character, skinned, poses, rules, tell, async (i) => {
-      const amounts = look.amounts?.[i];
-      const part = await PartLook.create(
-        ...([character.parts[i], character.rows[i], character.skeleton, look, amounts] as const),
-      );
+    const lookOf = async (i: number): Promise<LookAt> => {
+      const part = await PartLook.create(character, i, look);
       return (pose) => part.at(pose).positions;
-    });
+    };
+    return bakeParts(character, only ?? skinned, poses, rules, tell, lookOf, look.following);
   },
 
   /** The same of a file's shapes; or why they are none of this character. */

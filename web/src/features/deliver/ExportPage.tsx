@@ -70,11 +70,13 @@ export function ExportPage({ at }: { at: At }) {
 
 /** What cannot go along, before it stays behind. */
 function Losses({ at }: { at: At }) {
-  const { losses, delivery } = at.delivering;
+  const { losses: ofFormat, delivery } = at.delivering;
+  useEvent(at.document.events, 'values');
   useEffect(() => {
     at.delivering.findLosses().catch(at.document.notifyError);
   }, [at, delivery.format]);
-  if (delivery.format !== 'dae' || losses.length === 0) return null;
+  const losses = [...followerWords(at), ...(delivery.format === 'dae' ? ofFormat : [])];
+  if (losses.length === 0) return null;
   return (
     <ul className="card-line" aria-label="What stays behind" style={{ margin: '4px 0', paddingLeft: 16 }}>
       {losses.map((words) => (
@@ -83,6 +85,16 @@ function Losses({ at }: { at: At }) {
     </ul>
   );
 }
+
+/** Files know nothing of parts that follow others. */
+const followerWords = ({ document }: At): string[] =>
+  [...document.following.follows].flatMap(([part, { driver, isOff }]) =>
+    isOff
+      ? []
+      : [
+          `${document.partName(part)} follows ${document.partName(driver)} here, and leaves with its own weights: bake it first, under Bind, Another.`,
+        ],
+  );
 
 function Switches({ at, set }: { at: At; set: (change: Partial<Delivery>) => void }) {
   const { delivery } = at.delivering;

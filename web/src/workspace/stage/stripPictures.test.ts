@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import { REST_JOINT } from '@judoka/core/skeleton';
-import { crossAll } from '../../features/compare/crossings.ts';
+import { crossAll } from '../../trial/crossings.ts';
 import { ARM_L, BODY, CHEST, HAND_L, HAT, openForEach, turned, WAVE } from '../../testing/testWorkspace.ts';
 import type { Workspace } from '../Workspace.ts';
 import { NOTHING_TO_SHOW, samePose, strippedPose, stripPictures } from './stripPictures.ts';

@@ -1,0 +1,49 @@
+import { PartLook } from '@judoka/core/deform';
+import { type CharacterPart, followPart } from '@judoka/core/document';
+import { openGlb, readCharacter } from '@judoka/core/formats';
+import type { Pose } from '@judoka/core/skeleton';
+import { createRows } from '@judoka/core/weights';
+import { makeFerryKeeper } from '@judoka/demo';
+import { compare, report } from './measure.ts';
+import { section, unit } from './context.ts';
+
+/** Points of the cloth. */
+const CLOTH = 20_000;
+/** How far it stands off. */
+const OFF = 0.01;
+
+/** A part's first points with the triangles among them, a little off its surface: a cloth that fits. */
+export function clothOf(part: CharacterPart, count: number): CharacterPart {
+  const [positions, normals] = [part.positions, part.normals].map((of) => of.slice(0, count * 3));
+  const triangles: number[] = [];
+  for (let t = 0; t < part.triangles.length; t += 3) {
+    const corners = part.triangles.subarray(t, t + 3);
+    if (corners.every((p) => p < count)) triangles.push(...corners);
+  }
+  const offsets = Uint32Array.from({ length: triangles.length / 3 + 1 }, (_, t) => t * 3);
+  return {
+    ...part,
+    ...{ name: 'cloth', pointCount: count, normals, triangles: Uint32Array.from(triangles) },
+    ...{ polygonOffsets: offsets, polygonPoints: Uint32Array.from(triangles) },
+    positions: positions.map((x, i) => x + OFF * normals[i]),
+  };
+}
+
+/** A cloth that follows the large ferry-keeper's body. */
+export async function benchClothes(): Promise<void> {
+  const character = await readCharacter(openGlb(await makeFerryKeeper({ size: 'large', faults: true })));
+  const [body] = character.parts;
+  const clothed = {
+    ...character,
+    parts: [body, clothOf(body, CLOTH)],
+    rows: [character.rows[0], createRows(CLOTH)],
+  };
+  section(`Clothes: ${CLOTH} points on a body of ${body.pointCount}`);
+  const anchoring = await compare(() => followPart(clothed, 1, 0), unit, { runs: 3, warm: 1 });
+  report('what they hold on to, and what lies under the surface', anchoring.ratio, 'U');
+  const following = [undefined, { driver: 0, anchors: followPart(clothed, 1, 0) }];
+  const look = await PartLook.create(clothed, 1, { skinning: 'linear', following });
+  const pose: Pose = { 3: { rotation: [0, 0, 0.3, 0.954], translation: [0, 0, 0], scale: [1, 1, 1] } };
+  const posing = await compare(() => look.at(pose), unit, { runs: 31, warm: 6 });
+  report('a pose', posing.ratio, 'U', { most: 3 });
+}

@@ -1,0 +1,3 @@
+import { benchClothes } from './clothes.ts';
+
+await benchClothes();

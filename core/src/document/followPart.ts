@@ -1,0 +1,42 @@
+import { type Anchors, anchorTo, type DriverSurface } from '../deform/follow/anchors.ts';
+import { CoreError } from '../errors.ts';
+import { findNeighbours } from '../mesh/topology.ts';
+import type { CharacterPart } from './character.ts';
+import { skinPart, type SkinnedCharacter } from './skinPart.ts';
+
+type FollowedCharacter = SkinnedCharacter & {
+  readonly parts: readonly Pick<
+    CharacterPart,
+    | 'positions'
+    | 'normals'
+    | 'inverseBinds'
+    | 'pointCount'
+    | 'triangles'
+    | 'polygonOffsets'
+    | 'polygonPoints'
+    | 'name'
+  >[];
+};
+
+/**
+ * What a part holds on to of another one, as the joints bind both.
+ * @throws CoreError argument-invalid if that has no surface
+ */
+export function followPart(character: FollowedCharacter, part: number, driver: number): Anchors {
+  const {
+    triangles,
+    polygonOffsets: offsets,
+    polygonPoints: points,
+    pointCount,
+    name,
+  } = character.parts[driver];
+  const surface: DriverSurface = {
+    ...skinPart(character, driver, {}, true),
+    triangles,
+    neighbours: findNeighbours({ offsets, points }, pointCount),
+  };
+  const anchors = anchorTo(surface, skinPart(character, part, {}, true).positions);
+  if (!anchors)
+    throw new CoreError('argument-invalid', `“${name}” has no faces: nothing can follow it.`, { driver });
+  return anchors;
+}
