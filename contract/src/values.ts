@@ -1,12 +1,20 @@
 import { MAX_ADDED_POINTS } from '@judoka/core/drawing';
 import { MAX_RELAX_PASSES } from '@judoka/core/deform';
-import { MAX_RELAX_BORDER, UP_DIRECTIONS, type Json, type ValueLine } from '@judoka/core/document';
+import {
+  MAX_RELAX_BORDER,
+  MAX_SHAPE_AMOUNT,
+  UP_DIRECTIONS,
+  type Json,
+  type ValueLine,
+} from '@judoka/core/document';
 import { z } from 'zod';
 import { MAX_DIAL } from '@judoka/core/skeleton';
 import { jointNumber, jointPose, numberKey, pose } from './joints.ts';
 import { MAX_JOINTS, MAX_LAYER_POINTS, MAX_PARTS } from './limits.ts';
 import { givenName } from './text.ts';
 
+/** Shapes that a file may have. */
+const MAX_SHAPES = 65_535;
 const amount = z.number().min(0).max(1);
 const attachment = z.uuid();
 const savedAt = z.number().int().min(0);
@@ -127,11 +135,29 @@ export function schemaOfPath(path: string): z.ZodType | undefined {
     return z.uuid().safeParse(key).success && field === undefined
       ? BY_ID[section as keyof typeof BY_ID]
       : undefined;
+  if (section === 'shapes' || section === 'shapeAmounts') {
+    if (field !== undefined || !(isNumber || z.uuid().safeParse(key).success)) return undefined;
+    if (section === 'shapeAmounts') return z.number().min(-MAX_SHAPE_AMOUNT).max(MAX_SHAPE_AMOUNT);
+    return isNumber ? fileShape : madeShape;
+  }
   if (section === 'pieces') return isNumber && z.uuid().safeParse(field).success ? piece : undefined;
   if (section === 'parts' && isNumber && field !== undefined && Object.hasOwn(PART_FIELDS, field))
     return PART_FIELDS[field as keyof typeof PART_FIELDS];
   return undefined;
 }
+
+const fileShape = z.strictObject({
+  name: givenName.optional(),
+  mask: z.uuid().optional(),
+  isLeftOut: z.literal(true).optional(),
+});
+const madeShape = z.strictObject({
+  name: givenName,
+  mask: z.uuid().optional(),
+  isLeftOut: z.literal(true).optional(),
+  of: z.number().int().min(0).max(MAX_SHAPES),
+  savedAt,
+});
 
 const relaxedLook = z.strictObject({
   passes: z.number().int().min(1).max(MAX_RELAX_PASSES),

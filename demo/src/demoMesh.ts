@@ -15,6 +15,8 @@ export interface DemoMesh {
   readonly uv: Float32Array;
   /** A point's influences, joint → weight; faults are planted here. */
   readonly weights: Map<number, number>[];
+  /** Shapes: how far each moves the points, Float32Array, 3·pointCount. */
+  readonly shapes?: readonly { readonly name: string; readonly moves: Float32Array }[];
 }
 
 /** Smooths a cage `level` times. Shares below a fiftieth are dropped, at most `limit` kept, and the rest made one. */

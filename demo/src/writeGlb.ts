@@ -42,10 +42,12 @@ export async function writeGlb(
       .setMetallicFactor(0)
       .setDoubleSided(mesh.doubleSided);
     const primitive = addPrimitive(document, mesh).setMaterial(material);
-    const node = document
-      .createNode(mesh.name)
-      .setMesh(document.createMesh(mesh.name).addPrimitive(primitive))
-      .setSkin(skin);
+    const written = document.createMesh(mesh.name).addPrimitive(primitive);
+    if (mesh.shapes)
+      written
+        .setExtras({ targetNames: mesh.shapes.map((shape) => shape.name) })
+        .setWeights(mesh.shapes.map(() => 0));
+    const node = document.createNode(mesh.name).setMesh(written).setSkin(skin);
     scene.addChild(node);
   }
   for (const clip of clips) addClip(document, clip, skeleton, nodes);
@@ -118,6 +120,12 @@ function addPrimitive(document: Document, mesh: DemoMesh) {
     .setAttribute('NORMAL', accessor('VEC3', perVertex(normals)))
     .setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.from(uv)))
     .setIndices(accessor('SCALAR', pointOfVertex.length > 65535 ? indices : Uint16Array.from(indices)));
+  for (const { name, moves } of mesh.shapes ?? [])
+    primitive.addTarget(
+      document
+        .createPrimitiveTarget(name)
+        .setAttribute('POSITION', accessor('VEC3', perVertex(moves)).setSparse(true)),
+    );
   const sets = Math.ceil(mesh.weights.reduce((most, row) => Math.max(most, row.size), 1) / 4);
   for (let set = 0; set < sets; set++) {
     const joints = new Uint8Array(pointOfVertex.length * 4);

@@ -21,3 +21,4 @@ export {
   type PosablePart,
 } from './PartLook.ts';
 export * from './follow/index.ts';
+export { PartMorpher, type MorphAmount, type MorphedPart } from './morph/PartMorpher.ts';

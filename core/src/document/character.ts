@@ -1,4 +1,5 @@
 import type { Drawing } from '../drawing/drawing.ts';
+import type { Morph } from '../mesh/morphs.ts';
 import type { Part } from '../mesh/part.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import type { Clip } from '../animation/clip.ts';
@@ -64,6 +65,8 @@ export interface Character {
   readonly rows: readonly WeightRows[];
   readonly sourceWeights: readonly SourceWeights[];
   readonly clips: readonly Clip[];
+  /** Shapes of the file, in its order. */
+  readonly morphs: readonly Morph[];
   /** Nodes of the file that could be joints and are none. */
   readonly plainNodes: readonly PlainNode[];
   readonly materialCount: number;

@@ -23,6 +23,8 @@ const WORDS: Readonly<Record<string, string>> = {
   dials: 'Dialled pose',
   motions: 'Motion',
   moments: 'Moment',
+  shapes: 'Shape',
+  shapeAmounts: 'Dialled shape',
   order: 'Order of the layers',
   orderRules: 'Order while a joint is turned',
 };

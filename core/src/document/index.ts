@@ -23,6 +23,8 @@ export {
   piecePath,
   RELAXING_PATH,
   dialPath,
+  shapeAmountPath,
+  shapePath,
   SKINNING_PATH,
   UP_PATH,
   ORDER_PATH,
@@ -45,6 +47,13 @@ export {
   type StrayPoints,
   type WithId,
 } from './settings.ts';
+export {
+  MAX_SHAPE_AMOUNT,
+  shapesOfDocument,
+  type SavedShape,
+  type SavedShapes,
+  type Shape,
+} from './shapes.ts';
 export { followPart } from './followPart.ts';
 export { checkFollows, soundFollows, type FollowsByPart, type PartFollows } from './partFollows.ts';
 export { MAX_RELAX_BORDER, relaxAmounts, type RelaxedLook } from './relaxedLook.ts';

@@ -19,6 +19,8 @@ import type { DocumentValues } from './values.ts';
  *   parts/<part>/follows      PartFollows   the part whose surface it follows
  *   parts/<part>/outlines     LayerOutlines how a layer's outlines differ from its file's, and how many points it has
  *   pieces/<part>/<id>        PartPiece     islands split off the part
+ *   shapes/<number or id>     SavedShape    what is said of a shape of the file, or a shape made of one
+ *   shapeAmounts/<the same>   number        how much of it is on the character
  *   skinning                  text          `dual`; linear where it is missing
  *   dials/<id>                number        how much of a saved pose is in the pose
  *   relaxing                  RelaxedLook   how the skinned surface is relaxed; not at all where it is missing
@@ -58,6 +60,8 @@ export const partPath = (part: number, field: 'name' | 'role' | 'weld' | 'follow
   `parts/${part}/${field}`;
 export const piecePath = (part: number, id: string): string => `pieces/${part}/${id}`;
 export const itemPath = (section: IdSection, id: string): string => `${section}/${id}`;
+export const shapePath = (key: string): string => `shapes/${key}`;
+export const shapeAmountPath = (key: string): string => `shapeAmounts/${key}`;
 export const dialPath = (pose: string): string => `dials/${pose}`;
 export const SKINNING_PATH = 'skinning';
 export const RELAXING_PATH = 'relaxing';

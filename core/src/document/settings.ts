@@ -7,6 +7,7 @@ import type { JointPose, Pose } from '../skeleton/pose.ts';
 import type { Json } from './json.ts';
 import type { OrderRule } from './layerOrder.ts';
 import type { IdSection } from './paths.ts';
+import type { SavedShape, SavedShapes } from './shapes.ts';
 import type { DocumentValues } from './values.ts';
 
 /** Axes of the scene that may lead up; y is the format's own. */
@@ -93,6 +94,9 @@ export interface DocumentSettings {
   readonly pose: Pose;
   /** By saved pose: how much of it is in the pose. */
   readonly dials: Readonly<Record<string, number>>;
+  readonly shapes: SavedShapes;
+  /** By shape: how much of it is on the character, where a person has said so. */
+  readonly shapeAmounts: Readonly<Record<string, number>>;
   readonly partNames: Readonly<Record<number, string>>;
   readonly rigidParts: ReadonlySet<number>;
   /** Parts that have weights though the file gives them none. */
@@ -146,6 +150,8 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     orderRules: [],
   } as Record<string, (Json & { savedAt?: number })[]>;
   const dials: Record<string, number> = {};
+  const shapes: Record<string, SavedShape> = {};
+  const shapeAmounts: Record<string, number> = {};
   let skinning: DocumentSettings['skinning'] = 'linear';
   let relaxing: RelaxedLook | undefined;
   let up: UpDirection = 'y';
@@ -157,6 +163,8 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     else if (section === 'skinning') skinning = value === 'dual' ? 'dual' : 'linear';
     else if (section === 'relaxing') relaxing = value as unknown as RelaxedLook;
     else if (section === 'dials') dials[key] = value as number;
+    else if (section === 'shapes') shapes[key] = value as SavedShape;
+    else if (section === 'shapeAmounts') shapeAmounts[key] = value as number;
     else if (section === 'up') up = UP_DIRECTIONS.find((each) => each === value) ?? 'y';
     else if (section === 'order') order = Array.isArray(value) ? (value as number[]) : [];
     else if (section === 'pieces')
@@ -188,6 +196,8 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     skinning,
     relaxing,
     dials,
+    shapes,
+    shapeAmounts,
     up,
     order,
     ...(byJoint as unknown as Pick<DocumentSettings, 'pairs' | 'confines' | 'reaches' | 'ranges' | 'pose'>),

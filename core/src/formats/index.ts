@@ -9,6 +9,8 @@ export {
 export { decodeGltf, readCharacter, type Decoders, type Progress } from './gltf/readCharacter.ts';
 export { readShapes, type ShapeSequence } from './gltf/readShapes.ts';
 export { exportCharacter, type ExportOptions } from './gltf/exportCharacter.ts';
+export { leavingMorphs } from './leavingMorphs.ts';
+export type { LeavingMorph } from './gltf/writeMorphs.ts';
 export { deliverDrawing } from './svg/deliverDrawing.ts';
 export { relaidDrawing } from './svg/relaidDrawing.ts';
 export {

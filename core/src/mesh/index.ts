@@ -19,3 +19,11 @@ export {
 } from './masks.ts';
 export { refine, refineSurface, subdivide, type SubdivisionStep } from './subdivision.ts';
 export { meshKernels } from './meshKernels.ts';
+export {
+  halvesOf,
+  movesOfPoints,
+  reliefOf,
+  type Morph,
+  type MorphTarget,
+  type PointMoves,
+} from './morphs.ts';

@@ -217,7 +217,7 @@ export interface PorterOptions {
 export function makePorterMeshes({ faults }: PorterOptions): DemoMesh[] {
   const names = buildJoints(faults).map(({ name }) => name);
   const meshes = [
-    smoothMesh('body', bodyCage(), 2, names, [0.36, 0.4, 0.44]),
+    withShapes(smoothMesh('body', bodyCage(), 2, names, [0.36, 0.4, 0.44])),
     smoothMesh('eyes', eyesCage(), 2, names, [0.05, 0.05, 0.06]),
     smoothMesh('cap', capCage(), 2, names, [0.42, 0.12, 0.1]),
   ];
@@ -228,6 +228,28 @@ export function makePorterMeshes({ faults }: PorterOptions): DemoMesh[] {
   for (let q = 0; q < quads.length; q += 4) [quads[q + 1], quads[q + 3]] = [quads[q + 3], quads[q + 1]];
   meshes[1] = withDoubledFaces(meshes[1], 12);
   return meshes;
+}
+
+/** Where a shape moves the body, how far about it, and what it does there; on both sides alike. */
+const SHAPES: readonly { name: string; at: Vec3; reach: number; move: Vec3 }[] = [
+  { name: 'cheeks puffed', at: [0.1, 0.9, 0.2], reach: 0.13, move: [0.045, 0, 0.012] },
+  { name: 'belly in', at: [0.05, 0.42, 0.16], reach: 0.24, move: [0, 0, -0.05] },
+];
+
+function withShapes(mesh: DemoMesh): DemoMesh {
+  const { positions } = mesh;
+  const shapes = SHAPES.map(({ name, at, reach, move }) => ({
+    name,
+    moves: Float32Array.from(positions, (_, i) => {
+      const p = i - (i % 3);
+      // Either side has its own middle: the right one is the left one's mirror image.
+      const side = positions[p] < 0 ? -1 : 1;
+      const far = Math.hypot(side * positions[p] - at[0], positions[p + 1] - at[1], positions[p + 2] - at[2]);
+      const share = Math.max(0, 1 - far / reach) ** 2;
+      return share * move[i % 3] * (i % 3 === 0 ? side : 1);
+    }),
+  }));
+  return { ...mesh, shapes };
 }
 
 /** The first faces once more in the same place, as a careless copy leaves them. */

@@ -20,7 +20,10 @@ export async function exportNow(
   at = new Date(),
 ): Promise<ExportedFile & { readonly head: number }> {
   const { name, head, weights, setups, values } = await threads.snapshot(asking);
-  const { skinnedParts, motions, poses, order } = readSettings(values);
+  const { skinnedParts, motions, poses, order, shapes, masks } = readSettings(values);
+  const attached = async (id: string): Promise<Uint8Array> =>
+    found(await findAttachment(database, asking.account, asking.character, id));
+  const named = new Set(Object.values(shapes).map((shape) => shape?.mask));
   const added = delivery.withMotions ? motions : [];
   const file = await files.exportFile({
     source: await readSource(database, asking.character),
@@ -32,9 +35,17 @@ export async function exportNow(
     motions: await Promise.all(
       added.map(async ({ name: motion, follows, attachment }) => ({
         ...{ name: motion, follows },
-        bytes: found(await findAttachment(database, asking.account, asking.character, attachment)),
+        bytes: await attached(attachment),
       })),
     ),
+    morphs: {
+      saved: shapes,
+      masks: await Promise.all(
+        masks
+          .filter(({ id }) => named.has(id))
+          .map(async ({ id, attachment }) => ({ id, bytes: await attached(attachment) })),
+      ),
+    },
   });
   return { ...file, head };
 }

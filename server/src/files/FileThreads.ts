@@ -1,4 +1,4 @@
-import type { Delivery, ShapeSettings } from '@judoka/core/document';
+import type { Delivery, SavedShapes, ShapeSettings } from '@judoka/core/document';
 import type { Joint, JointSetups, Pose } from '@judoka/core/skeleton';
 import { Piscina } from 'piscina';
 import { valueOf, type Outcome } from '../http/outcome.ts';
@@ -38,6 +38,11 @@ export interface ExportJob {
   /** When it is made. */
   readonly at: Date;
   readonly shapes: ShapeSettings;
+  /** What is said of the file's shapes, and the masks that it names. */
+  readonly morphs: {
+    readonly saved: SavedShapes;
+    readonly masks: readonly { readonly id: string; readonly bytes: Uint8Array }[];
+  };
   /** Of a drawing, its layers from back to front; empty where they lie as in the file. */
   readonly order: readonly number[];
   /** Motions that are added as clips. */

@@ -1,5 +1,5 @@
 // What a thread of files does, so that the server goes on answering.
-import { decodeRows, encodeRows } from '@judoka/contract';
+import { decodeMask, decodeRows, encodeRows } from '@judoka/contract';
 import { buildPalette, REST_POSE, restWorld } from '@judoka/core/skeleton';
 import {
   checkInput,
@@ -16,6 +16,7 @@ import {
   asGlb,
   deliverCharacter,
   deliveryLosses,
+  leavingMorphs,
   type Leaving,
   relaidDrawing,
   openGlb,
@@ -81,7 +82,7 @@ function picture(character: Character): Uint8Array {
 }
 
 async function write(job: ExportJob): Promise<ExportedFile> {
-  const { source, weights, setups, skinned, delivery, shapes, order, motions, poses, name, at } = job;
+  const { source, weights, setups, skinned, delivery, shapes, order, motions, poses, name, at, morphs } = job;
   const file = openGlb(source);
   const { container, character, rows } = await relaidDrawing(
     { container: file, character: await readCharacter(file, decoders), rows: decodeRows(weights) },
@@ -93,9 +94,11 @@ async function write(job: ExportJob): Promise<ExportedFile> {
     ...poses.map(({ name: of, joints }) => poseClip(of, joints)),
   ];
   const layers = layersInOrder(rows.length, { order, orderRules: [] }, REST_POSE);
+  const masks = new Map(morphs.masks.map(({ id, bytes }) => [id, decodeMask(bytes)]));
+  const shaped = leavingMorphs(character, morphs.saved, (id) => masks.get(id));
   const leaving: Leaving = {
     ...{ container, character, rows },
-    options: { setups, skinned, welds: shapes.welds, clips },
+    options: { setups, skinned, welds: shapes.welds, clips, ...(shaped && { morphs: shaped }) },
     ...(character.drawing && { drawn: { now, order: layers } }),
   };
   const { main, files } = await deliverCharacter(leaving, delivery, name, { decoders, at });

@@ -94,6 +94,26 @@ export class SavedItems {
     return id;
   }
 
+  /** Masks on their way into an edit that others write: their values, and the attachments that these name. */
+  async prepareMasks(
+    wanted: readonly { readonly name: string; readonly amounts: ReadonlyMap<number, Float32Array> }[],
+  ): Promise<{ id: string; name: string; attachment: string; value: Json }[]> {
+    return Promise.all(
+      wanted.map(async ({ name, amounts }, i) => {
+        const attachment = await this.#attachMask(amounts);
+        const value = { name, savedAt: Date.now() + i, attachment };
+        return { id: crypto.randomUUID(), name, attachment, value };
+      }),
+    );
+  }
+
+  async #attachMask(amounts: ReadonlyMap<number, Float32Array>): Promise<string> {
+    const bytes = encodeMask(amounts);
+    const attachment = await addAttachment(this.#document.id, bytes);
+    this.#amounts.set(attachment, decodeMask(bytes));
+    return attachment;
+  }
+
   /** Other amounts of a mask, as one edit. */
   async changeMask(id: string, label: string, amounts: ReadonlyMap<number, Float32Array>): Promise<void> {
     const held = this.#document.settings.masks.find((one) => one.id === id);
@@ -107,9 +127,7 @@ export class SavedItems {
     amounts: ReadonlyMap<number, Float32Array>,
     also: Readonly<Record<string, Json>> = {},
   ): Promise<void> {
-    const bytes = encodeMask(amounts);
-    const attachment = await addAttachment(this.#document.id, bytes);
-    this.#amounts.set(attachment, decodeMask(bytes));
+    const attachment = await this.#attachMask(amounts);
     this.#document.setValues(
       label,
       { [itemPath('masks', id)]: { ...named, attachment }, ...also },

@@ -24,6 +24,7 @@ import { JointPalette } from './JointPalette.ts';
 import { BendStrip } from './BendStrip.ts';
 import type { ScenePart } from './ScenePart.ts';
 import { Selection } from './Selection.ts';
+import { StageMorphs } from './StageMorphs.ts';
 import { StageFollowers } from './StageFollowers.ts';
 import { StageRelaxers } from './StageRelaxers.ts';
 import { Visibility } from './Visibility.ts';
@@ -90,6 +91,7 @@ export class Scene {
   readonly world: Float32Array;
   readonly #relaxers: StageRelaxers;
   readonly #followers: StageFollowers;
+  readonly morphs: StageMorphs;
   deformer: Deformer;
   /** Chosen joint; -1 for none. */
   joint = -1;
@@ -117,6 +119,7 @@ export class Scene {
     this.parts = parts;
     this.world = new Float32Array(document.bound.jointCapacity * 16);
     this.#relaxers = new StageRelaxers(document, parts, () => this.#lookChanged());
+    this.morphs = new StageMorphs(document, parts, () => this.partsChanged());
     this.#followers = new StageFollowers(document, parts, () => this.#lookChanged());
     this.deformer = this.deformerIn(document.memory);
     this.#documentPose = document.settings.pose;
@@ -138,6 +141,7 @@ export class Scene {
 
   close(): void {
     clearTimeout(this.#timer);
+    this.morphs.close();
   }
 
   // ---- the chosen joint ------------------------------------------------------------------------------------------

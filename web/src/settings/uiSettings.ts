@@ -39,11 +39,12 @@ export type WeightView =
   | 'difference'
   | 'cost'
   | 'mask'
+  | 'shape'
   | 'plain';
 
 /** Views that draw the scene's amounts. */
 export const isAmounts = (view: WeightView): boolean =>
-  view === 'sides' || view === 'difference' || view === 'cost' || view === 'mask';
+  view === 'sides' || view === 'difference' || view === 'cost' || view === 'mask' || view === 'shape';
 export type DeliverPage = 'limits' | 'export' | 'delivered';
 export type TrialPage = 'range' | 'clips' | 'strays' | 'poses' | 'compare';
 /**

@@ -1,7 +1,7 @@
 import 'fake-indexeddb/auto';
 import { afterAll, afterEach, beforeAll, beforeEach } from '@jest/globals';
 import { documentHeader } from '@judoka/contract';
-import { computeNormals, findNeighbours, recoverQuads } from '@judoka/core/mesh';
+import { computeNormals, findNeighbours, type Morph, recoverQuads } from '@judoka/core/mesh';
 import { type Change, changeInfluence, createRows, OTHERS, type WeightRows } from '@judoka/core/weights';
 import type { Clip } from '@judoka/core/animation';
 import { editsOf, NO_SEAMS, type Character, type CharacterPart } from '@judoka/core/document';
@@ -83,6 +83,20 @@ function partOf(name: string, positions: number[], triangles: number[]): Charact
 }
 
 /** A clip of one second: the left arm goes up by ninety degrees. */
+/** A shape that raises the rings 15 to 17 of the body by a tenth. */
+const RAISE: Morph = {
+  name: 'raise',
+  weight: 0,
+  places: { 0: 0 },
+  targets: [
+    {
+      part: BODY,
+      vertices: Uint32Array.from({ length: 3 * AROUND }, (_, i) => 15 * AROUND + i),
+      positions: Float32Array.from({ length: 9 * AROUND }, (_, i) => (i % 3 === 1 ? 0.1 : 0)),
+    },
+  ],
+};
+
 export const WAVE: Clip = {
   name: 'wave',
   seconds: 1,
@@ -185,6 +199,7 @@ export function readBody(): { read: ReadResult; rows: WeightRows[] } {
       asCame: new Uint8Array(pointCount).fill(1),
     })),
     clips: [WAVE],
+    morphs: [RAISE],
     plainNodes: [],
     materialCount: 1,
     notes: [],

@@ -33,8 +33,8 @@ export function Commands({ context }: { context: ActionContext }) {
       command(action.name, () => action.run(context), keyOf(action, keys)),
     ),
     // What a limit costs is seen while one looks at it.
-    ...VIEWS.filter(({ value }) => value !== 'cost' && value !== 'mask').map(({ value, label }) =>
-      command(`View: ${label}`, () => dispatch(settingsChanged({ view: value }))),
+    ...VIEWS.filter(({ value }) => value !== 'cost' && value !== 'mask' && value !== 'shape').map(
+      ({ value, label }) => command(`View: ${label}`, () => dispatch(settingsChanged({ view: value }))),
     ),
     ...pages
       .filter((page) => !pageName(page).startsWith('Stage:'))

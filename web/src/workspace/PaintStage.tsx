@@ -10,6 +10,7 @@ import { PosePanel } from '../features/pose/PosePanel.tsx';
 import { PoseShelf } from '../features/pose/PoseShelf.tsx';
 import { JointTroubles } from './JointTroubles.tsx';
 import { ShapePanel } from '../features/shape/ShapePanel.tsx';
+import { ShapesPanel } from '../features/shapes/ShapesPanel.tsx';
 import { SelectPanel } from '../features/select/SelectPanel.tsx';
 import { WalksPanel } from '../features/select/WalksPanel.tsx';
 
@@ -29,7 +30,8 @@ export function PaintStep({ at }: { at: Workspace }) {
   const isFlat = at.document.character.drawing !== undefined;
   const paintPage = isFlat && held === 'masks' ? 'brush' : held;
   const { masks: _, ...others } = PAGES;
-  const pages = (isFlat ? others : PAGES) as typeof PAGES;
+  const hasShapes = at.document.character.morphs.length > 0;
+  const pages = (isFlat ? others : { ...PAGES, ...(hasShapes && { masks: 'Shapes' }) }) as typeof PAGES;
   return (
     <>
       <div className="group">
@@ -56,6 +58,7 @@ export function PaintStep({ at }: { at: Workspace }) {
       {paintPage === 'mirror' && <MirrorPanel at={at} />}
       {paintPage === 'masks' && (
         <>
+          <ShapesPanel at={at} />
           <MaskPanel at={at} />
           <BrushPanel at={at} />
         </>

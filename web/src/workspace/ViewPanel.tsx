@@ -18,12 +18,14 @@ export const VIEWS: readonly { readonly value: WeightView; readonly label: strin
   { value: 'difference', label: 'Difference to before' },
   { value: 'cost', label: 'What a limit costs' },
   { value: 'mask', label: 'The mask' },
+  { value: 'shape', label: 'The shape' },
   { value: 'plain', label: 'Plain clay' },
 ];
 
 /** Some views are of something that is not always there. */
-function isOpen({ delivering, masks }: Workspace, view: WeightView): boolean {
+function isOpen({ delivering, masks, shapeLook }: Workspace, view: WeightView): boolean {
   if (view === 'cost') return delivering.cure !== undefined;
+  if (view === 'shape') return shapeLook.shown !== undefined;
   return view !== 'mask' || masks.current !== undefined;
 }
 

@@ -16,6 +16,7 @@ import { MaskPainting } from '../features/paint/MaskPainting.ts';
 import { Painting } from '../features/paint/Painting.ts';
 import { Trial } from '../trial/Trial.ts';
 import { ReachTool } from '../features/reach/ReachTool.ts';
+import { ShapeLook } from '../features/shapes/ShapeLook.ts';
 import { Walking } from '../features/select/Walking.ts';
 import { StrayList } from '../features/strays/StrayList.ts';
 import { Transfers } from '../features/transfer/Transfers.ts';
@@ -52,6 +53,7 @@ export class Workspace implements Editing {
   readonly mirroring: Mirroring;
   readonly painting: Painting;
   readonly masks: MaskPainting;
+  readonly shapeLook: ShapeLook;
   readonly reachTool: ReachTool;
   readonly strayList: StrayList;
   readonly blemishList: BlemishList;
@@ -78,6 +80,7 @@ export class Workspace implements Editing {
     this.mirroring = new Mirroring(this);
     this.painting = new Painting(this, this.mirroring);
     this.masks = new MaskPainting(this, this.mirroring);
+    this.shapeLook = new ShapeLook(this);
     this.jointPlacement = new JointPlacement(this);
     this.reachTool = new ReachTool(this);
     this.walking = new Walking(this);

@@ -54,6 +54,7 @@ function character(change: Change = {}): Character {
     rows: [rows],
     sourceWeights: [{ ...noSourceWeights(part.vertexCount), sumTolerance: 1e-3, ...change.source }],
     clips: [],
+    morphs: [],
     plainNodes: [],
     materialCount: 0,
     notes: [],

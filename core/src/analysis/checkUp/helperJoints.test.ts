@@ -29,6 +29,7 @@ function rig(joints: readonly JointRow[], jointAt: (x: number) => number | undef
     rows: [rows],
     sourceWeights: [noSourceWeights(part.vertexCount)],
     clips: [],
+    morphs: [],
     plainNodes: [],
     materialCount: 0,
     notes: [],

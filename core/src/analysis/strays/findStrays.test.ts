@@ -37,6 +37,7 @@ function snake(): Character {
     rows: [rows],
     sourceWeights: [noSourceWeights(part.pointCount)],
     clips: [],
+    morphs: [],
     plainNodes: [],
     materialCount: 0,
     notes: [],

@@ -75,9 +75,14 @@ export class BufferWriter {
   }
 
   append(numbers: NumberArray, componentType: number, type: string, count: number, target?: number): number {
+    const accessors = (this.#json.accessors ??= []);
+    accessors.push({ bufferView: this.#appendView(numbers, target), componentType, count, type });
+    return accessors.length - 1;
+  }
+
+  #appendView(numbers: NumberArray, target?: number): number {
     const bytes = new Uint8Array(numbers.buffer, numbers.byteOffset, numbers.byteLength).slice();
     const views = (this.#json.bufferViews ??= []);
-    const accessors = (this.#json.accessors ??= []);
     views.push({
       buffer: 0,
       byteOffset: this.#addedBytes,
@@ -86,8 +91,30 @@ export class BufferWriter {
     });
     this.#addedBytes += (bytes.length + 3) & ~3;
     this.#added.push(bytes);
-    accessors.push({ bufferView: views.length - 1, componentType, count, type });
     this.#pending.push(views.length - 1);
+    return views.length - 1;
+  }
+
+  /** An accessor that is zero but at some elements (glTF 2.0 specification, 3.6.2.3). @param indices rising */
+  appendSparse(
+    accessor: Pick<GltfAccessor, 'count' | 'componentType' | 'type' | 'min' | 'max'>,
+    indices: Uint32Array,
+    indexType: number,
+    values: NumberArray,
+  ): number {
+    const accessors = (this.#json.accessors ??= []);
+    accessors.push(
+      indices.length === 0
+        ? { ...accessor }
+        : {
+            ...accessor,
+            sparse: {
+              count: indices.length,
+              indices: { bufferView: this.#appendView(indices), componentType: indexType },
+              values: { bufferView: this.#appendView(values) },
+            },
+          },
+    );
     return accessors.length - 1;
   }
 

@@ -13,6 +13,7 @@ import type { Character, CharacterPart } from '../../document/character.ts';
 import type { GltfContainer } from './container.ts';
 import { appendBinds, exportSkeleton, type WrittenSkeleton } from './exportSkeleton.ts';
 import type { GltfJson } from './gltfJson.ts';
+import { type LeavingMorph, writeMorphs } from './writeMorphs.ts';
 
 export interface ExportOptions {
   /** By part, 1 for vertices that keep the file's own numbers though they were put right when read. */
@@ -25,6 +26,8 @@ export interface ExportOptions {
   readonly welds?: Readonly<Record<number, number>>;
   /** Whether vertices that nobody edited are written anew too, where their sums are off by more than the format allows. */
   readonly exactSums?: boolean;
+  /** The shapes that go out; as the file has them without. */
+  readonly morphs?: readonly LeavingMorph[];
   /** Clips to add, of the character's joints as they are set up. */
   readonly clips?: readonly Clip[];
 }
@@ -52,6 +55,7 @@ export function exportCharacter(
     welds = {},
     exactSums = false,
     clips = [],
+    morphs,
   }: ExportOptions = {},
 ): GltfContainer {
   const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
@@ -79,6 +83,7 @@ export function exportCharacter(
     if (!changed.includes(1)) return;
     writePart(writer, json, part, skeleton, weightsOf(part, index), changed);
   });
+  if (morphs) writeMorphs(writer, json, edited, morphs);
   addClips(writer, json, edited.skeleton.joints, skeleton.nodeOfJoint, clips);
   return { json, buffers: writer.finish(), images: container.images };
 }

@@ -61,7 +61,11 @@ export interface GltfAccessor {
   type: string;
   min?: number[];
   max?: number[];
-  sparse?: { indices: { bufferView: number }; values: { bufferView: number } };
+  sparse?: {
+    count?: number;
+    indices: { bufferView: number; componentType?: number };
+    values: { bufferView: number };
+  };
 }
 
 export interface GltfBufferView {

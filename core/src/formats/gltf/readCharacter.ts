@@ -12,6 +12,7 @@ import type { GltfJson } from './gltfJson.ts';
 import { drawingNotes, readDrawing } from '../svg/drawingJson.ts';
 import { readClips } from './readClips.ts';
 import { sourceNotes } from './sourceNotes.ts';
+import { readMorphs } from './readMorphs.ts';
 import { readSkeleton, type SourceSkeleton } from './readSkeleton.ts';
 import { noSourceWeights, readWeights } from './readWeights.ts';
 import { createRows } from '../../weights/rows.ts';
@@ -89,6 +90,7 @@ export async function readCharacter(
     skeleton: source.skeleton,
     rows,
     sourceWeights,
+    morphs: readMorphs(document, parts, notes),
     clips: readClips(document, json, source.skeleton.joints, source.plainNodes),
     plainNodes: source.plainNodes,
     materialCount: json.materials?.length ?? 0,

@@ -45,6 +45,7 @@ function limb(weights?: (x: number) => Record<number, number>): Character {
     rows: [rows],
     sourceWeights: [noSourceWeights(part.vertexCount)],
     clips: [],
+    morphs: [],
     plainNodes: [],
     materialCount: 0,
     notes: [],

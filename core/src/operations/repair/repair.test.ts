@@ -35,6 +35,7 @@ function body(names = PLACES.map((_, i) => `link_${i}`)): Character {
     rows: [rows],
     sourceWeights: [{ ...noSourceWeights(part.pointCount), asCame: new Uint8Array(part.pointCount).fill(1) }],
     clips: [],
+    morphs: [],
     plainNodes: [],
     materialCount: 0,
     notes: [],

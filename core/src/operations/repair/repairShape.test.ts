@@ -32,6 +32,7 @@ function cameApart(gap: number, random: (i: number) => number): Character {
     rows: [rows],
     sourceWeights: [{ ...noSourceWeights(part.pointCount), asCame: new Uint8Array(part.pointCount).fill(1) }],
     clips: [],
+    morphs: [],
     plainNodes: [],
     materialCount: 0,
     notes: [],

@@ -42,7 +42,9 @@ export function BakeSection({ at }: { at: CureAt }) {
     const wanted = lookToBake();
     // Old and new are looked at as engines show them.
     if (shown) document.changeSettings({ [RELAXING_PATH]: null });
-    curing.bake(wanted, `the ${look === 'dual' ? 'dual-quaternion' : 'relaxed'} look`, clips).catch(document.notifyError);
+    curing
+      .bake(wanted, `the ${look === 'dual' ? 'dual-quaternion' : 'relaxed'} look`, clips)
+      .catch(document.notifyError);
   };
   return (
     <section className="group" aria-label="Bake a look">

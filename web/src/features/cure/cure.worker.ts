@@ -1,7 +1,13 @@
 import { bendJudge, BendMeter } from '@judoka/core/analysis/bends';
 import type { Clip, MotionRange } from '@judoka/core/animation';
 import { costPoses } from '@judoka/core/analysis/costs';
-import { type CharacterLook, type Followings, PartLook, type Skinning, weightsAlong } from '@judoka/core/deform';
+import {
+  type CharacterLook,
+  type Followings,
+  PartLook,
+  type Skinning,
+  weightsAlong,
+} from '@judoka/core/deform';
 import type { Character } from '@judoka/core/document';
 import { messageOf } from '@judoka/core/errors';
 import { openCharacterFile, readShapes } from '@judoka/core/formats';

@@ -16,6 +16,7 @@ const VIEW_NUMBER: Readonly<Record<WeightView, number>> = {
   difference: 7,
   cost: 6,
   mask: 6,
+  shape: 6,
 };
 
 // Colours are mixed as sRGB values, which is what the ramp's stops are given in.

@@ -21,6 +21,7 @@ export function Legend({ at, view }: { at: Workspace; view: WeightView }) {
   if (view === 'difference') return <DifferenceLegend at={at} />;
   if (view === 'cost') return <CostLegend at={at} />;
   if (view === 'mask') return <MaskLegend at={at} />;
+  if (view === 'shape') return <ShapeLegend />;
   const gradient = GRADIENTS[view];
   if (!gradient || at.scene.joint < 0) return null;
   return (
@@ -30,6 +31,19 @@ export function Legend({ at, view }: { at: Workspace; view: WeightView }) {
         <span>0</span>
         <span>{at.document.jointName(at.scene.joint)}</span>
         <span>1</span>
+      </div>
+    </div>
+  );
+}
+
+/** How far the shape that is looked at moves points, against the farthest. */
+function ShapeLegend() {
+  return (
+    <div className="legend" aria-hidden="true">
+      <div className="legend-bar" style={{ background: rampCss(APART) }} />
+      <div className="legend-ends figures">
+        <span>stays</span>
+        <span>farthest</span>
       </div>
     </div>
   );

@@ -1,0 +1,115 @@
+import type { PointMoves } from '../../mesh/morphs.ts';
+
+/** How much of a shape there is on a part. */
+export interface MorphAmount {
+  readonly moves: PointMoves;
+  readonly amount: number;
+  /** How much of it each point takes, 0..1; all of it where it is missing. */
+  readonly mask?: Float32Array;
+}
+
+/** The part that shapes move, as it is without any; part space. */
+export interface MorphedPart {
+  readonly positions: Float32Array;
+  readonly normals: Float32Array;
+  readonly triangles: Uint32Array;
+  readonly pointCount: number;
+}
+
+/** Puts a part's points at rest where shapes move them, several at once (glTF 2.0 specification, 3.7.2.2), with their normals. */
+export class PartMorpher {
+  readonly #part: MorphedPart;
+  /** By point: the faces about it, compressed; made when first needed. */
+  #faces: { readonly offsets: Uint32Array; readonly faces: Uint32Array } | undefined;
+  /** Points that are moved now, and those whose normals are turned. */
+  #moved: Uint32Array = new Uint32Array(0);
+  #turned: Uint32Array = new Uint32Array(0);
+
+  constructor(part: MorphedPart) {
+    this.#part = part;
+  }
+
+  /**
+   * Moves the points as far as shapes do; what other amounts had moved goes back.
+   * @param rest, normals Float32Array, 3 a point: the result; they must be the part's own, or what the last call left
+   */
+  apply(amounts: readonly MorphAmount[], rest: Float32Array, normals: Float32Array): void {
+    const { positions, normals: base } = this.#part;
+    for (const p of this.#moved) for (let k = p * 3; k < p * 3 + 3; k++) rest[k] = positions[k];
+    for (const p of this.#turned) for (let k = p * 3; k < p * 3 + 3; k++) normals[k] = base[k];
+    const moved = new Set<number>();
+    for (const { moves, amount, mask } of amounts) {
+      if (amount === 0) continue;
+      moves.points.forEach((p, i) => {
+        const share = amount * (mask ? mask[p] : 1);
+        if (share === 0) return;
+        moved.add(p);
+        rest[p * 3] += share * moves.moves[i * 3];
+        rest[p * 3 + 1] += share * moves.moves[i * 3 + 1];
+        rest[p * 3 + 2] += share * moves.moves[i * 3 + 2];
+      });
+    }
+    this.#moved = Uint32Array.from(moved);
+    this.#turnNormals(rest, normals);
+  }
+
+  /** Normals go along as the faces about a point turn: by what the sum of their normals changes. */
+  #turnNormals(rest: Float32Array, normals: Float32Array): void {
+    const { triangles, positions, pointCount, normals: base } = this.#part;
+    if (this.#moved.length === 0) {
+      this.#turned = this.#moved;
+      return;
+    }
+    this.#faces ??= facesAbout(triangles, pointCount);
+    const { offsets, faces } = this.#faces;
+    const touched = new Set<number>();
+    for (const p of this.#moved) for (let k = offsets[p]; k < offsets[p + 1]; k++) touched.add(faces[k]);
+    const turned = new Set<number>();
+    for (const t of touched) for (let c = t * 3; c < t * 3 + 3; c++) turned.add(triangles[c]);
+    const [was, is] = [new Float64Array(3), new Float64Array(3)];
+    for (const p of turned) {
+      was.fill(0);
+      is.fill(0);
+      for (let k = offsets[p]; k < offsets[p + 1]; k++) {
+        addNormal(positions, triangles, faces[k], was);
+        addNormal(rest, triangles, faces[k], is);
+      }
+      const size = Math.hypot(was[0], was[1], was[2]);
+      let squares = 0;
+      for (let k = 0; k < 3; k++) {
+        normals[p * 3 + k] = base[p * 3 + k] * size + is[k] - was[k];
+        squares += normals[p * 3 + k] ** 2;
+      }
+      const length = Math.sqrt(squares);
+      for (let k = p * 3; k < p * 3 + 3; k++) normals[k] = length > 0 ? normals[k] / length : base[k];
+    }
+    this.#turned = Uint32Array.from(turned);
+  }
+}
+
+/** A face's normal, as long as twice its area, added to a sum. */
+function addNormal(positions: Float32Array, triangles: Uint32Array, face: number, sum: Float64Array): void {
+  const [a, b, c] = [triangles[face * 3] * 3, triangles[face * 3 + 1] * 3, triangles[face * 3 + 2] * 3];
+  const ux = positions[b] - positions[a];
+  const uy = positions[b + 1] - positions[a + 1];
+  const uz = positions[b + 2] - positions[a + 2];
+  const vx = positions[c] - positions[a];
+  const vy = positions[c + 1] - positions[a + 1];
+  const vz = positions[c + 2] - positions[a + 2];
+  sum[0] += uy * vz - uz * vy;
+  sum[1] += uz * vx - ux * vz;
+  sum[2] += ux * vy - uy * vx;
+}
+
+function facesAbout(
+  triangles: Uint32Array,
+  pointCount: number,
+): { readonly offsets: Uint32Array; readonly faces: Uint32Array } {
+  const offsets = new Uint32Array(pointCount + 1);
+  for (const p of triangles) offsets[p + 1]++;
+  for (let p = 0; p < pointCount; p++) offsets[p + 1] += offsets[p];
+  const ends = offsets.slice(0, pointCount);
+  const faces = new Uint32Array(triangles.length);
+  for (let i = 0; i < triangles.length; i++) faces[ends[triangles[i]]++] = Math.floor(i / 3);
+  return { offsets, faces };
+}

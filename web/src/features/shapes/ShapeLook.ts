@@ -1,0 +1,121 @@
+import {
+  boundPositions,
+  findBodyPlane,
+  itemPath,
+  type Json,
+  type SavedShape,
+  type Shape,
+  shapePath,
+} from '@judoka/core/document';
+import { halvesOf, reliefOf } from '@judoka/core/mesh';
+import { restPlaces, signOfLeft } from '@judoka/core/skeleton';
+import { Events } from '../../document/events.ts';
+import type { Editing } from '../../scene/Editing.ts';
+
+/** Half a shape goes over into the other half over this share of the size. */
+const HALF_WIDTH = 0.04;
+
+/** Which shape is looked at: where it moves points, as a relief. It belongs to the person. */
+export class ShapeLook {
+  readonly events = new Events<'changed'>();
+  readonly #at: Editing;
+  shown: string | undefined;
+
+  constructor(at: Editing) {
+    this.#at = at;
+    at.document.events.subscribe('values', () => this.#follow());
+  }
+
+  /** The shape that is looked at. */
+  get shape(): Shape | undefined {
+    return this.#at.scene.morphs.shapes.find(({ key }) => key === this.shown);
+  }
+
+  show(key: string | undefined): void {
+    this.shown = key;
+    this.#at.scene.setAmounts(this.#relief());
+    this.events.publish('changed');
+  }
+
+  #follow(): void {
+    if (this.shown === undefined) return;
+    if (this.shape) this.#at.scene.setAmounts(this.#relief());
+    else this.show(undefined);
+  }
+
+  #relief(): Float32Array[] | undefined {
+    const { shape } = this;
+    if (!shape) return undefined;
+    const { morphs, parts } = this.#at.scene;
+    return parts.map(({ index, part: { pointCount } }) => {
+      const moves = morphs.movesOf(shape.morph, index);
+      if (!moves) return new Float32Array(pointCount);
+      const mask = morphs.maskOf(shape, index);
+      const relief = reliefOf(moves, pointCount);
+      return mask ? relief.map((far, p) => far * mask[p]) : relief;
+    });
+  }
+}
+
+/** What is said of a shape, changed. */
+export function changeShape(
+  { document }: Editing,
+  { key, name }: Shape,
+  change: SavedShape,
+  label = `Shape ${name}`,
+): void {
+  const { isLeftOut, ...held }: SavedShape = { ...document.settings.shapes[key], ...change };
+  const value = JSON.parse(JSON.stringify({ ...held, ...(isLeftOut && { isLeftOut }) })) as Record<
+    string,
+    Json
+  >;
+  document.setValues(label, { [shapePath(key)]: Object.keys(value).length > 0 ? value : null });
+}
+
+export function removeShape({ document }: Editing, { key, name }: Shape): void {
+  document.setValues(`Remove shape ${name}`, { [shapePath(key)]: null });
+}
+
+/**
+ * Makes two shapes of one, left and right: by masks that are one together at every point. The whole stays here and is left out
+ * of what goes out.
+ */
+export async function splitShape(at: Editing, shape: Shape): Promise<void> {
+  const { document, scene } = at;
+  const { axis, middle } = findBodyPlane(document.character.parts);
+  const left = signOfLeft(document.skeleton, restPlaces(document.skeleton), { axis, middle });
+  const halves = new Map(
+    scene.parts.flatMap(({ index }) => {
+      if (!scene.morphs.movesOf(shape.morph, index)) return [];
+      const places = boundPositions(document.character.parts[index]);
+      const heights = Float32Array.from(
+        { length: places.length / 3 },
+        (_, p) => left * (places[p * 3 + axis] - middle),
+      );
+      const { one, other } = halvesOf(heights, HALF_WIDTH * document.size);
+      const mask = scene.morphs.maskOf(shape, index);
+      const within = (half: Float32Array): Float32Array => (mask ? half.map((x, p) => x * mask[p]) : half);
+      return [[index, [within(one), within(other)]] as const];
+    }),
+  );
+  const masks = await document.saved.prepareMasks(
+    ['left', 'right'].map((side, k) => ({
+      name: `${shape.name} ${side}`,
+      amounts: new Map([...halves].map(([part, both]) => [part, both[k]] as const)),
+    })),
+  );
+  const savedAt = Date.now();
+  const made = masks.map(({ id, name }, k) => [
+    shapePath(crypto.randomUUID()),
+    { name, mask: id, of: shape.morph, savedAt: savedAt + k },
+  ]);
+  document.setValues(
+    `Split shape ${shape.name}`,
+    {
+      ...Object.fromEntries(masks.map(({ id, value }) => [itemPath('masks', id), value])),
+      ...(Object.fromEntries(made) as Record<string, Json>),
+      [shapePath(shape.key)]: { ...document.settings.shapes[shape.key], isLeftOut: true },
+    },
+    { attachments: masks.map(({ attachment }) => attachment) },
+  );
+}

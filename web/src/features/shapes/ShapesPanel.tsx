@@ -1,0 +1,194 @@
+import { Button, Group, Select, Switch, TextInput } from '@mantine/core';
+import { counted, MAX_SHAPE_AMOUNT, type Shape } from '@judoka/core/document';
+import { useEffect, useState } from 'react';
+import { useEvent } from '../../document/useEvent.ts';
+import type { Editing } from '../../scene/Editing.ts';
+import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
+import { settingsChanged } from '../../settings/uiSettings.ts';
+import { SliderRow } from '../../ui/SliderRow.tsx';
+import { NumberField } from '../../ui/NumberField.tsx';
+import { changeShape, removeShape, type ShapeLook, splitShape } from './ShapeLook.ts';
+import './shapes.css';
+
+type At = Editing & { readonly shapeLook: ShapeLook };
+
+/** From so many shapes on a field finds them. */
+const MANY = 8;
+
+/** Shapes of the file: dialled, looked at, masked, split. */
+export function ShapesPanel({ at }: { at: At }) {
+  useEvent(at.document.events, 'values');
+  useEvent(at.scene.events, 'parts');
+  useEvent(at.shapeLook.events, 'changed');
+  useShapeView(at);
+  const [wanted, setWanted] = useState('');
+  const { document, scene } = at;
+  const { shapes } = scene.morphs;
+  if (shapes.length === 0) return null;
+  const word = wanted.trim().toLowerCase();
+  const listed = shapes.filter(({ name }) => name.toLowerCase().includes(word));
+  const isDialled = Object.keys(document.settings.shapeAmounts).length > 0;
+  return (
+    <section className="group" aria-label="Shapes">
+      <h2>Shapes</h2>
+      {shapes.length > MANY && (
+        <TextInput
+          size="xs"
+          mb={6}
+          aria-label="Find a shape"
+          placeholder={`Find one of ${shapes.length}`}
+          value={wanted}
+          onChange={({ currentTarget: { value } }) => setWanted(value)}
+        />
+      )}
+      <ul className="shapes">
+        {listed.map((shape) => (
+          <ShapeRow key={shape.key} at={at} shape={shape} />
+        ))}
+      </ul>
+      {listed.length === 0 && <p className="card-line">No shape is called so.</p>}
+      {document.mayChange && isDialled && (
+        <Button size="compact-sm" variant="default" fullWidth onClick={() => scene.morphs.reset()}>
+          All shapes as they came
+        </Button>
+      )}
+    </section>
+  );
+}
+
+/** While a shape is looked at its relief is seen; nothing of it stays when one leaves. */
+function useShapeView({ shapeLook }: At): void {
+  const dispatch = useAppDispatch();
+  const { view } = useUiSettings('view');
+  const isShown = shapeLook.shown !== undefined;
+  useEffect(() => {
+    if (isShown) dispatch(settingsChanged({ view: 'shape' }));
+  }, [isShown, dispatch]);
+  useEffect(() => {
+    // Another view was chosen, or a mask is painted.
+    if (isShown && view !== 'shape') shapeLook.shown = undefined;
+    if (!isShown && view === 'shape') dispatch(settingsChanged({ view: 'tide' }));
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- it follows the view, not what is shown
+  }, [view]);
+  useEffect(
+    () => () => {
+      if (shapeLook.shown === undefined) return;
+      shapeLook.show(undefined);
+      dispatch(settingsChanged({ view: 'tide' }));
+    },
+    [dispatch, shapeLook],
+  );
+}
+
+function ShapeRow({ at, shape }: { at: At; shape: Shape }) {
+  const { shapeLook, scene, document } = at;
+  const dispatch = useAppDispatch();
+  const isShown = shapeLook.shown === shape.key;
+  const look = (): void => {
+    if (isShown) dispatch(settingsChanged({ view: 'tide' }));
+    shapeLook.show(isShown ? undefined : shape.key);
+  };
+  return (
+    <li data-shape={shape.name} data-shown={isShown}>
+      <button
+        type="button"
+        className="shape-name"
+        aria-expanded={isShown}
+        title="Where it moves points"
+        onClick={look}
+      >
+        {shape.name}
+        {shape.isLeftOut && <span className="card-line"> stays here</span>}
+      </button>
+      <ShapeAmount
+        shape={shape}
+        disabled={!document.mayChange}
+        set={(amount) => scene.morphs.dial(shape.key, amount)}
+      />
+      {isShown && document.mayChange && <ShapeActs at={at} shape={shape} />}
+    </li>
+  );
+}
+
+function ShapeAmount({
+  shape: { name, amount },
+  disabled,
+  set,
+}: {
+  shape: Shape;
+  disabled: boolean;
+  set: (amount: number) => void;
+}) {
+  // What is typed may be beyond what is dragged.
+  if (disabled || amount < 0 || amount > 1)
+    return (
+      <NumberField
+        aria-label={name}
+        value={Number(amount.toFixed(2))}
+        min={-MAX_SHAPE_AMOUNT}
+        max={MAX_SHAPE_AMOUNT}
+        step={0.05}
+        decimalScale={2}
+        disabled={disabled}
+        onChange={set}
+      />
+    );
+  return <SliderRow name={name} value={amount} least={0} most={1} digits={2} set={set} />;
+}
+
+const WHOLE = 'whole';
+
+function ShapeActs({ at, shape }: { at: At; shape: Shape }) {
+  const { document, scene } = at;
+  const { masks } = document.saved;
+  const moved = scene.parts.reduce(
+    (sum, { index }) => sum + (scene.morphs.movesOf(shape.morph, index)?.points.length ?? 0),
+    0,
+  );
+  const split = async (): Promise<void> => {
+    scene.morphs.settle();
+    await splitShape(at, shape);
+  };
+  return (
+    <div className="shape-acts">
+      <p className="card-line">Moves {counted(moved, 'point')}.</p>
+      <Select
+        size="xs"
+        label="By a mask"
+        description="Masks are made and painted below."
+        allowDeselect={false}
+        data={[
+          { value: WHOLE, label: 'None: the whole shape' },
+          ...masks.map(({ id, name }) => ({ value: id, label: name })),
+        ]}
+        value={masks.some(({ id }) => id === shape.mask) ? (shape.mask ?? WHOLE) : WHOLE}
+        onChange={(id) =>
+          changeShape(
+            at,
+            shape,
+            { mask: id === WHOLE || id === null ? undefined : id },
+            `Mask of ${shape.name}`,
+          )
+        }
+      />
+      <Switch
+        my={8}
+        label="Goes out with the character"
+        checked={!shape.isLeftOut}
+        onChange={({ currentTarget: { checked } }) =>
+          changeShape(at, shape, { isLeftOut: checked ? undefined : true })
+        }
+      />
+      <Group gap={6}>
+        <Button size="compact-xs" variant="default" onClick={() => void split().catch(document.notifyError)}>
+          Split into left and right
+        </Button>
+        {shape.isMade && (
+          <Button size="compact-xs" variant="subtle" onClick={() => removeShape(at, shape)}>
+            Remove
+          </Button>
+        )}
+      </Group>
+    </div>
+  );
+}
