@@ -202,6 +202,11 @@ export class BendStrip {
     this.#pose();
   }
 
+  /** Deforms its pictures anew: points lie elsewhere at rest. */
+  repose(): void {
+    this.#pose();
+  }
+
   /** Where the slots of a part lie, with its points: for the scene to carry weights over. */
   forEachRegion(visit: (part: ScenePart, points: Uint32Array, from: number) => void): void {
     for (const { part, from, count } of this.#regions)

@@ -30,7 +30,7 @@ import { StageRelaxers } from './StageRelaxers.ts';
 import { Visibility } from './Visibility.ts';
 
 export type SceneEvent =
-  'pose' | 'joint' | 'selection' | 'parts' | 'marks' | 'strays' | 'amounts' | 'ghost' | 'beside';
+  'pose' | 'joint' | 'selection' | 'parts' | 'shapes' | 'marks' | 'strays' | 'amounts' | 'ghost' | 'beside';
 
 /** Points of one part whose drawing has changed; the first `count` of `points`. */
 export type PointsChanged = (part: ScenePart, points: Uint32Array, count: number) => void;
@@ -119,7 +119,7 @@ export class Scene {
     this.parts = parts;
     this.world = new Float32Array(document.bound.jointCapacity * 16);
     this.#relaxers = new StageRelaxers(document, parts, () => this.#lookChanged());
-    this.morphs = new StageMorphs(document, parts, () => this.partsChanged());
+    this.morphs = new StageMorphs(document, parts, () => this.#reshaped());
     this.#followers = new StageFollowers(document, parts, () => this.#lookChanged());
     this.deformer = this.deformerIn(document.memory);
     this.#documentPose = document.settings.pose;
@@ -307,6 +307,13 @@ export class Scene {
     this.#deform();
     this.strip.rebuild();
     this.events.publish('parts');
+  }
+
+  /** Points lie elsewhere at rest, by shapes. */
+  #reshaped(): void {
+    this.#deform();
+    this.strip.repose();
+    this.events.publish('shapes');
   }
 
   /** How far a change would move the surface in the pose on the stage, at most, in scene units; nothing is changed. */

@@ -1,6 +1,7 @@
 import type { Accessor, Document } from '@gltf-transform/core';
 import type { CharacterPart } from '../../document/character.ts';
 import type { Morph, MorphTarget } from '../../mesh/morphs.ts';
+import { arrayOf } from './accessorArray.ts';
 
 type Target = ReturnType<ReturnType<Document['createPrimitive']>['listTargets']>[number];
 
@@ -62,41 +63,48 @@ function readTarget(target: Target, part: number, vertexCount: number): MorphTar
   );
   const all = [positions, normals, tangents].filter((accessor) => accessor !== null);
   if (all.some((accessor) => accessor.getCount() !== vertexCount)) return undefined;
-  const vertices = movedVertices(all, vertexCount);
-  const listed = (accessor: Accessor | null): Float32Array | undefined =>
-    accessor ? elementsAt(accessor, vertices) : undefined;
-  const [normalMoves, tangentMoves] = [listed(normals), listed(tangents)];
+  const [moves, ...others] = [positions, normals, tangents].map((accessor) => accessor && floatsOf(accessor));
+  const vertices = movedVertices(
+    [moves, ...others].filter((of) => of !== null),
+    vertexCount,
+  );
+  const [ofNormals, ofTangents] = others.map((of) => of && valuesAt(of, vertices));
   return {
     part,
     vertices,
-    positions: listed(positions) ?? new Float32Array(vertices.length * 3),
-    ...(normalMoves && { normals: normalMoves }),
-    ...(tangentMoves && { tangents: tangentMoves }),
+    positions: moves ? valuesAt(moves, vertices) : new Float32Array(vertices.length * 3),
+    ...(ofNormals && { normals: ofNormals }),
+    ...(ofTangents && { tangents: ofTangents }),
   };
 }
 
-function movedVertices(accessors: readonly Accessor[], count: number): Uint32Array {
-  const moved = new Uint8Array(count);
+/** An accessor's numbers, three an element; sparse and quantized ones are decoded by now or here. */
+function floatsOf(accessor: Accessor): Float32Array {
+  const array = arrayOf(accessor);
+  if (array instanceof Float32Array) return array;
+  const out = new Float32Array(accessor.getCount() * 3);
   const element: number[] = [];
-  for (const accessor of accessors) {
-    if (accessor.getArray() === null) continue;
-    for (let v = 0; v < count; v++) {
-      accessor.getElement(v, element);
-      for (let k = 0; k < 3; k++) if (Math.abs(element[k]) > MIN_MOVE) moved[v] = 1;
-    }
-  }
+  if (array)
+    for (let v = 0; v < accessor.getCount(); v++) out.set(accessor.getElement(v, element).slice(0, 3), v * 3);
+  return out;
+}
+
+function movedVertices(all: readonly Float32Array[], count: number): Uint32Array {
+  const moved = new Uint8Array(count);
+  for (const values of all)
+    for (let i = 0; i < values.length; i++) if (Math.abs(values[i]) > MIN_MOVE) moved[Math.floor(i / 3)] = 1;
   const vertices: number[] = [];
   for (let v = 0; v < count; v++) if (moved[v] === 1) vertices.push(v);
   return Uint32Array.from(vertices);
 }
 
-function elementsAt(accessor: Accessor, vertices: Uint32Array): Float32Array {
+function valuesAt(values: Float32Array, vertices: Uint32Array): Float32Array {
   const out = new Float32Array(vertices.length * 3);
-  if (accessor.getArray() === null) return out;
-  const element: number[] = [];
   vertices.forEach((v, i) => {
-    accessor.getElement(v, element);
-    for (let k = 0; k < 3; k++) out[i * 3 + k] = Number.isFinite(element[k]) ? element[k] : 0;
+    for (let k = 0; k < 3; k++) {
+      const x = values[v * 3 + k];
+      out[i * 3 + k] = Number.isFinite(x) ? x : 0;
+    }
   });
   return out;
 }

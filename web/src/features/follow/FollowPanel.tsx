@@ -192,10 +192,12 @@ function Heights({ at, part, follows }: PartProps) {
         Stands off {lengthWords(least)} to {lengthWords(most)}.
       </p>
       {under.length > 0 && (
-        <div className="trouble" data-under={under.length}>
-          {counted(under.length, 'point')} of it {under.length === 1 ? 'lies' : 'lie'} under the surface at
-          rest, and {under.length === 1 ? 'stays' : 'stay'} there.
-          <Group gap={6} mt={4}>
+        <>
+          <div className="trouble" data-under={under.length}>
+            {counted(under.length, 'point')} of it {under.length === 1 ? 'lies' : 'lie'} under the surface at
+            rest, and {under.length === 1 ? 'stays' : 'stay'} there.
+          </div>
+          <Group gap={6} my={6}>
             <Button
               size="compact-xs"
               variant="default"
@@ -213,7 +215,7 @@ function Heights({ at, part, follows }: PartProps) {
               </Button>
             )}
           </Group>
-        </div>
+        </>
       )}
     </>
   );

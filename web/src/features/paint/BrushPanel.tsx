@@ -35,6 +35,21 @@ interface TouchingPoints {
 
 type At = Editing & { readonly mirroring: TouchingPoints; readonly painting: Painting };
 
+/** What is painted on a part that follows another one is not seen. */
+function Followers({ at: { document } }: { at: Editing }) {
+  useEvent(document.events, 'values');
+  const names = [...document.following.follows].flatMap(([part, { isOff, mask }]) =>
+    isOff || mask !== undefined ? [] : [document.partName(part)],
+  );
+  if (names.length === 0) return null;
+  return (
+    <p className="card-line">
+      {names.join(', ')} {names.length === 1 ? 'follows' : 'follow'} another part: weights that are painted
+      there are seen once that is switched off, under Bind, Another.
+    </p>
+  );
+}
+
 /** The tool in hand and its settings. */
 export function BrushPanel({ at }: { at: At }) {
   const dispatch = useAppDispatch();
@@ -53,6 +68,7 @@ export function BrushPanel({ at }: { at: At }) {
     <>
       <section className="group">
         <h2>Tool</h2>
+        <Followers at={at} />
         <SimpleGrid cols={2} spacing={4} verticalSpacing={4} role="group" aria-label="Tools">
           {[...TOOLS, 'restore' as const, 'gradient' as const, 'shape' as const].map((tool) => (
             <Button

@@ -1,6 +1,6 @@
 import { Button, Group, Select, Switch, TextInput } from '@mantine/core';
 import { counted, MAX_SHAPE_AMOUNT, type Shape } from '@judoka/core/document';
-import { useEffect, useState } from 'react';
+import { memo, useEffect, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
@@ -18,12 +18,13 @@ const MANY = 8;
 /** Shapes of the file: dialled, looked at, masked, split. */
 export function ShapesPanel({ at }: { at: At }) {
   useEvent(at.document.events, 'values');
-  useEvent(at.scene.events, 'parts');
+  useEvent(at.scene.events, 'shapes');
   useEvent(at.shapeLook.events, 'changed');
   useShapeView(at);
   const [wanted, setWanted] = useState('');
   const { document, scene } = at;
   const { shapes } = scene.morphs;
+  const masks = document.saved.masks.map(({ id, name }) => `${id} ${name}`).join();
   if (shapes.length === 0) return null;
   const word = wanted.trim().toLowerCase();
   const listed = shapes.filter(({ name }) => name.toLowerCase().includes(word));
@@ -43,7 +44,13 @@ export function ShapesPanel({ at }: { at: At }) {
       )}
       <ul className="shapes">
         {listed.map((shape) => (
-          <ShapeRow key={shape.key} at={at} shape={shape} />
+          <ShapeRow
+            key={shape.key}
+            at={at}
+            shape={shape}
+            isShown={at.shapeLook.shown === shape.key}
+            masks={masks}
+          />
         ))}
       </ul>
       {listed.length === 0 && <p className="card-line">No shape is called so.</p>}
@@ -80,10 +87,24 @@ function useShapeView({ shapeLook }: At): void {
   );
 }
 
-function ShapeRow({ at, shape }: { at: At; shape: Shape }) {
+interface RowProps {
+  readonly at: At;
+  readonly shape: Shape;
+  readonly isShown: boolean;
+  /** What masks there are, in words: the row that is looked at lists them. */
+  readonly masks: string;
+}
+
+const isSameRow = (a: RowProps, b: RowProps): boolean =>
+  a.at === b.at &&
+  a.isShown === b.isShown &&
+  (!b.isShown || a.masks === b.masks) &&
+  JSON.stringify(a.shape) === JSON.stringify(b.shape);
+
+/** Of many shapes those that nobody dials are left alone. */
+const ShapeRow = memo(function ShapeRow({ at, shape, isShown }: RowProps) {
   const { shapeLook, scene, document } = at;
   const dispatch = useAppDispatch();
-  const isShown = shapeLook.shown === shape.key;
   const look = (): void => {
     if (isShown) dispatch(settingsChanged({ view: 'tide' }));
     shapeLook.show(isShown ? undefined : shape.key);
@@ -108,7 +129,7 @@ function ShapeRow({ at, shape }: { at: At; shape: Shape }) {
       {isShown && document.mayChange && <ShapeActs at={at} shape={shape} />}
     </li>
   );
-}
+}, isSameRow);
 
 function ShapeAmount({
   shape: { name, amount },

@@ -228,6 +228,7 @@ function StripFigure({
       at.document.events.subscribe('values', later),
       at.scene.events.subscribe('joint', later),
       at.scene.events.subscribe('parts', later),
+      at.scene.events.subscribe('shapes', later),
       at.trial.events.subscribe('changed', later),
     ];
     return () => {
