@@ -102,8 +102,8 @@ test('undone step by step, after a reload too, it is as it was', async () => {
 test('what lies under the surface is told, and keeps its own weights by a mask', async () => {
   await choosePart('Choose a part', 'scarf');
   await click('Let it follow');
-  const under = await find(driver, '[data-follower="scarf"] [data-under]');
-  expect(Number(await under.getAttribute('data-under'))).toBeGreaterThan(10);
+  const beyond = await find(driver, '[data-follower="scarf"] [data-beyond]');
+  expect(Number(await beyond.getAttribute('data-beyond'))).toBeGreaterThan(10);
   await click('Keep their own weights', `//*[@data-follower="scarf"]`);
   await waitFor(driver, 'a mask says where it follows', async () => {
     const [own] = Object.values(await storedValues<{ mask?: string }>('parts/5/follows'));

@@ -1,4 +1,4 @@
-import { PartLook } from '@judoka/core/deform';
+import { MeanValueCoordinates, PartLook } from '@judoka/core/deform';
 import { type CharacterPart, followPart } from '@judoka/core/document';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import type { Pose } from '@judoka/core/skeleton';
@@ -29,6 +29,33 @@ export function clothOf(part: CharacterPart, count: number): CharacterPart {
   };
 }
 
+/** A round cage, and places within it. */
+const CAGE = ((): { positions: Float32Array; triangles: Uint32Array } => {
+  const [around, rings] = [24, 21];
+  const positions: number[] = [0, -1, 0, 0, 1, 0];
+  const triangles: number[] = [];
+  for (let r = 0; r < rings; r++)
+    for (let a = 0; a < around; a++) {
+      const [up, turn] = [(Math.PI * (r + 1)) / (rings + 1), (2 * Math.PI * a) / around];
+      positions.push(Math.sin(up) * Math.cos(turn), -Math.cos(up), Math.sin(up) * Math.sin(turn));
+      const [p, q] = [2 + r * around + a, 2 + r * around + ((a + 1) % around)];
+      if (r === 0) triangles.push(0, p, q);
+      if (r + 1 < rings) triangles.push(p, p + around, q + around, p, q + around, q);
+      else triangles.push(1, q, p);
+    }
+  return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles) };
+})();
+const CAGED = 10_000;
+
+function benchCage(): () => void {
+  const coordinates = new MeanValueCoordinates(CAGE);
+  const out = new Float32Array(CAGE.positions.length / 3);
+  return () => {
+    for (let i = 0; i < CAGED; i++)
+      coordinates.write(0.5 * Math.sin(i), 0.5 * Math.sin(2.3 * i), 0.5 * Math.cos(1.7 * i), out, 0);
+  };
+}
+
 /** A cloth that follows the large ferry-keeper's body. */
 export async function benchClothes(): Promise<void> {
   const character = await readCharacter(openGlb(await makeFerryKeeper({ size: 'large', faults: true })));
@@ -41,7 +68,12 @@ export async function benchClothes(): Promise<void> {
   section(`Clothes: ${CLOTH} points on a body of ${body.pointCount}`);
   const anchoring = await compare(() => followPart(clothed, 1, 0), unit, { runs: 3, warm: 1 });
   report('what they hold on to, and what lies under the surface', anchoring.ratio, 'U');
-  const following = [undefined, { driver: 0, anchors: followPart(clothed, 1, 0) }];
+  const following = [undefined, { driver: 0, hold: followPart(clothed, 1, 0) }];
+  const cage = benchCage();
+  const within = await compare(cage, unit, { runs: 3, warm: 1 });
+  report(`coordinates of ${CAGED} places in a cage of ${CAGE.positions.length / 3}`, within.ms, 'ms', {
+    most: 500,
+  });
   const look = await PartLook.create(clothed, 1, { skinning: 'linear', following });
   const pose: Pose = { 3: { rotation: [0, 0, 0.3, 0.954], translation: [0, 0, 0], scale: [1, 1, 1] } };
   const posing = await compare(() => look.at(pose), unit, { runs: 31, warm: 6 });

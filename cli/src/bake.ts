@@ -84,7 +84,7 @@ function followingsFrom(character: Character, { driver, parts }: BakeOptions): F
     throw new CoreError('argument-invalid', 'A part cannot follow itself: take it out of --parts.');
   const found: Followings[number][] = character.parts.map(() => undefined);
   for (const part of followers)
-    found[part] = { driver: drivers[0], anchors: followPart(character, part, drivers[0]) };
+    found[part] = { driver: drivers[0], hold: followPart(character, part, drivers[0]) };
   return found;
 }
 

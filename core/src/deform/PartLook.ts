@@ -8,7 +8,7 @@ import type { WeightRows } from '../weights/rows.ts';
 import { type Deformer, deformerOf, type Skinning } from './deformer.ts';
 import { drivenDeformer, layFollowScratch } from './follow/drivenDeformer.ts';
 import { driversOf, followingParts, type Followings } from './follow/partFollowing.ts';
-import type { FollowingPlaces } from './follow/SurfaceFollower.ts';
+import type { FollowingPlaces } from './follow/Follower.ts';
 import { layRelaxScratch, relaxedDeformer } from './relaxedDeformer.ts';
 import { laySkin, type SkinArrays } from './skin.ts';
 import { createDualPalette, type DualPalette } from './skinDual.ts';
@@ -83,7 +83,7 @@ export class PartLook {
     if (room.following) {
       const following = await followingParts(look.following ?? [], (i) => {
         const own = laid.get(i);
-        return own && { ...own, inverseBinds: own.part.inverseBinds };
+        return own && { ...own, inverseBinds: own.part.inverseBinds, triangles: own.part.triangles };
       });
       deformer = drivenDeformer(deformer, following, room.following);
     }

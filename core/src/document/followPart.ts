@@ -1,4 +1,5 @@
-import { type Anchors, anchorTo, type DriverSurface } from '../deform/follow/anchors.ts';
+import type { DriverSurface } from '../deform/follow/anchors.ts';
+import { type Hold, holdOn } from '../deform/follow/hold.ts';
 import { CoreError } from '../errors.ts';
 import { findNeighbours } from '../mesh/topology.ts';
 import type { CharacterPart } from './character.ts';
@@ -22,7 +23,7 @@ type FollowedCharacter = SkinnedCharacter & {
  * What a part holds on to of another one, as the joints bind both.
  * @throws CoreError argument-invalid if that has no surface
  */
-export function followPart(character: FollowedCharacter, part: number, driver: number): Anchors {
+export function followPart(character: FollowedCharacter, part: number, driver: number): Hold {
   const {
     triangles,
     polygonOffsets: offsets,
@@ -35,8 +36,8 @@ export function followPart(character: FollowedCharacter, part: number, driver: n
     triangles,
     neighbours: findNeighbours({ offsets, points }, pointCount),
   };
-  const anchors = anchorTo(surface, skinPart(character, part, {}, true).positions);
-  if (!anchors)
+  const hold = holdOn(surface, skinPart(character, part, {}, true).positions);
+  if (!hold)
     throw new CoreError('argument-invalid', `“${name}” has no faces: nothing can follow it.`, { driver });
-  return anchors;
+  return hold;
 }

@@ -26,7 +26,7 @@ async function follow(values: object = {}): Promise<void> {
   let drawn = 0;
   const end = at.scene.events.subscribe('pose', () => drawn++);
   at.document.changeSettings({ [partPath(HAT, 'follows')]: { driver: BODY, ...values } });
-  await until('it holds on', () => at.document.following.anchorsOf(HAT) !== undefined);
+  await until('it holds on', () => at.document.following.holdOf(HAT) !== undefined);
   if (!('isOff' in values)) await until('it is drawn', () => drawn > 0);
   end();
 }
@@ -52,7 +52,7 @@ test('when the driver’s weights are written it goes along at once, on the stag
   await follow();
   const before = hat();
   const { skin } = at.scene.parts[BODY];
-  const near = Uint32Array.from(at.document.following.anchorsOf(HAT)?.points ?? []).sort();
+  const near = Uint32Array.from(at.document.following.holdOf(HAT)?.points ?? []).sort();
   expect(near.length).toBeGreaterThan(0);
   await at.document.perform('Give', { weights: giveWeight(at, near, ARM_L, 0.7) });
   expect(weightOf(skin.rows, near[0], ARM_L)).toBeCloseTo(0.7, 5);

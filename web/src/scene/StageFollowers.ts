@@ -1,12 +1,13 @@
 import {
+  createFollower,
   type Deformer,
+  type Follower,
   drivenDeformer,
   type FollowingPart,
   type Followings,
   type FollowScratch,
   layFollowScratch,
   type PartFollowing,
-  SurfaceFollower,
 } from '@judoka/core/deform';
 import { skinPart } from '@judoka/core/document';
 import { type KernelMemory, PLAIN_MEMORY } from '@judoka/core/memory';
@@ -75,7 +76,7 @@ export class StageFollowers {
       const own = wanted[part.index];
       if (!own) continue;
       const known = this.#following.get(part.skin.rest);
-      const isKnown = known && before[part.index]?.anchors === own.anchors;
+      const isKnown = known && before[part.index]?.hold === own.hold;
       const follower = isKnown ? known.follower : await this.#followerOf(part, own);
       next.set(part.skin.rest, { ...this.#between(part.index, own), follower });
     }
@@ -97,18 +98,18 @@ export class StageFollowers {
     };
   }
 
-  #followerOf(part: ScenePart, { driver, anchors }: PartFollowing): Promise<SurfaceFollower> {
+  #followerOf(part: ScenePart, { driver, hold }: PartFollowing): Promise<Follower> {
     const { character } = this.#document.bound;
     const subject = { ...character, rows: this.#parts.map(({ skin }) => skin.rows) };
     const [own, theirs] = [part.index, driver].map((i) => skinPart(subject, i, {}, true));
-    return SurfaceFollower.create(anchors, own, theirs);
+    return createFollower(hold, { ...own, triangles: part.part.triangles }, theirs);
   }
 }
 
 function isSame(a: Followings, b: Followings): boolean {
   for (let i = 0; i < Math.max(a.length, b.length); i++) {
     const [one, other] = [a.at(i), b.at(i)];
-    if (one?.driver !== other?.driver || one?.anchors !== other?.anchors || one?.amounts !== other?.amounts)
+    if (one?.driver !== other?.driver || one?.hold !== other?.hold || one?.amounts !== other?.amounts)
       return false;
   }
   return true;

@@ -5,6 +5,7 @@ import {
   type FollowScratch,
   layFollowScratch,
 } from '../../deform/follow/drivenDeformer.ts';
+import { eachShare } from '../../deform/follow/hold.ts';
 import { followingParts } from '../../deform/follow/partFollowing.ts';
 import type { CharacterLook } from '../../deform/PartLook.ts';
 import { layRelaxScratch, relaxedDeformer, type RelaxScratch } from '../../deform/relaxedDeformer.ts';
@@ -73,7 +74,7 @@ export class MeterLook {
       const part = this.#partOf(index);
       if (!part) return undefined;
       const { restPositions: positions, restNormals: normals } = part.mesh;
-      return { ...part, bound: { positions, normals } };
+      return { ...part, bound: { positions, normals }, triangles: part.mesh.triangles };
     });
   }
 
@@ -99,13 +100,14 @@ export class MeterLook {
     const driver = following && this.#partOf(following.driver);
     if (!following || !driver) return own;
     const above = this.sharesOf(driver, moves);
-    const { rows, points } = following.anchors;
-    const shares = new Float32Array(rows.pointCount);
-    for (let p = 0; p < rows.pointCount; p++) {
+    const shares = new Float32Array(skin.rows.pointCount);
+    for (let p = 0; p < shares.length; p++) {
       const amount = following.amounts?.[p] ?? 1;
       let share = 0;
-      for (let k = p * rows.stride; above && k < (p + 1) * rows.stride && rows.values[k] > 0; k++)
-        share += rows.values[k] * (above[points[rows.joints[k]]] || 0);
+      if (above)
+        eachShare(following.hold, p, (point, by) => {
+          share += by * (above[point] || 0);
+        });
       shares[p] = amount * share + (amount < 1 ? (1 - amount) * (own?.[p] ?? 0) : 0);
     }
     return above || own ? shares : undefined;

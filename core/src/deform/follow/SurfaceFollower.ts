@@ -4,30 +4,15 @@ import { createKernelMemory } from '../../memory/wasmMemory.ts';
 import { laySkin, type SkinArrays } from '../skin.ts';
 import { type SkinKernels, skinKernels } from '../skinKernels.ts';
 import type { Anchors } from './anchors.ts';
+import type { Follower, FollowingPlaces, Needed } from './Follower.ts';
 import { frameOf, layTurns, type TurningSurface } from './frames.ts';
-
-/** Places that follow a surface, as the joints bind them, in the scene. */
-export interface FollowingPlaces {
-  readonly positions: Float32Array;
-  readonly normals: Float32Array;
-}
-
-/** Some places, and what of the driver's surface they need. */
-export interface Needed {
-  /** Uint32Array: the anchors, rising. */
-  readonly anchors: Uint32Array;
-  /** Uint32Array: the driver's points, and their numbers here. */
-  readonly points: Uint32Array;
-  readonly numbers: Uint32Array;
-}
 
 /**
  * Places that keep their distance from a driver's surface and their turn against it, in any pose: each anchor turns and moves
  * them as the surface has turned and moved there, and they are blended as joints are. Holds memory of its own.
  */
-export class SurfaceFollower {
-  /** All of the driver's points that are needed, rising. */
-  readonly driverPoints: Uint32Array;
+export class SurfaceFollower implements Follower {
+  readonly #driverPoints: Uint32Array;
   readonly all: Needed;
   readonly #anchors: Anchors;
   readonly #skin: SkinArrays;
@@ -60,23 +45,23 @@ export class SurfaceFollower {
     skin.restNormals.set(places.normals);
     skin.rows.joints.set(rows.joints);
     skin.rows.values.set(rows.values);
-    this.driverPoints = Uint32Array.from(new Set([...points, ...beside])).sort();
-    this.#numbers = new Map(Array.from(this.driverPoints, (p, i) => [p, i]));
+    this.#driverPoints = Uint32Array.from(new Set([...points, ...beside])).sort();
+    this.#numbers = new Map(Array.from(this.#driverPoints, (p, i) => [p, i]));
     const [own, next] = [points, beside].map((of) => of.map((p) => this.#numbers.get(p) as number));
     const gathered = (of: Float32Array): Float32Array =>
-      Float32Array.from({ length: 3 * this.driverPoints.length }, (_, i) => {
-        return of[this.driverPoints[Math.floor(i / 3)] * 3 + (i % 3)];
+      Float32Array.from({ length: 3 * this.#driverPoints.length }, (_, i) => {
+        return of[this.#driverPoints[Math.floor(i / 3)] * 3 + (i % 3)];
       });
     const [rest, normals] = [gathered(driver.positions), gathered(driver.normals)];
     const frames = new Float64Array(9 * points.length);
     for (let a = 0; a < points.length; a++) frameOf(rest, normals, own[a], next[a], frames, a * 9);
-    const scales = new Float32Array(this.driverPoints.length).fill(1);
+    const scales = new Float32Array(this.#driverPoints.length).fill(1);
     this.#surface = { rest, normals, frames, scales, own, beside: next, positions: rest.slice() };
     const all = Uint32Array.from({ length: points.length }, (_, a) => a);
     this.all = {
       anchors: all,
-      points: this.driverPoints,
-      numbers: Uint32Array.from(this.driverPoints.keys()),
+      points: this.#driverPoints,
+      numbers: Uint32Array.from(this.#driverPoints.keys()),
     };
   }
 
@@ -84,12 +69,10 @@ export class SurfaceFollower {
     return this.#anchors.rows.pointCount;
   }
 
-  /** Where the places are, as far as they have been asked for. Float32Array, 3 a place, scene space. */
   get followed(): Pick<SkinArrays, 'positions' | 'normals'> {
     return this.#skin;
   }
 
-  /** What listed places need of the driver. */
   needOf(points: ArrayLike<number>, count: number): Needed {
     const { rows } = this.#anchors;
     const { own, beside } = this.#surface;
@@ -99,12 +82,11 @@ export class SurfaceFollower {
         anchors.add(rows.joints[k]);
     const list = Uint32Array.from(anchors).sort();
     const numbers = Uint32Array.from(new Set([...list].flatMap((a) => [own[a], beside[a]]))).sort();
-    return { anchors: list, numbers, points: numbers.map((i) => this.driverPoints[i]) };
+    return { anchors: list, numbers, points: numbers.map((i) => this.#driverPoints[i]) };
   }
 
-  /** The places that hold on to any of the driver's points in a list. Uint32Array, rising. */
   placesAt(touched: ArrayLike<number>, count: number): Uint32Array {
-    this.#holders ??= holdersOf(this.#anchors, this.#surface, this.driverPoints.length);
+    this.#holders ??= holdersOf(this.#anchors, this.#surface, this.#driverPoints.length);
     const { offsets, places } = this.#holders;
     const found = new Set<number>();
     for (let i = 0; i < count; i++) {
@@ -115,12 +97,6 @@ export class SurfaceFollower {
     return Uint32Array.from(found).sort();
   }
 
-  /**
-   * Takes the driver's surface in.
-   * @param numbers of the driver's points
-   * @param positions, normals Float32Array, 3 a listed point
-   * @param scales  how much larger each is than at rest; 1 for all where it is missing
-   */
   take(
     numbers: Uint32Array,
     positions: Float32Array,
@@ -140,7 +116,6 @@ export class SurfaceFollower {
     }
   }
 
-  /** Places that need of the driver what was taken in: all of them, or those listed; see {@link followed}. */
   follow(needed: Needed, points?: ArrayLike<number>, count = 0): void {
     layTurns(this.#surface, needed.anchors, this.#skin.palette);
     if (!points) {

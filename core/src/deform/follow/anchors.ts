@@ -15,6 +15,7 @@ export interface DriverSurface {
 
 /** What places hold on to: points of a surface, each by so much. */
 export interface Anchors {
+  readonly kind: 'surface';
   /** By anchor: the driver's point, and the neighbour that tells how the surface there is turned; itself for none. */
   readonly points: Uint32Array;
   readonly beside: Uint32Array;
@@ -96,7 +97,7 @@ class AnchorSearch {
       this.#standing = standIns(this.#surface, this.#used, MAX_ANCHORS);
       return this.find(places, watch);
     }
-    return { points, beside: besideOf(this.#surface, points, numbers), rows, heights };
+    return { kind: 'surface', points, beside: besideOf(this.#surface, points, numbers), rows, heights };
   }
 
   /** Fills the row for a place. @returns how far it stands off the surface */

@@ -6,11 +6,11 @@ import type { WeightRows } from '../../weights/rows.ts';
 import type { Deformer } from '../deformer.ts';
 import type { SkinArrays } from '../skin.ts';
 import { createDualPalette } from '../skinDual.ts';
-import type { Needed, SurfaceFollower } from './SurfaceFollower.ts';
+import type { Follower, Needed } from './Follower.ts';
 
 /** A part that follows another one. */
 export interface FollowingPart {
-  readonly follower: SurfaceFollower;
+  readonly follower: Follower;
   /** The driver's arrays, in the deformer's memory; its palette is not looked at. */
   readonly driver: SkinArrays;
   /** What binds the part and its driver: Float32Array, 16·(jointCount + 1), the part's own place last. */
@@ -79,7 +79,7 @@ class DriverPoses {
   readonly #skinned: Deformer;
   readonly #following: ReadonlyMap<Float32Array, FollowingPart>;
   readonly #scratch: FollowScratch;
-  readonly #needs = new WeakMap<SurfaceFollower, { readonly about: Uint32Array; readonly needed: Needed }>();
+  readonly #needs = new WeakMap<Follower, { readonly about: Uint32Array; readonly needed: Needed }>();
 
   constructor(
     skinned: Deformer,
@@ -129,7 +129,7 @@ class DriverPoses {
   }
 
   /** The points of a strip are asked for picture by picture: what they need is looked for once. */
-  #needOf(follower: SurfaceFollower, { points, count }: PointList): Needed {
+  #needOf(follower: Follower, { points, count }: PointList): Needed {
     const known = this.#needs.get(follower);
     if (known?.about.length === count && known.about.every((p, i) => p === points[i])) return known.needed;
     const needed = follower.needOf(points, count);

@@ -61,7 +61,7 @@ async function followed(
 ) {
   const look = await PartLook.create(body, part, {
     skinning,
-    following: following ?? [undefined, { driver: 0, anchors: anchored(body) }],
+    following: following ?? [undefined, { driver: 0, hold: anchored(body) }],
   });
   return (pose: Pose) => look.at(pose).positions.slice();
 }
@@ -155,7 +155,7 @@ describe('a sleeve about a limb that bends', () => {
   test('listed points come to lie where all of them do', async () => {
     const body = sleeved();
     const amounts = Float32Array.from({ length: body.parts[1].pointCount }, (_, p) => (p % 5) / 4);
-    const following = [undefined, { driver: 0, anchors: anchored(body), amounts }];
+    const following = [undefined, { driver: 0, hold: anchored(body), amounts }];
     const half = (await followed(body, following))(POSE);
     const [none, all] = [skinPart(body, 1, POSE, false).positions, (await followed(body))(POSE)];
     expectNear(
@@ -181,8 +181,8 @@ describe('a sleeve about a limb that bends', () => {
     const over = tube(-1, 1, 0, 0, { radius: 1.4, rings: 9, capped: false });
     const { part, rows } = garment(over.positions, over.triangles);
     const three: Body = { ...body, parts: [...body.parts, part], rows: [...body.rows, rows] };
-    const first = { driver: 0, anchors: anchored(three) };
-    const following = [undefined, first, { driver: 1, anchors: anchored(three, 2, 1) }];
+    const first = { driver: 0, hold: anchored(three) };
+    const following = [undefined, first, { driver: 1, hold: anchored(three, 2, 1) }];
     const places = (await followed(three, following, 'linear', 2))(POSE);
     const sleeve = (await followed(three, following))(POSE);
     const { triangles } = three.parts[1];

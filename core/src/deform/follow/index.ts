@@ -1,6 +1,9 @@
-export { anchorTo, type Anchors, type DriverSurface } from './anchors.ts';
+export type { DriverSurface } from './anchors.ts';
+export { holdOn, type Hold } from './hold.ts';
+export { MeanValueCoordinates, type Cage } from './meanValue.ts';
 export { weightsAlong } from './weightsAlong.ts';
-export { SurfaceFollower, type FollowingPlaces } from './SurfaceFollower.ts';
+export { createFollower } from './createFollower.ts';
+export type { Follower, FollowingPlaces } from './Follower.ts';
 export {
   drivenDeformer,
   layFollowScratch,

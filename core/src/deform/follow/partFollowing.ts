@@ -1,13 +1,14 @@
 import type { SkinArrays } from '../skin.ts';
-import type { Anchors } from './anchors.ts';
 import type { FollowingPart } from './drivenDeformer.ts';
-import { type FollowingPlaces, SurfaceFollower } from './SurfaceFollower.ts';
+import { createFollower } from './createFollower.ts';
+import type { FollowingPlaces } from './Follower.ts';
+import type { Hold } from './hold.ts';
 
 /** How a part follows another one. */
 export interface PartFollowing {
   /** Number of the part that it follows. */
   readonly driver: number;
-  readonly anchors: Anchors;
+  readonly hold: Hold;
   /** How much of it each point takes, 0..1; all of it where they are missing. */
   readonly amounts?: Float32Array;
 }
@@ -22,6 +23,7 @@ export interface FollowedArrays {
   readonly inverseBinds: Float32Array;
   /** As the joints bind it, in the scene. */
   readonly bound: FollowingPlaces;
+  readonly triangles: Uint32Array;
 }
 
 /**
@@ -38,7 +40,11 @@ export async function followingParts(
     const [own, driver] = [arraysOf(i), arraysOf(following.driver)];
     if (!own || !driver) continue;
     found.set(own.skin.rest, {
-      follower: await SurfaceFollower.create(following.anchors, own.bound, driver.bound),
+      follower: await createFollower(
+        following.hold,
+        { ...own.bound, triangles: own.triangles },
+        driver.bound,
+      ),
       driver: driver.skin,
       binds: () => ({ own: own.inverseBinds, driver: driver.inverseBinds }),
       amounts: following.amounts,

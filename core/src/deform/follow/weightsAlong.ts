@@ -1,4 +1,5 @@
 import { createRows, DEFAULT_STRIDE, type WeightRows } from '../../weights/rows.ts';
+import { eachShare } from './hold.ts';
 import { driversOf, type Followings } from './partFollowing.ts';
 
 /**
@@ -16,21 +17,23 @@ export function weightsAlong(rows: readonly WeightRows[], followings: Followings
 
 function along(own: WeightRows, driver: WeightRows, following: Followings[number]): WeightRows {
   if (!following) return own;
-  const { anchors, amounts } = following;
+  const { hold, amounts } = following;
   const out = createRows(own.pointCount, DEFAULT_STRIDE);
   const sums = new Map<number, number>();
   const add = ({ joints, values, stride }: WeightRows, p: number, by: number): void => {
     for (let k = p * stride; k < (p + 1) * stride && values[k] > 0; k++)
       sums.set(joints[k], (sums.get(joints[k]) ?? 0) + by * values[k]);
   };
-  const { rows, points } = anchors;
   for (let p = 0; p < own.pointCount; p++) {
     sums.clear();
     const amount = amounts?.[p] ?? 1;
     if (amount < 1) add(own, p, 1 - amount);
-    for (let k = p * rows.stride; k < (p + 1) * rows.stride && rows.values[k] > 0; k++)
-      add(driver, points[rows.joints[k]], amount * rows.values[k]);
-    const kept = [...sums].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, DEFAULT_STRIDE);
+    eachShare(hold, p, (point, share) => add(driver, point, amount * share));
+    // In a cage some take away.
+    const kept = [...sums]
+      .filter(([, value]) => value > 0)
+      .sort((a, b) => b[1] - a[1] || a[0] - b[0])
+      .slice(0, DEFAULT_STRIDE);
     const sum = kept.reduce((all, [, value]) => all + value, 0);
     kept.forEach(([joint, value], k) => {
       out.joints[p * DEFAULT_STRIDE + k] = joint;

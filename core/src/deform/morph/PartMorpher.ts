@@ -1,3 +1,4 @@
+import { facesAbout, type PointFaces } from '../../mesh/facesAbout.ts';
 import type { PointMoves } from '../../mesh/morphs.ts';
 
 /** How much of a shape there is on a part. */
@@ -20,7 +21,7 @@ export interface MorphedPart {
 export class PartMorpher {
   readonly #part: MorphedPart;
   /** By point: the faces about it, compressed; made when first needed. */
-  #faces: { readonly offsets: Uint32Array; readonly faces: Uint32Array } | undefined;
+  #faces: PointFaces | undefined;
   /** Points that are moved now, and those whose normals are turned. */
   #moved: Uint32Array = new Uint32Array(0);
   #turned: Uint32Array = new Uint32Array(0);
@@ -99,17 +100,4 @@ function addNormal(positions: Float32Array, triangles: Uint32Array, face: number
   sum[0] += uy * vz - uz * vy;
   sum[1] += uz * vx - ux * vz;
   sum[2] += ux * vy - uy * vx;
-}
-
-function facesAbout(
-  triangles: Uint32Array,
-  pointCount: number,
-): { readonly offsets: Uint32Array; readonly faces: Uint32Array } {
-  const offsets = new Uint32Array(pointCount + 1);
-  for (const p of triangles) offsets[p + 1]++;
-  for (let p = 0; p < pointCount; p++) offsets[p + 1] += offsets[p];
-  const ends = offsets.slice(0, pointCount);
-  const faces = new Uint32Array(triangles.length);
-  for (let i = 0; i < triangles.length; i++) faces[ends[triangles[i]]++] = Math.floor(i / 3);
-  return { offsets, faces };
 }

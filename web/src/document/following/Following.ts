@@ -1,4 +1,4 @@
-import type { Anchors, DriverSurface, Followings } from '@judoka/core/deform';
+import type { DriverSurface, Followings, Hold } from '@judoka/core/deform';
 import {
   type Character,
   type DocumentSettings,
@@ -11,7 +11,7 @@ import type { WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import { Events } from '../events.ts';
 import { maskAmounts, type SavedItems } from '../SavedItems.ts';
-import type { AnchorWorker } from './anchor.worker.ts';
+import type { HoldWorker } from './hold.worker.ts';
 
 /** The document whose parts they are. */
 interface FollowedDocument {
@@ -27,7 +27,7 @@ interface FollowedDocument {
 interface Found {
   readonly driver: number;
   /** Nothing while it is looked for, and of a part without triangles. */
-  anchors: Anchors | undefined;
+  hold: Hold | undefined;
   isFound: boolean;
 }
 
@@ -58,8 +58,8 @@ export class Following {
   }
 
   /** What a part holds on to; undefined while it is not known. */
-  anchorsOf(part: number): Anchors | undefined {
-    return this.#found.get(part)?.anchors;
+  holdOf(part: number): Hold | undefined {
+    return this.#found.get(part)?.hold;
   }
 
   /** Whether what a part holds on to is still looked for. */
@@ -75,11 +75,11 @@ export class Following {
     const { saved } = this.#document;
     const out: Followings[number][] = [];
     for (const [part, { driver, mask, isOff }] of this.follows) {
-      const anchors = this.anchorsOf(part);
-      if (!anchors || (isOff && !withOff) || this.#found.get(part)?.driver !== driver) continue;
+      const hold = this.holdOf(part);
+      if (!hold || (isOff && !withOff) || this.#found.get(part)?.driver !== driver) continue;
       const held = saved.masks.find(({ id }) => id === mask);
-      const amounts = held && maskAmounts(held, part, anchors.rows.pointCount);
-      out[part] = { driver, anchors, ...(amounts && { amounts }) };
+      const amounts = held && maskAmounts(held, part, hold.heights.length);
+      out[part] = { driver, hold, ...(amounts && { amounts }) };
     }
     // No holes: whoever looks at all of them sees those that do not follow as well.
     return Array.from(out);
@@ -88,18 +88,18 @@ export class Following {
   #look(): void {
     for (const [part, { driver }] of this.follows) {
       if (this.#found.get(part)?.driver === driver) continue;
-      const own: Found = { driver, anchors: undefined, isFound: false };
+      const own: Found = { driver, hold: undefined, isFound: false };
       this.#found.set(part, own);
       this.#ask(part, own).catch(this.#document.notifyError);
     }
   }
 
   async #ask(part: number, own: Found): Promise<void> {
-    this.#thread ??= new Worker(new URL('./anchor.worker.ts', import.meta.url), { type: 'module' });
+    this.#thread ??= new Worker(new URL('./hold.worker.ts', import.meta.url), { type: 'module' });
     this.#asked++;
     try {
       const places = this.#bound(part).positions;
-      own.anchors = await Comlink.wrap<AnchorWorker>(this.#thread).anchors(this.#surface(own.driver), places);
+      own.hold = await Comlink.wrap<HoldWorker>(this.#thread).hold(this.#surface(own.driver), places);
     } finally {
       own.isFound = true;
       if (--this.#asked === 0) this.close();

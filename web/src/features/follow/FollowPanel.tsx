@@ -17,12 +17,12 @@ import {
   changeFollows,
   driversFor,
   followSelected,
-  keepUnder,
+  keepBeyond,
   letFollow,
   letGo,
   lookFollowing,
   lookWithout,
-  pointsUnder,
+  pointsBeyond,
 } from './follows.ts';
 
 interface Baking {
@@ -132,7 +132,7 @@ function FollowingPart({ at, part, follows }: PartProps) {
     <div
       className="follower"
       data-follower={name}
-      data-anchored={document.following.anchorsOf(part) !== undefined}
+      data-anchored={document.following.holdOf(part) !== undefined}
     >
       <Group gap={6} justify="space-between" wrap="nowrap">
         <Switch
@@ -171,8 +171,8 @@ function FollowingPart({ at, part, follows }: PartProps) {
 /** How far a part stands off what it follows, and what of it lies under that surface. */
 function Heights({ at, part, follows }: PartProps) {
   const { document, scene } = at;
-  const anchors = document.following.anchorsOf(part);
-  if (!anchors)
+  const hold = document.following.holdOf(part);
+  if (!hold)
     return (
       <p className="card-line" role="status">
         {document.following.isLooking(part)
@@ -181,27 +181,31 @@ function Heights({ at, part, follows }: PartProps) {
       </p>
     );
   let [least, most] = [Infinity, 0];
-  for (const height of anchors.heights) {
+  for (const height of hold.heights) {
     least = Math.min(least, Math.max(0, height));
     most = Math.max(most, height);
   }
-  const under = pointsUnder(at, part);
+  const beyond = pointsBeyond(at, part);
+  const isCage = hold.kind === 'cage';
   return (
     <>
       <p className="card-line">
-        Stands off {lengthWords(least)} to {lengthWords(most)}.
+        {isCage
+          ? `Moves within ${document.partName(follows.driver)} as in a cage.`
+          : `Stands off ${lengthWords(least)} to ${lengthWords(most)}.`}
       </p>
-      {under.length > 0 && (
+      {beyond.length > 0 && (
         <>
-          <div className="trouble" data-under={under.length}>
-            {counted(under.length, 'point')} of it {under.length === 1 ? 'lies' : 'lie'} under the surface at
-            rest, and {under.length === 1 ? 'stays' : 'stay'} there.
+          <div className="trouble" data-beyond={beyond.length}>
+            {counted(beyond.length, 'point')} of it {beyond.length === 1 ? 'lies' : 'lie'}{' '}
+            {isCage ? 'outside the cage' : 'under the surface'} at rest, and{' '}
+            {beyond.length === 1 ? 'stays' : 'stay'} there.
           </div>
           <Group gap={6} my={6}>
             <Button
               size="compact-xs"
               variant="default"
-              onClick={() => scene.selection.choosePoints(new Map([[part, under]]), 'replace')}
+              onClick={() => scene.selection.choosePoints(new Map([[part, beyond]]), 'replace')}
             >
               Select them
             </Button>
@@ -209,7 +213,7 @@ function Heights({ at, part, follows }: PartProps) {
               <Button
                 size="compact-xs"
                 variant="default"
-                onClick={() => void keepUnder(at, part, follows).catch(document.notifyError)}
+                onClick={() => void keepBeyond(at, part, follows).catch(document.notifyError)}
               >
                 Keep their own weights
               </Button>
@@ -318,7 +322,7 @@ function BakeFollower({ at, part, follows }: PartProps) {
   return (
     <RunButton
       running={curing.working?.isBake ? curing.working : undefined}
-      disabled={curing.working !== undefined || !document.following.anchorsOf(part)}
+      disabled={curing.working !== undefined || !document.following.holdOf(part)}
       stop={() => curing.stop()}
       run={bake}
       label="Bake into its weights"

@@ -54,20 +54,23 @@ export async function followSelected(at: Editing, part: number, follows: PartFol
   await followBy(at, part, follows, relaxAmounts(neighbours, own.pointCount, selected, BORDER));
 }
 
-/** Points of a part that lie under the surface that they hold on to, rising. */
-export function pointsUnder({ document }: Editing, part: number): Uint32Array {
-  const heights = document.following.anchorsOf(part)?.heights ?? new Float32Array(0);
-  const least = -ON_SURFACE * document.size;
-  return Uint32Array.from(heights.keys()).filter((p) => heights[p] < least);
+/** Points of a part that lie under the surface that they hold on to, or outside their cage; rising. */
+export function pointsBeyond({ document }: Editing, part: number): Uint32Array {
+  const hold = document.following.holdOf(part);
+  if (!hold) return new Uint32Array(0);
+  const { kind, heights } = hold;
+  const least = ON_SURFACE * document.size;
+  const side = kind === 'cage' ? 1 : -1;
+  return Uint32Array.from(heights.keys()).filter((p) => side * heights[p] > least);
 }
 
-/** Points under the surface keep their own weights, and those about them in part: by the mask, or a new one. */
-export async function keepUnder(at: Editing, part: number, follows: PartFollows): Promise<void> {
+/** Points beyond it keep their own weights, and those about them in part: by the mask, or a new one. */
+export async function keepBeyond(at: Editing, part: number, follows: PartFollows): Promise<void> {
   const { document } = at;
   const { neighbours, part: own } = document.parts[part];
   const held = document.saved.masks.find(({ id }) => id === follows.mask);
   const before = held && maskAmounts(held, part, own.pointCount);
-  const kept = relaxAmounts(neighbours, own.pointCount, pointsUnder(at, part), BORDER);
+  const kept = relaxAmounts(neighbours, own.pointCount, pointsBeyond(at, part), BORDER);
   await followBy(
     at,
     part,
