@@ -233,7 +233,9 @@ describe('very many points', () => {
       .perform();
     // Rows sorted meanwhile take the cell that is typed into elsewhere: no key is lost with it.
     await grid.sendKeys('0');
-    await driver.executeScript(`document.querySelector('[title="Sort by the number of influences"]').click()`);
+    await driver.executeScript(
+      `document.querySelector('[title="Sort by the number of influences"]').click()`,
+    );
     await driver.actions().sendKeys('.3', Key.ENTER).perform();
     await waitFor(driver, 'it is stored', async () => (await hands.editCount()) > edits);
     await allSaved();
