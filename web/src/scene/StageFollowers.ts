@@ -69,8 +69,9 @@ export class StageFollowers {
   async follow(): Promise<void> {
     const wanted = this.#document.following.followings();
     const before = this.#followings;
-    if (isSame(before, wanted)) return;
+    // What was begun for something else is not wanted any more, even if all is as it was.
     const turn = ++this.#turn;
+    if (isSame(before, wanted)) return;
     const next = new Map<Float32Array, FollowingPart>();
     for (const part of this.#parts) {
       const own = wanted[part.index];

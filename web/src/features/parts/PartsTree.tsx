@@ -90,6 +90,7 @@ function PartRows({ at, part, picture, act }: PartRowsProps) {
   const { visible, part: held } = at.scene.parts[part];
   const pieces = piecesOf(at, part);
   const role = at.document.settings.rigidParts.has(part) ? 'rigid' : 'skinned';
+  const follows = at.document.following.follows.get(part);
   const weights = at.document.events.version('weights');
   const joint = useVersioned(() => heaviestJoint(at, part), [at, part, weights]);
   return (
@@ -101,6 +102,7 @@ function PartRows({ at, part, picture, act }: PartRowsProps) {
           <span className="card-line">
             {counted(held.pointCount, 'point')}
             {held.role === 'fixed' ? ', no weights of its own' : ''}
+            {follows && `, follows ${at.document.partName(follows.driver)}${follows.isOff ? ' (off)' : ''}`}
           </span>
         </div>
         <div className="part-acts">

@@ -5,6 +5,7 @@ import {
   type Json,
   type SavedShape,
   type Shape,
+  shapeAmountPath,
   shapePath,
 } from '@judoka/core/document';
 import { halvesOf, reliefOf } from '@judoka/core/mesh';
@@ -73,7 +74,20 @@ export function changeShape(
 }
 
 export function removeShape({ document }: Editing, { key, name }: Shape): void {
-  document.setValues(`Remove shape ${name}`, { [shapePath(key)]: null });
+  document.setValues(`Remove shape ${name}`, { [shapePath(key)]: null, [shapeAmountPath(key)]: null });
+}
+
+/** Gives a shape a mask of its own that takes all of it, to be painted. @returns the mask's id */
+export function maskShape({ document, scene }: Editing, shape: Shape): Promise<string> {
+  const amounts = new Map(
+    scene.parts
+      .filter(({ index }) => scene.morphs.movesOf(shape.morph, index))
+      .map(({ index, part }) => [index, new Float32Array(part.pointCount).fill(1)] as const),
+  );
+  return document.saved.saveMask(shape.name, amounts, {
+    label: `Mask of ${shape.name}`,
+    values: (mask) => ({ [shapePath(shape.key)]: { ...document.settings.shapes[shape.key], mask } }),
+  });
 }
 
 /**

@@ -7,10 +7,10 @@ import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
 import { SliderRow } from '../../ui/SliderRow.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
-import { changeShape, removeShape, type ShapeLook, splitShape } from './ShapeLook.ts';
+import { changeShape, maskShape, removeShape, type ShapeLook, splitShape } from './ShapeLook.ts';
 import './shapes.css';
 
-type At = Editing & { readonly shapeLook: ShapeLook };
+type At = Editing & { readonly shapeLook: ShapeLook; readonly masks: { start(id: string): void } };
 
 /** From so many shapes on a field finds them. */
 const MANY = 8;
@@ -157,7 +157,7 @@ function ShapeAmount({
   return <SliderRow name={name} value={amount} least={0} most={1} digits={2} set={set} />;
 }
 
-const WHOLE = 'whole';
+const [WHOLE, NEW] = ['whole', 'new'];
 
 function ShapeActs({ at, shape }: { at: At; shape: Shape }) {
   const { document, scene } = at;
@@ -170,27 +170,29 @@ function ShapeActs({ at, shape }: { at: At; shape: Shape }) {
     scene.morphs.settle();
     await splitShape(at, shape);
   };
+  const choose = (id: string | null): void => {
+    if (id === NEW)
+      void maskShape(at, shape)
+        .then((mask) => at.masks.start(mask))
+        .catch(document.notifyError);
+    else
+      changeShape(at, shape, { mask: id === WHOLE || id === null ? undefined : id }, `Mask of ${shape.name}`);
+  };
   return (
     <div className="shape-acts">
       <p className="card-line">Moves {counted(moved, 'point')}.</p>
       <Select
         size="xs"
         label="By a mask"
-        description="Masks are made and painted below."
+        description="Masks are painted below, with the brushes."
         allowDeselect={false}
         data={[
           { value: WHOLE, label: 'None: the whole shape' },
+          { value: NEW, label: 'A new one, painted now' },
           ...masks.map(({ id, name }) => ({ value: id, label: name })),
         ]}
         value={masks.some(({ id }) => id === shape.mask) ? (shape.mask ?? WHOLE) : WHOLE}
-        onChange={(id) =>
-          changeShape(
-            at,
-            shape,
-            { mask: id === WHOLE || id === null ? undefined : id },
-            `Mask of ${shape.name}`,
-          )
-        }
+        onChange={choose}
       />
       <Switch
         my={8}
