@@ -146,12 +146,22 @@ export function schemaOfPath(path: string): z.ZodType | undefined {
   return undefined;
 }
 
+const angle = z.number().min(-180).max(180);
+const turn = z.strictObject({
+  joint: jointNumber,
+  axis: z.enum(['x', 'y', 'z']),
+  from: angle,
+  to: angle,
+  isSmooth: z.literal(true).optional(),
+});
 const fileShape = z.strictObject({
+  turn: turn.optional(),
   name: givenName.optional(),
   mask: z.uuid().optional(),
   isLeftOut: z.literal(true).optional(),
 });
 const madeShape = z.strictObject({
+  turn: turn.optional(),
   name: givenName,
   mask: z.uuid().optional(),
   isLeftOut: z.literal(true).optional(),

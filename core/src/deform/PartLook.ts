@@ -9,6 +9,7 @@ import { type Deformer, deformerOf, type Skinning } from './deformer.ts';
 import { drivenDeformer, layFollowScratch } from './follow/drivenDeformer.ts';
 import { driversOf, followingParts, type Followings } from './follow/partFollowing.ts';
 import type { FollowingPlaces } from './follow/Follower.ts';
+import { morphedDeformer, PartMorphs, type PosedMorph } from './morph/morphedDeformer.ts';
 import { layRelaxScratch, relaxedDeformer } from './relaxedDeformer.ts';
 import { laySkin, type SkinArrays } from './skin.ts';
 import { createDualPalette, type DualPalette } from './skinDual.ts';
@@ -37,6 +38,8 @@ export interface CharacterLook extends Look {
   /** By part: how much of relaxing each point takes, 0..1; all of it where it is missing. */
   readonly amounts?: readonly (Float32Array | undefined)[];
   readonly following?: Followings;
+  /** By part: the shapes that go on by a joint's turn. */
+  readonly morphs?: readonly (readonly PosedMorph[] | undefined)[];
 }
 
 /** What is posed: parts and their weights on a skeleton. */
@@ -78,8 +81,8 @@ export class PartLook {
     const laid = new Map(
       chain.map((i, k) => [i, layPart(parts[i], rows[i], room.skins[k], skinned, room.dual)] as const),
     );
-    let deformer = skinned;
-    if (room.relaxing) deformer = relaxedDeformer(skinned, await relaxersOf(laid, look), room.relaxing);
+    let deformer = morphedDeformer(skinned, morphsOf(laid, look));
+    if (room.relaxing) deformer = relaxedDeformer(deformer, await relaxersOf(laid, look), room.relaxing);
     if (room.following) {
       const following = await followingParts(look.following ?? [], (i) => {
         const own = laid.get(i);
@@ -127,6 +130,21 @@ function layPart(
   skinned.prepare(skin.palette, dual);
   skinned.skinRange(skin, dual, 0, pointCount);
   return { part, skin, bound: { positions: skin.positions.slice(), normals: skin.normals.slice() } };
+}
+
+function morphsOf(
+  laid: ReadonlyMap<number, LaidPart>,
+  { morphs }: CharacterLook,
+): Map<Float32Array, PartMorphs> {
+  const found = new Map<Float32Array, PartMorphs>();
+  for (const [i, { part, skin }] of laid) {
+    const own = morphs?.[i];
+    if (!own) continue;
+    const laying = new PartMorphs(part, () => part.inverseBinds);
+    laying.setMorphs(own);
+    found.set(skin.rest, laying);
+  }
+  return found;
 }
 
 async function relaxersOf(

@@ -22,3 +22,5 @@ export {
 } from './PartLook.ts';
 export * from './follow/index.ts';
 export { PartMorpher, type MorphAmount, type MorphedPart } from './morph/PartMorpher.ts';
+export { morphedDeformer, PartMorphs, type PosedMorph } from './morph/morphedDeformer.ts';
+export { type TurnRange } from './morph/turns.ts';

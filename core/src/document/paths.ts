@@ -109,6 +109,16 @@ export function renumberValue(path: string, value: Json, to: (joint: number) => 
       return { ...held, joint: jointOf(held.joint) };
     case 'poses':
       return { ...held, joint: jointOf(held.joint), joints: keyed(held.joints) };
+    case 'shapes':
+      return 'turn' in held
+        ? {
+            ...held,
+            turn: {
+              ...(held.turn as Readonly<Record<string, Json>>),
+              joint: jointOf((held.turn as { joint: Json }).joint),
+            },
+          }
+        : held;
     case 'motions':
       return { ...held, follows: keyed(held.follows) };
     default:

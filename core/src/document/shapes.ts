@@ -1,3 +1,4 @@
+import type { TurnRange } from '../deform/morph/turns.ts';
 import type { Morph } from '../mesh/morphs.ts';
 
 /** What is said of a shape of the file, or a shape that was made of one. */
@@ -10,6 +11,8 @@ export interface SavedShape {
   /** Of one that was made here: the number of the file's shape that it is made of. */
   readonly of?: number;
   readonly savedAt?: number;
+  /** A joint's turn by which it goes on. */
+  readonly turn?: TurnRange;
 }
 
 /** By key: a number of the file's shapes, or an id of one that was made. */
@@ -24,8 +27,9 @@ export interface Shape {
   readonly mask: string | undefined;
   readonly isLeftOut: boolean;
   readonly isMade: boolean;
-  /** How much of it is on the character now. */
+  /** How much of it is on the character now, beside what a turn adds. */
   readonly amount: number;
+  readonly turn: TurnRange | undefined;
 }
 
 /** A shape is dialled between these. */
@@ -40,7 +44,7 @@ export function shapesOfDocument(
   }: { readonly shapes: SavedShapes; readonly shapeAmounts: Readonly<Record<string, number>> },
 ): Shape[] {
   const shapeOf = (key: string, morph: number, saved: SavedShape | undefined, isMade: boolean): Shape => ({
-    ...{ key, morph, isMade, name: saved?.name ?? morphs[morph].name, mask: saved?.mask },
+    ...{ key, morph, isMade, name: saved?.name ?? morphs[morph].name, mask: saved?.mask, turn: saved?.turn },
     isLeftOut: saved?.isLeftOut === true,
     amount: shapeAmounts[key] ?? (isMade ? 0 : morphs[morph].weight),
   });

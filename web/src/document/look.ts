@@ -1,6 +1,7 @@
 import type { CharacterLook } from '@judoka/core/deform';
 import { relaxAmounts, type RelaxedLook } from '@judoka/core/document';
 import type { OpenDocument } from './OpenDocument.ts';
+import { turnedShapes } from './posedShapes.ts';
 import { maskAmounts } from './SavedItems.ts';
 
 export type LookedAt = Pick<OpenDocument, 'character' | 'following' | 'parts' | 'saved' | 'settings'>;
@@ -37,4 +38,5 @@ export const lookOf = (document: LookedAt): CharacterLook => ({
   skinning: document.settings.skinning,
   ...relaxedParts(document),
   following: document.following.followings(),
+  morphs: turnedShapes(document),
 });

@@ -119,7 +119,7 @@ export class Scene {
     this.parts = parts;
     this.world = new Float32Array(document.bound.jointCapacity * 16);
     this.#relaxers = new StageRelaxers(document, parts, () => this.#lookChanged());
-    this.morphs = new StageMorphs(document, parts, () => this.#reshaped());
+    this.morphs = new StageMorphs(document, parts, (isOtherLook) => this.#reshaped(isOtherLook));
     this.#followers = new StageFollowers(document, parts, () => this.#lookChanged());
     this.deformer = this.deformerIn(document.memory);
     this.#documentPose = document.settings.pose;
@@ -310,7 +310,8 @@ export class Scene {
   }
 
   /** Points lie elsewhere at rest, by shapes. */
-  #reshaped(): void {
+  #reshaped(isOtherLook: boolean): void {
+    if (isOtherLook) this.deformer = this.deformerIn(this.document.memory);
     this.#deform();
     this.strip.repose();
     this.events.publish('shapes');
@@ -397,7 +398,8 @@ export class Scene {
 
   /** What deforms the surface as the document wants it. @param memory where the arrays lie that it is given */
   deformerIn(memory: KernelMemory): Deformer {
-    return this.#followers.deformerOver(this.#relaxers.deformerIn(memory), memory);
+    const own = this.#relaxers.deformerIn(memory, (skinned) => this.morphs.deformerOver(skinned));
+    return this.#followers.deformerOver(own, memory);
   }
 
   #deform(): void {

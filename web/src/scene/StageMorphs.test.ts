@@ -1,5 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { shapePath } from '@judoka/core/document';
+import { maskOfShape } from '../document/posedShapes.ts';
+import { lookOf } from '../document/look.ts';
 import { changeShape, splitShape } from '../features/shapes/ShapeLook.ts';
 import { ARM_L, BODY, doneLabels, openForEach, ringPoints, saved, turned } from '../testing/testWorkspace.ts';
 import type { SimulatedServer } from '../testing/SimulatedServer.ts';
@@ -64,8 +66,8 @@ test('split, the halves dialled alike are the whole; the whole stays here; one u
   for (const p of raised) expect(height(p)).toBeCloseTo(rest[p * 3 + 1] + 0.1, 5);
   // All of it lies on the left.
   const [, left, right] = at.scene.morphs.shapes;
-  expect(Math.min(...raised.map((p) => at.scene.morphs.maskOf(left, BODY)?.[p] ?? 0))).toBe(1);
-  expect(Math.max(...raised.map((p) => at.scene.morphs.maskOf(right, BODY)?.[p] ?? 1))).toBe(0);
+  expect(Math.min(...raised.map((p) => maskOfShape(at.document, left, BODY)?.[p] ?? 0))).toBe(1);
+  expect(Math.max(...raised.map((p) => maskOfShape(at.document, right, BODY)?.[p] ?? 1))).toBe(0);
   at.document.settle();
   for (let i = 0; i < 3; i++) await at.document.undo();
   expect(at.scene.morphs.shapes.map(({ name, isLeftOut }) => [name, isLeftOut])).toEqual([['raise', false]]);
@@ -97,4 +99,25 @@ test('all go back to how the file has them, in one edit', async () => {
   await saved(at);
   expect(doneLabels(at)).toEqual(['Shape raise', 'All shapes as they came']);
   expect(at.scene.morphs.shapes[0].amount).toBe(0);
+});
+
+test('by a joint’s turn it goes on, on the stage, in each picture of the strip and in what is measured', () => {
+  at.scene.chooseJoint(ARM_L);
+  const before = at.scene.strip.positions.map((places) => [...places]);
+  const turn = { joint: ARM_L, axis: 'z', from: 0, to: 60 } as const;
+  changeShape(at, at.scene.morphs.shapes[0], { turn });
+  const rest = [...at.scene.parts[BODY].skin.rest];
+  // At rest it is off; the pictures bend about x: it is off there too.
+  expect(at.scene.strip.positions.map((places) => [...places])).toEqual(before);
+  at.scene.setPose(turned({ [ARM_L]: ['z', 30] }));
+  const { skin } = at.scene.parts[BODY];
+  for (const p of raised) expect(skin.rest[p * 3 + 1]).toBeCloseTo(rest[p * 3 + 1] + 0.05, 5);
+  at.scene.strip.setBend('z', 30);
+  // Pictures of a pose leave the stage's alone once that is deformed again.
+  at.scene.showPose(turned({ [ARM_L]: ['z', 90] }));
+  for (const p of raised) expect(skin.rest[p * 3 + 1]).toBeCloseTo(rest[p * 3 + 1] + 0.1, 5);
+  const [far] = [lookOf(at.document).morphs?.[BODY]];
+  expect(far?.[0]).toMatchObject({ amount: 0, turn: { ...turn, parent: expect.any(Number) } });
+  changeShape(at, at.scene.morphs.shapes[0], { turn: undefined });
+  expect([...skin.rest]).toEqual(rest);
 });

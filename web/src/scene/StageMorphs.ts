@@ -1,8 +1,7 @@
-import { type MorphAmount, PartMorpher } from '@judoka/core/deform';
+import { type Deformer, morphedDeformer, PartMorphs } from '@judoka/core/deform';
 import { type Shape, shapeAmountPath, shapesOfDocument } from '@judoka/core/document';
-import { movesOfPoints, type PointMoves } from '@judoka/core/mesh';
 import type { OpenDocument } from '../document/OpenDocument.ts';
-import { maskAmounts } from '../document/SavedItems.ts';
+import { posedShape, turnOf } from '../document/posedShapes.ts';
 import type { ScenePart } from './ScenePart.ts';
 
 type MorphedDocument = Pick<
@@ -17,22 +16,28 @@ const SETTLED_MS = 250;
 export class StageMorphs {
   readonly #document: MorphedDocument;
   readonly #parts: readonly ScenePart[];
-  readonly #changed: () => void;
-  readonly #morphers = new Map<number, PartMorpher>();
-  readonly #moves = new Map<string, PointMoves>();
+  readonly #changed: (isOtherLook: boolean) => void;
+  /** Whether a shape goes on by a joint’s turn. */
+  #hasTurns = false;
+  readonly #laid = new Map<Float32Array, PartMorphs>();
   /** What is dialled and not an edit yet. */
   #dialled: { readonly key: string; readonly amount: number } | undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
   /** What is on the parts now, in words. */
   #applied = '';
 
-  /** @param changed points lie elsewhere at rest */
-  constructor(document: MorphedDocument, parts: readonly ScenePart[], changed: () => void) {
+  /** @param changed points lie elsewhere at rest; or shapes begin, or end, to go by the pose */
+  constructor(
+    document: MorphedDocument,
+    parts: readonly ScenePart[],
+    changed: (isOtherLook: boolean) => void,
+  ) {
     this.#document = document;
     this.#parts = parts;
     this.#changed = changed;
     document.unsettled.add(() => this.settle());
     document.events.subscribe('values', () => this.follow());
+    document.events.subscribe('joints', () => this.follow());
     this.#apply();
   }
 
@@ -81,53 +86,42 @@ export class StageMorphs {
     this.#document.setValues('All shapes as they came', Object.fromEntries(paths));
   }
 
-  /** What a shape does to a part, by points; undefined where it does nothing there. */
-  movesOf(morph: number, part: number): PointMoves | undefined {
-    const key = `${morph} ${part}`;
-    const known = this.#moves.get(key);
-    if (known) return known;
-    const target = this.#document.character.morphs[morph].targets.find((each) => each.part === part);
-    if (!target) return undefined;
-    const moves = movesOfPoints(target, this.#parts[part].part.vertexPoint);
-    this.#moves.set(key, moves);
-    return moves;
-  }
-
-  /** How much of a shape each point of a part takes; undefined for all of it. */
-  maskOf({ mask }: Shape, part: number): Float32Array | undefined {
-    const held = this.#document.saved.masks.find(({ id }) => id === mask);
-    return held && maskAmounts(held, part, this.#parts[part].part.pointCount);
+  /** What deforms parts with the shapes that go by the pose. @param skinned what skins them */
+  deformerOver(skinned: Deformer): Deformer {
+    return this.#hasTurns ? morphedDeformer(skinned, this.#laid) : skinned;
   }
 
   /** Does what the document wants now. */
   follow(): void {
-    if (this.#apply()) this.#changed();
+    const had = this.#hasTurns;
+    if (this.#apply()) this.#changed(had || this.#hasTurns);
   }
 
   /** @returns whether points lie elsewhere now */
   #apply(): boolean {
-    const { character, saved } = this.#document;
-    if (character.morphs.length === 0) return false;
-    const shapes = this.shapes;
+    const {
+      character: { morphs: all, skeleton },
+      saved,
+    } = this.#document;
+    if (all.length === 0) return false;
+    const { shapes } = this;
     const wanted = JSON.stringify(
-      shapes.map(({ amount, morph, mask }) => [
-        amount,
-        morph,
-        saved.masks.find(({ id }) => id === mask)?.attachment,
+      shapes.map((shape) => [
+        ...[shape.amount, shape.morph, turnOf(shape, skeleton)],
+        saved.masks.find(({ id }) => id === shape.mask)?.attachment,
       ]),
     );
     if (wanted === this.#applied) return false;
     this.#applied = wanted;
+    this.#hasTurns = shapes.some((shape) => turnOf(shape, skeleton));
     for (const part of this.#parts) {
-      const amounts = shapes.flatMap((shape): MorphAmount[] => {
-        const moves = shape.amount === 0 ? undefined : this.movesOf(shape.morph, part.index);
-        const mask = this.maskOf(shape, part.index);
-        return moves ? [{ moves, amount: shape.amount, ...(mask && { mask }) }] : [];
-      });
-      if (amounts.length === 0 && !this.#morphers.has(part.index)) continue;
-      const morpher = this.#morphers.get(part.index) ?? new PartMorpher(part.part);
-      this.#morphers.set(part.index, morpher);
-      morpher.apply(amounts, part.skin.rest, part.skin.restNormals);
+      const morphs = shapes.flatMap((shape) => posedShape(this.#document, shape, part.index));
+      const known = this.#laid.get(part.skin.rest);
+      if (morphs.length === 0 && !known) continue;
+      const laid = known ?? new PartMorphs(part.part, () => part.part.inverseBinds);
+      this.#laid.set(part.skin.rest, laid);
+      laid.setMorphs(morphs);
+      laid.lay(part.skin);
     }
     return true;
   }

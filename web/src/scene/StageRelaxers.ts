@@ -33,9 +33,13 @@ export class StageRelaxers {
     this.#changed = changed;
   }
 
-  /** The deformer of the document's surface. @param memory where the arrays lie that it is given */
-  deformerIn(memory: KernelMemory): Deformer {
-    const skinned = deformerOf(this.#document.settings.skinning, memory);
+  /**
+   * The deformer of the document's surface.
+   * @param memory where the arrays lie that it is given
+   * @param over   what comes before relaxing, on what skins
+   */
+  deformerIn(memory: KernelMemory, over: (skinned: Deformer) => Deformer): Deformer {
+    const skinned = over(deformerOf(this.#document.settings.skinning, memory));
     if (this.#byRest.size === 0) return skinned;
     const scratch = memory === this.#document.memory ? this.#scratch : layRelaxScratch(PLAIN_MEMORY);
     return relaxedDeformer(skinned, this.#byRest, scratch);

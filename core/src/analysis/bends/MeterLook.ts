@@ -7,6 +7,7 @@ import {
 } from '../../deform/follow/drivenDeformer.ts';
 import { eachShare } from '../../deform/follow/hold.ts';
 import { followingParts } from '../../deform/follow/partFollowing.ts';
+import { morphedDeformer, PartMorphs } from '../../deform/morph/morphedDeformer.ts';
 import type { CharacterLook } from '../../deform/PartLook.ts';
 import { layRelaxScratch, relaxedDeformer, type RelaxScratch } from '../../deform/relaxedDeformer.ts';
 import { SurfaceRelaxer } from '../../deform/SurfaceRelaxer.ts';
@@ -28,6 +29,7 @@ export class MeterLook {
   readonly #relaxScratch: RelaxScratch | undefined;
   readonly #followScratch: FollowScratch | undefined;
   readonly #relaxers = new Map<Float32Array, SurfaceRelaxer>();
+  readonly #morphs: ReadonlyMap<Float32Array, PartMorphs>;
   #following: ReadonlyMap<Float32Array, FollowingPart> = new Map();
 
   static async create(
@@ -54,6 +56,7 @@ export class MeterLook {
     this.#parts = parts;
     this.#relaxScratch = relaxing;
     this.#followScratch = following;
+    this.#morphs = morphsOf(parts, look);
   }
 
   /** What drawings are filled with is never relaxed. */
@@ -84,6 +87,7 @@ export class MeterLook {
 
   deformerOf(skinning: Skinning): Deformer {
     let deformer = deformerOf(skinning, this.#memory);
+    if (this.#morphs.size > 0) deformer = morphedDeformer(deformer, this.#morphs);
     if (this.#relaxScratch) deformer = relaxedDeformer(deformer, this.#relaxers, this.#relaxScratch);
     if (this.#followScratch && this.#following.size > 0)
       deformer = drivenDeformer(deformer, this.#following, this.#followScratch);
@@ -112,4 +116,19 @@ export class MeterLook {
     }
     return above || own ? shares : undefined;
   }
+}
+
+/** What drawings are filled with has no shapes. */
+function morphsOf(parts: readonly MeterPart[], { morphs }: CharacterLook): Map<Float32Array, PartMorphs> {
+  const found = new Map<Float32Array, PartMorphs>();
+  for (const { index, skin, inverseBinds, mesh, fill } of parts) {
+    const own = morphs?.[index];
+    if (!own || fill) continue;
+    const { triangles, pointCount } = mesh;
+    const [positions, normals] = [skin.rest.slice(), skin.restNormals.slice()];
+    const laying = new PartMorphs({ positions, normals, triangles, pointCount }, () => inverseBinds);
+    laying.setMorphs(own);
+    found.set(skin.rest, laying);
+  }
+  return found;
 }

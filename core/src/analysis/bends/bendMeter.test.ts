@@ -6,6 +6,7 @@ import { bendingJoints } from './trial.ts';
 import { bentTube } from '../../testing/testTube.ts';
 import { edgeLengths, restAreas, strainEdges, strainFaces, strainPoints } from './strain.ts';
 import { strainKernels } from './strainKernels.ts';
+import { PartLook } from '../../deform/PartLook.ts';
 import type { Followings } from '../../deform/follow/partFollowing.ts';
 import type { CharacterPart } from '../../document/character.ts';
 import { followPart } from '../../document/followPart.ts';
@@ -167,6 +168,35 @@ describe('a bend of a tube', () => {
       following: [undefined, { ...following[1], amounts } as Followings[number]],
     });
     expect(none.regionsOf(1).map(({ part }) => part)).toEqual([0]);
+  });
+
+  test('a shape that goes on by the turn is measured where the joint is turned so far', async () => {
+    const body = bentTube(ramp);
+    const { pointCount, positions } = body.parts[0];
+    const points = Uint32Array.from({ length: pointCount }, (_, p) => p).filter(
+      (p) => Math.abs(positions[p * 3]) < 0.6,
+    );
+    const moves = { points, moves: new Float32Array(points.length * 3).fill(0.3) };
+    const turned = { joint: 1, axis: 'z', from: 10, to: 60, parent: 0 } as const;
+    const look = { skinning: 'linear', morphs: [[{ moves, amount: 0, turn: turned }]] } as const;
+    const [plain, shaped] = [await BendMeter.create(body), await BendMeter.create(body, look)];
+    for (const [angle, isOn] of [
+      [60, true],
+      [5, false],
+    ] as const) {
+      const [before, after] = [plain, shaped].map((meter) => meter.measure(1, turn(1, 0, 0, angle), false));
+      if (isOn) expect(Math.abs((after?.damage ?? 0) - (before?.damage ?? 0))).toBeGreaterThan(1e-3);
+      else expect(after).toEqual(before);
+    }
+    const part = await PartLook.create(body, 0, look);
+    expect([...part.at({}).positions]).toEqual([...positions]);
+    const skinned = await PartLook.create(body, 0, { skinning: 'linear' });
+    const pose = turn(1, 0, 0, 60);
+    const bent = skinned.at(pose).positions.slice();
+    part.at(pose).positions.forEach((x, i) => {
+      if (points.includes(Math.floor(i / 3))) return;
+      expect(x).toBe(bent[i]);
+    });
   });
 
   test('a wider blend has less strain, a hard border folds and crosses', async () => {

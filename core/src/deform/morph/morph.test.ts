@@ -3,7 +3,10 @@ import fc from 'fast-check';
 import { halvesOf, movesOfPoints, type PointMoves, reliefOf } from '../../mesh/morphs.ts';
 import { computeNormals } from '../../mesh/normals.ts';
 import { grid } from '../../testing/shapes.ts';
+import { buildPalette, poseWorld, REST_JOINT, rotationFromAngles } from '../../skeleton/pose.ts';
+import { skeletonOf } from '../../testing/testBody.ts';
 import { PartMorpher } from './PartMorpher.ts';
+import { shareAt, turnAngle } from './turns.ts';
 
 const { positions, triangles } = grid(4, 4);
 const pointCount = positions.length / 3;
@@ -94,4 +97,68 @@ test('two halves are one everywhere, whole on their own side, and each the other
       },
     ),
   );
+});
+
+describe('a joint’s turn', () => {
+  const skeleton = skeletonOf([
+    ['upper', -1, [1, 0, 0]],
+    ['lower', 0, [3, 1, 0]],
+  ]);
+  // Bound as it rests; the part stands elsewhere than its file's space.
+  const binds = Float32Array.from([
+    ...[1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -1, 0, 0, 1],
+    ...[1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -3, -1, 0, 1],
+    ...[1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
+  ]);
+  const paletteOf = (
+    upper: [number, number, number],
+    lower: [number, number, number],
+    scale = 1,
+  ): Float32Array => {
+    const world = new Float32Array(32);
+    const pose = {
+      0: { ...REST_JOINT, rotation: rotationFromAngles(upper), scale: [scale, scale, scale] as const },
+      1: { ...REST_JOINT, rotation: rotationFromAngles(lower) },
+    };
+    poseWorld(skeleton, pose, world);
+    const palette = new Float32Array(48);
+    buildPalette(world, binds, palette);
+    return palette;
+  };
+
+  test('is told about each axis, whatever the joints above do', () => {
+    const angle = fc.double({ min: -175, max: 175, noNaN: true });
+    fc.assert(
+      fc.property(
+        angle,
+        angle,
+        angle,
+        fc.constantFrom(0, 1, 2),
+        fc.constantFrom(1, 2.5),
+        (a, b, c, axis, scale) => {
+          const turned = [0, 0, 0] as [number, number, number];
+          turned[axis] = c;
+          const of = { joint: 1, axis: 'xyz'[axis] as 'x' };
+          expect(turnAngle(paletteOf([a, b, 20], turned, scale), binds, of, 0)).toBeCloseTo(c, 2);
+        },
+      ),
+    );
+  });
+
+  test('of one without a parent is told against rest; what is turned about another axis is none', () => {
+    expect(turnAngle(paletteOf([40, 0, 0], [0, 0, 0]), binds, { joint: 0, axis: 'x' }, -1)).toBeCloseTo(
+      40,
+      3,
+    );
+    expect(turnAngle(paletteOf([0, 0, 0], [0, 50, 0]), binds, { joint: 1, axis: 'x' }, 0)).toBeCloseTo(0, 3);
+  });
+
+  test('is on from one angle to another, either way, evenly or gently', () => {
+    const range = { joint: 0, axis: 'x', from: 20, to: 60 } as const;
+    expect([0, 20, 30, 60, 90].map((angle) => shareAt(range, angle))).toEqual([0, 0, 0.25, 1, 1]);
+    const back = { ...range, from: 0, to: -90 };
+    expect([45, 0, -45, -90].map((angle) => shareAt(back, angle))).toEqual([0, 0, 0.5, 1].map((x) => x + 0));
+    expect(shareAt({ ...range, isSmooth: true }, 30)).toBeCloseTo(0.15625, 6);
+    expect([59, 60].map((angle) => shareAt({ ...range, from: 60 }, angle))).toEqual([0, 1]);
+  });
 });

@@ -7,6 +7,7 @@ import {
   WEIGHT_FORMAT_WORDS,
   WEIGHT_FORMATS,
   type WeightFormat,
+  shapesOfDocument,
 } from '@judoka/core/document';
 import { messageOf } from '@judoka/core/errors';
 import { useEffect, useMemo, useState } from 'react';
@@ -75,7 +76,7 @@ function Losses({ at }: { at: At }) {
   useEffect(() => {
     at.delivering.findLosses().catch(at.document.notifyError);
   }, [at, delivery.format]);
-  const losses = [...followerWords(at), ...(delivery.format === 'dae' ? ofFormat : [])];
+  const losses = [...followerWords(at), ...turnWords(at), ...(delivery.format === 'dae' ? ofFormat : [])];
   if (losses.length === 0) return null;
   return (
     <ul className="card-line" aria-label="What stays behind" style={{ margin: '4px 0', paddingLeft: 16 }}>
@@ -94,6 +95,16 @@ const followerWords = ({ document }: At): string[] =>
       : [
           `${document.partName(part)} follows ${document.partName(driver)} here, and leaves with its own weights: bake it first, under Bind, Another.`,
         ],
+  );
+
+/** Nor of shapes that go on by a joint's turn. */
+const turnWords = ({ document }: At): string[] =>
+  shapesOfDocument(document.character.morphs, document.settings).flatMap(({ name, turn, isLeftOut }) =>
+    turn && !isLeftOut
+      ? [
+          `“${name}” goes on by the turn of ${document.jointName(turn.joint)} here, from ${turn.from}° to ${turn.to}°; the file has the shape, not the turn.`,
+        ]
+      : [],
   );
 
 function Switches({ at, set }: { at: At; set: (change: Partial<Delivery>) => void }) {

@@ -11,6 +11,7 @@ import {
 import { halvesOf, reliefOf } from '@judoka/core/mesh';
 import { restPlaces, signOfLeft } from '@judoka/core/skeleton';
 import { Events } from '../../document/events.ts';
+import { maskOfShape, movesOf } from '../../document/posedShapes.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
 /** Half a shape goes over into the other half over this share of the size. */
@@ -47,11 +48,11 @@ export class ShapeLook {
   #relief(): Float32Array[] | undefined {
     const { shape } = this;
     if (!shape) return undefined;
-    const { morphs, parts } = this.#at.scene;
-    return parts.map(({ index, part: { pointCount } }) => {
-      const moves = morphs.movesOf(shape.morph, index);
+    const { document, scene } = this.#at;
+    return scene.parts.map(({ index, part: { pointCount } }) => {
+      const moves = movesOf(document, shape.morph, index);
       if (!moves) return new Float32Array(pointCount);
-      const mask = morphs.maskOf(shape, index);
+      const mask = maskOfShape(document, shape, index);
       const relief = reliefOf(moves, pointCount);
       return mask ? relief.map((far, p) => far * mask[p]) : relief;
     });
@@ -66,12 +67,13 @@ export function changeShape(
   label = `Shape ${name}`,
 ): void {
   const { isLeftOut, ...held }: SavedShape = { ...document.settings.shapes[key], ...change };
-  const value = JSON.parse(JSON.stringify({ ...held, ...(isLeftOut && { isLeftOut }) })) as Record<
-    string,
-    Json
-  >;
+  const value = jsonOf({ ...held, ...(isLeftOut && { isLeftOut }) });
   document.setValues(label, { [shapePath(key)]: Object.keys(value).length > 0 ? value : null });
 }
+
+/** Without what is not said. */
+const jsonOf = (shape: SavedShape): Record<string, Json> =>
+  JSON.parse(JSON.stringify(shape)) as Record<string, Json>;
 
 export function removeShape({ document }: Editing, { key, name }: Shape): void {
   document.setValues(`Remove shape ${name}`, { [shapePath(key)]: null, [shapeAmountPath(key)]: null });
@@ -81,12 +83,12 @@ export function removeShape({ document }: Editing, { key, name }: Shape): void {
 export function maskShape({ document, scene }: Editing, shape: Shape): Promise<string> {
   const amounts = new Map(
     scene.parts
-      .filter(({ index }) => scene.morphs.movesOf(shape.morph, index))
+      .filter(({ index }) => movesOf(document, shape.morph, index))
       .map(({ index, part }) => [index, new Float32Array(part.pointCount).fill(1)] as const),
   );
   return document.saved.saveMask(shape.name, amounts, {
     label: `Mask of ${shape.name}`,
-    values: (mask) => ({ [shapePath(shape.key)]: { ...document.settings.shapes[shape.key], mask } }),
+    values: (mask) => ({ [shapePath(shape.key)]: jsonOf({ ...document.settings.shapes[shape.key], mask }) }),
   });
 }
 
@@ -100,14 +102,14 @@ export async function splitShape(at: Editing, shape: Shape): Promise<void> {
   const left = signOfLeft(document.skeleton, restPlaces(document.skeleton), { axis, middle });
   const halves = new Map(
     scene.parts.flatMap(({ index }) => {
-      if (!scene.morphs.movesOf(shape.morph, index)) return [];
+      if (!movesOf(document, shape.morph, index)) return [];
       const places = boundPositions(document.character.parts[index]);
       const heights = Float32Array.from(
         { length: places.length / 3 },
         (_, p) => left * (places[p * 3 + axis] - middle),
       );
       const { one, other } = halvesOf(heights, HALF_WIDTH * document.size);
-      const mask = scene.morphs.maskOf(shape, index);
+      const mask = maskOfShape(document, shape, index);
       const within = (half: Float32Array): Float32Array => (mask ? half.map((x, p) => x * mask[p]) : half);
       return [[index, [within(one), within(other)]] as const];
     }),
@@ -128,7 +130,7 @@ export async function splitShape(at: Editing, shape: Shape): Promise<void> {
     {
       ...Object.fromEntries(masks.map(({ id, value }) => [itemPath('masks', id), value])),
       ...(Object.fromEntries(made) as Record<string, Json>),
-      [shapePath(shape.key)]: { ...document.settings.shapes[shape.key], isLeftOut: true },
+      [shapePath(shape.key)]: jsonOf({ ...document.settings.shapes[shape.key], isLeftOut: true }),
     },
     { attachments: masks.map(({ attachment }) => attachment) },
   );

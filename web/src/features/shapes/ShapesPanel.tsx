@@ -1,7 +1,10 @@
 import { Button, Group, Select, Switch, TextInput } from '@mantine/core';
 import { counted, MAX_SHAPE_AMOUNT, type Shape } from '@judoka/core/document';
 import { memo, useEffect, useState } from 'react';
+import { movesOf } from '../../document/posedShapes.ts';
 import { useEvent } from '../../document/useEvent.ts';
+import type { TurnRange } from '@judoka/core/deform';
+import { Segments } from '../../ui/Segments.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
@@ -163,7 +166,7 @@ function ShapeActs({ at, shape }: { at: At; shape: Shape }) {
   const { document, scene } = at;
   const { masks } = document.saved;
   const moved = scene.parts.reduce(
-    (sum, { index }) => sum + (scene.morphs.movesOf(shape.morph, index)?.points.length ?? 0),
+    (sum, { index }) => sum + (movesOf(document, shape.morph, index)?.points.length ?? 0),
     0,
   );
   const split = async (): Promise<void> => {
@@ -194,6 +197,7 @@ function ShapeActs({ at, shape }: { at: At; shape: Shape }) {
         value={masks.some(({ id }) => id === shape.mask) ? (shape.mask ?? WHOLE) : WHOLE}
         onChange={choose}
       />
+      <ShapeTurn at={at} shape={shape} />
       <Switch
         my={8}
         label="Goes out with the character"
@@ -213,5 +217,77 @@ function ShapeActs({ at, shape }: { at: At; shape: Shape }) {
         )}
       </Group>
     </div>
+  );
+}
+
+const NO_JOINT = 'none';
+const AXES = { x: 'x', y: 'y', z: 'z' };
+const CURVES = { even: 'Evenly', gentle: 'Gently' };
+
+/** The joint's turn by which a shape goes on: a corrected bend. */
+function ShapeTurn({ at, shape }: { at: At; shape: Shape }) {
+  const { document, scene } = at;
+  const { joints } = document.skeleton;
+  const { turn } = shape;
+  const set = (next: Partial<TurnRange> & { joint: number }): void => {
+    const { isSmooth, ...range }: TurnRange = { axis: 'x', from: 0, to: 90, ...turn, ...next };
+    const wanted = { ...range, ...(isSmooth && { isSmooth }) };
+    changeShape(at, shape, { turn: wanted }, `Turn of ${shape.name}`);
+  };
+  const choose = (value: string | null): void => {
+    if (value === NO_JOINT || value === null)
+      changeShape(at, shape, { turn: undefined }, `Turn of ${shape.name}`);
+    else set({ joint: Number(value) });
+  };
+  const listed = joints.flatMap(({ name, removed }, joint) =>
+    removed ? [] : [{ value: String(joint), label: name || `joint ${joint + 1}` }],
+  );
+  // The joint at hand comes first.
+  listed.sort((a, b) => Number(Number(b.value) === scene.joint) - Number(Number(a.value) === scene.joint));
+  return (
+    <>
+      <Select
+        size="xs"
+        mt={8}
+        label="On by the turn of"
+        searchable
+        allowDeselect={false}
+        data={[{ value: NO_JOINT, label: 'No joint' }, ...listed]}
+        value={turn ? String(turn.joint) : NO_JOINT}
+        onChange={choose}
+      />
+      {turn && (
+        <>
+          <Segments
+            name="About its axis"
+            choices={AXES}
+            value={turn.axis}
+            set={(axis) => set({ joint: turn.joint, axis: axis })}
+            mb={6}
+          />
+          <Group grow gap={8}>
+            {(['from', 'to'] as const).map((end) => (
+              <NumberField
+                key={end}
+                label={end === 'from' ? 'Begins at' : 'Whole at'}
+                suffix="°"
+                min={-180}
+                max={180}
+                step={5}
+                value={turn[end]}
+                onChange={(angle) => set({ joint: turn.joint, [end]: angle })}
+              />
+            ))}
+          </Group>
+          <Segments
+            name="How it goes on"
+            choices={CURVES}
+            value={turn.isSmooth ? 'gentle' : 'even'}
+            set={(curve) => set({ joint: turn.joint, isSmooth: curve === 'gentle' ? true : undefined })}
+            mb={6}
+          />
+        </>
+      )}
+    </>
   );
 }
