@@ -222,6 +222,7 @@ export class OpenDocument implements LogHost {
     this.settle();
     this.log.close();
     this.following.close();
+    this.proposals.close();
     this.#readers.close();
   }
 

@@ -20,7 +20,7 @@ import { apply, compose, invert, type Change, type WeightRows } from '@judoka/co
 import { dropProposal, keepProposal, proposalOf } from './queue/editStore.ts';
 import type { CommitOptions } from './DocumentLog.ts';
 import type { Shown } from './shown.ts';
-import { isTabAlive, THIS_TAB } from './readers/tabs.ts';
+import { hasGone, isTabAlive, THIS_TAB } from './readers/tabs.ts';
 import type { Writer } from './Writer.ts';
 
 /** What is proposed: old and new can be looked at in turn, and what else was proposed beside it. */
@@ -34,6 +34,9 @@ export interface Proposal extends Alternative {
   /** How the old weights bend, once that is measured. */
   readonly before?: RangeFigures;
 }
+
+/** A page that is loaded again has gone by then. */
+const LEAVING_MS = 10_000;
 
 /** Stands for what is proposed side by side until it is decided; whoever adds to it holds this. */
 export type Comparison = symbol;
@@ -73,6 +76,7 @@ type Held = Pick<Proposal, 'alternatives' | 'index' | 'shown' | 'before'>;
 export class Proposals {
   readonly #document: ProposalDocument;
   #comparison: Comparison = Symbol('comparison');
+  readonly #closing = new AbortController();
   current: Proposal | undefined;
 
   constructor(document: ProposalDocument) {
@@ -173,8 +177,24 @@ export class Proposals {
   /** Puts what an earlier visit had proposed onto the stage again. */
   async restore(): Promise<void> {
     const held = await proposalOf(this.#document.id);
-    if (!held || this.#document.writer.closed !== undefined || (await isTabAlive(held.tab))) return;
-    await this.#take(held.alternatives.map(decodeAlternative), held.index);
+    if (!held || this.#document.writer.closed !== undefined) return;
+    if (await isTabAlive(held.tab)) void this.#restoreFrom(held.tab);
+    else await this.#take(held.alternatives.map(decodeAlternative), held.index);
+  }
+
+  /** The page that was here before a reload takes a moment to go; another tab that lives on keeps what it has. */
+  async #restoreFrom(tab: string): Promise<void> {
+    const { signal } = this.#closing;
+    if (!(await hasGone(tab, AbortSignal.any([signal, AbortSignal.timeout(LEAVING_MS)])))) return;
+    const held = await proposalOf(this.#document.id);
+    if (held?.tab !== tab || signal.aborted) return;
+    await this.#take(held.alternatives.map(decodeAlternative), held.index).catch((error: unknown) =>
+      this.#document.notify(messageOf(error)),
+    );
+  }
+
+  close(): void {
+    this.#closing.abort();
   }
 
   /**

@@ -37,7 +37,7 @@ class FakeLocks {
 // The module takes the browser's locks once, when it is imported.
 const locks = new FakeLocks();
 Object.defineProperty(globalThis, 'navigator', { configurable: true, value: { locks } });
-const { findLeftEdits, isTabAlive, THIS_TAB, whenTabGone } = await import('./tabs.ts');
+const { findLeftEdits, hasGone, isTabAlive, THIS_TAB, whenTabGone } = await import('./tabs.ts');
 afterEach(() => locks.held.clear());
 
 const edit = (character: string, tab: string, id = crypto.randomUUID()): StoredEdit => ({
@@ -92,5 +92,15 @@ describe('waiting for a tab', () => {
     const waiting = whenTabGone('alive', stop.signal);
     stop.abort();
     await expect(waiting).rejects.toThrow('Stopped.');
+  });
+
+  test('tells whether it went in time: a page that is loaded again does, another tab does not', async () => {
+    locks.open('alive');
+    const [left, stays] = [new AbortController(), new AbortController()];
+    const answers = [hasGone('alive', left.signal), hasGone('alive', stays.signal)];
+    stays.abort();
+    expect(await answers[1]).toBe(false);
+    locks.close('alive');
+    expect(await answers[0]).toBe(true);
   });
 });

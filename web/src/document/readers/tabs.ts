@@ -42,3 +42,10 @@ export async function findLeftEdits(character: string, own: ReadonlySet<string>)
 export async function whenTabGone(tab: string, signal: AbortSignal): Promise<void> {
   await navigator.locks.request(TAB_LOCK + tab, { signal }, () => undefined);
 }
+
+/** Whether a tab has gone before `signal` ends the waiting. */
+export const hasGone = (tab: string, signal: AbortSignal): Promise<boolean> =>
+  whenTabGone(tab, signal).then(
+    () => true,
+    () => false,
+  );
