@@ -139,6 +139,37 @@ test('cures stand side by side, each with its amount, and outlast a reload', asy
   await chooseJoint('knee_L');
 });
 
+test('what is proposed comes back after a reload, late too: when the page that went lets go of it', async () => {
+  await click('Cure knee_L’s bends');
+  await waitFor(driver, 'one is there', () => isThere(SUM));
+  const name = await driver.executeScript<string>(
+    `return navigator.locks.query().then(({ held }) => held.find((each) => each.name.startsWith('judoka-tab-')).name)`,
+  );
+  const page = await driver.getWindowHandle();
+  // Another window holds the page's name for a while after it has gone, as a page does that takes long to close.
+  await driver.switchTo().newWindow('tab');
+  await driver.get(new URL('/api/health', await server.entry()).href);
+  await driver.executeScript(
+    `navigator.locks.request(arguments[0], () => new Promise((go) => { window.letGo = go; }))`,
+    name,
+  );
+  const late = await driver.getWindowHandle();
+  await driver.switchTo().window(page);
+  await driver.navigate().refresh();
+  await find(driver, 'canvas[data-frames]');
+  await driver.switchTo().window(late);
+  await waitFor(driver, 'it has the name', () =>
+    driver.executeScript<boolean>('return window.letGo !== undefined'),
+  );
+  await driver.executeScript('window.letGo()');
+  await driver.close();
+  await driver.switchTo().window(page);
+  await waitFor(driver, 'it is there again', () => isThere(SUM));
+  await click('Drop', BAR_PATH);
+  await waitFor(driver, 'it is dropped', async () => !(await isThere(BAR)));
+  await chooseJoint('knee_L');
+});
+
 test('one that is stopped leaves nothing behind, and can be begun anew and dropped', async () => {
   const edits = await editCount();
   await click('Cure all bends');
