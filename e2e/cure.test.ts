@@ -296,6 +296,12 @@ test('a mask is painted with the brush, undone and redone, and relaxing goes by 
   await hands.press(Key.chord(Key.CONTROL, Key.SHIFT, 'z'));
   await allSaved();
   await waitFor(driver, 'it is redone', async () => (await masks()) === painted);
+  await click('Invert', '//section[@aria-label="Masks"]');
+  await waitFor(driver, 'it is inverted', async () => (await masks()) !== painted);
+  await (await find(driver, '[aria-label="Select by the mask soft"]')).click();
+  await hands.pick('Page of Paint', 'Select');
+  const selected = await find(driver, '[data-selected]:not([data-selected="0"])');
+  expect(Number(await selected.getAttribute('data-selected'))).toBeGreaterThan(1000);
   await goTo('Trial');
   await hands.pick('Page of Trial', 'Range');
   await driver.executeScript(`document.querySelector('[aria-label="Look"] [role="switch"]').click()`);

@@ -11,6 +11,9 @@ import { KeepField } from '../../ui/KeepField.tsx';
 import { TextSetting } from '../../ui/TextSetting.tsx';
 import type { MaskPainting } from './MaskPainting.ts';
 
+/** What takes so much counts as in a mask. */
+const HALF = 0.5;
+
 type At = Editing & { readonly masks: MaskPainting };
 
 /** Masks: how much of something each point takes, under names, painted with the brushes. */
@@ -90,6 +93,14 @@ function MaskRow({ at, mask }: { at: At; mask: NamedMask }) {
         >
           {isOn ? 'Painting' : document.mayChange ? 'Paint' : 'Show'}
         </Button>
+        <Button
+          size="compact-xs"
+          variant="subtle"
+          aria-label={`Select by the mask ${mask.name}`}
+          onClick={() => selectMask(at, mask)}
+        >
+          Select
+        </Button>
         {document.mayChange && (
           <Button
             size="compact-xs"
@@ -103,6 +114,16 @@ function MaskRow({ at, mask }: { at: At; mask: NamedMask }) {
       </Group>
     </Group>
   );
+}
+
+/** Selects the points that take at least half. */
+function selectMask({ scene }: At, { amounts }: NamedMask): void {
+  const points = new Map(
+    [...amounts].map(
+      ([part, own]) => [part, Uint32Array.from(own.keys()).filter((p) => own[p] >= HALF)] as const,
+    ),
+  );
+  scene.selection.choosePoints(points, 'replace');
 }
 
 /** What is done to a whole mask, or within the selection. */
