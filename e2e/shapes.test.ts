@@ -40,7 +40,11 @@ test('shapes of the file are listed and dialled, seen where they move points, an
   const field = await find(driver, '[data-shape="cheeks puffed"] input[aria-label="cheeks puffed"]');
   await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '0.75', Key.TAB);
   await waitFor(driver, 'it is kept', async () => Object.values(await amounts()).includes(0.75));
-  await (await find(driver, '.stage canvas, canvas')).click();
+  await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '-1.5', Key.TAB);
+  await waitFor(driver, 'beyond it too', async () => Object.values(await amounts()).includes(-1.5));
+  await (await find(driver, 'canvas')).click();
+  await press(Key.chord(Key.CONTROL, 'z'));
+  await waitFor(driver, 'it is undone', async () => !Object.values(await amounts()).includes(-1.5));
   await press(Key.chord(Key.CONTROL, 'z'));
   await waitFor(driver, 'it is undone', async () => Object.keys(await amounts()).length === 0);
   await allSaved();

@@ -54,16 +54,25 @@ export function reliefOf({ points, moves }: PointMoves, pointCount: number): Flo
 }
 
 /**
- * Two halves of a whole, left and right of a plane: how much of it each place has. Both sum to one at every place, in steps of
- * 1/255, as masks keep them.
+ * Two halves of a whole, left and right of a plane: how much of it each place has. At every place both sum to the whole, to the
+ * bit in the steps of 1/255 that masks are kept in.
  * @param heights Float32Array, a place each: how far it stands off the plane, above zero on the first side
  * @param width   over which one goes over into the other
+ * @param whole   how much there is at each place; all of it where it is missing
  */
-export function halvesOf(heights: Float32Array, width: number): { one: Float32Array; other: Float32Array } {
-  const one = heights.map((height) => {
+export function halvesOf(
+  heights: Float32Array,
+  width: number,
+  whole?: Float32Array,
+): { one: Float32Array; other: Float32Array } {
+  const stepsAt = (p: number): number => Math.round(STEPS * (whole ? whole[p] : 1));
+  const one = heights.map((height, p) => {
     const x = width > 0 ? height / width + 0.5 : height >= 0 ? 1 : 0;
     const share = x <= 0 ? 0 : x >= 1 ? 1 : x * x * (3 - 2 * x);
-    return Math.round(255 * share) / 255;
+    return Math.round(stepsAt(p) * share) / STEPS;
   });
-  return { one, other: one.map((share) => Math.round(255 * (1 - share)) / 255) };
+  return { one, other: one.map((share, p) => (stepsAt(p) - Math.round(STEPS * share)) / STEPS) };
 }
+
+/** Masks are kept in steps of one of so many. */
+const STEPS = 255;

@@ -20,8 +20,8 @@ export class StageMorphs {
   /** Whether a shape goes on by a joint’s turn. */
   #hasTurns = false;
   readonly #laid = new Map<Float32Array, PartMorphs>();
-  /** What is dialled and not an edit yet. */
-  #dialled: { readonly key: string; readonly amount: number } | undefined;
+  /** What is dialled and not an edit yet; of whoever only looks it never becomes one. */
+  readonly #dialled = new Map<string, number>();
   #timer: ReturnType<typeof setTimeout> | undefined;
   /** What is on the parts now, in words. */
   #applied = '';
@@ -50,15 +50,14 @@ export class StageMorphs {
     const { character, settings } = this.#document;
     return shapesOfDocument(character.morphs, settings).map((shape) => ({
       ...shape,
-      amount: this.#dialled?.key === shape.key ? this.#dialled.amount : shape.amount,
+      amount: this.#dialled.get(shape.key) ?? shape.amount,
     }));
   }
 
   /** Puts so much of a shape on the stage; it is an edit once it rests. */
   dial(key: string, amount: number): void {
-    if (!this.#document.mayChange) return;
-    if (this.#dialled?.key !== key) this.settle();
-    this.#dialled = { key, amount };
+    if (!this.#dialled.has(key)) this.settle();
+    this.#dialled.set(key, amount);
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => this.settle(), SETTLED_MS);
     this.follow();
@@ -67,15 +66,17 @@ export class StageMorphs {
   /** Makes what is dialled the document's. */
   settle(): void {
     clearTimeout(this.#timer);
-    if (!this.#dialled) return;
-    const { key, amount } = this.#dialled;
-    const name = this.shapes.find((shape) => shape.key === key)?.name ?? 'shape';
-    this.#dialled = undefined;
-    this.#document.setValues(
-      `Shape ${name}`,
-      { [shapeAmountPath(key)]: amount },
-      { growsAs: `shape:${key}` },
-    );
+    if (this.#dialled.size === 0 || !this.#document.mayChange) return;
+    const dialled = [...this.#dialled];
+    this.#dialled.clear();
+    for (const [key, amount] of dialled) {
+      const name = this.shapes.find((shape) => shape.key === key)?.name ?? 'shape';
+      this.#document.setValues(
+        `Shape ${name}`,
+        { [shapeAmountPath(key)]: amount },
+        { growsAs: `shape:${key}` },
+      );
+    }
   }
 
   /** Takes all shapes back to how the file has them. */

@@ -1,5 +1,5 @@
 import type { SkinArrays } from '../skin.ts';
-import { facesAbout, type PointFaces } from '../../mesh/facesAbout.ts';
+import { addFaceNormal, facesAbout, type PointFaces } from '../../mesh/facesAbout.ts';
 import type { Follower, Needed } from './Follower.ts';
 import type { CageHold } from './hold.ts';
 
@@ -13,6 +13,7 @@ export class CageFollower implements Follower {
   readonly #numbers: ReadonlyMap<number, number>;
   /** Float32Array, 3 a point of the cage, as taken. */
   readonly #cage: Float32Array;
+  readonly #sum = new Float64Array(3);
 
   /** @param triangles of the places */
   constructor(hold: CageHold, triangles: Uint32Array) {
@@ -79,20 +80,12 @@ export class CageFollower implements Follower {
 
   /** A point's normal: that of the faces about it, by their areas. */
   #face(p: number): void {
-    const { positions: at, normals } = this.followed;
+    const { positions, normals } = this.followed;
     const { offsets, faces } = this.#faces;
-    let [nx, ny, nz] = [0, 0, 0];
-    for (let k = offsets[p]; k < offsets[p + 1]; k++) {
-      const [a, b, c] = [0, 1, 2].map((corner) => this.#triangles[faces[k] * 3 + corner] * 3);
-      const [ux, uy, uz] = [at[b] - at[a], at[b + 1] - at[a + 1], at[b + 2] - at[a + 2]];
-      const [vx, vy, vz] = [at[c] - at[a], at[c + 1] - at[a + 1], at[c + 2] - at[a + 2]];
-      nx += uy * vz - uz * vy;
-      ny += uz * vx - ux * vz;
-      nz += ux * vy - uy * vx;
-    }
-    const size = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
-    normals[p * 3] = nx / size;
-    normals[p * 3 + 1] = ny / size;
-    normals[p * 3 + 2] = nz / size;
+    const sum = this.#sum.fill(0);
+    for (let k = offsets[p]; k < offsets[p + 1]; k++)
+      addFaceNormal(positions, this.#triangles, faces[k], sum);
+    const size = Math.sqrt(sum[0] ** 2 + sum[1] ** 2 + sum[2] ** 2) || 1;
+    for (let k = 0; k < 3; k++) normals[p * 3 + k] = sum[k] / size;
   }
 }

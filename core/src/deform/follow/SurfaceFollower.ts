@@ -23,6 +23,7 @@ export class SurfaceFollower implements Follower {
   /** By driver's point: its number. */
   readonly #numbers: ReadonlyMap<number, number>;
   #holders: Holders | undefined;
+
   /** @param driver its surface at rest, as the anchors were found on it */
   static async create(
     anchors: Anchors,
@@ -63,10 +64,6 @@ export class SurfaceFollower implements Follower {
       points: this.#driverPoints,
       numbers: Uint32Array.from(this.#driverPoints.keys()),
     };
-  }
-
-  get pointCount(): number {
-    return this.#anchors.rows.pointCount;
   }
 
   get followed(): Pick<SkinArrays, 'positions' | 'normals'> {
@@ -119,7 +116,7 @@ export class SurfaceFollower implements Follower {
   follow(needed: Needed, points?: ArrayLike<number>, count = 0): void {
     layTurns(this.#surface, needed.anchors, this.#skin.palette);
     if (!points) {
-      this.#kernels.skinRange(this.#skin, 0, this.pointCount);
+      this.#kernels.skinRange(this.#skin, 0, this.#anchors.rows.pointCount);
       return;
     }
     for (let i = 0; i < count; i++) this.#list[i] = points[i];

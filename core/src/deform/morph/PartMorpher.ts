@@ -1,4 +1,4 @@
-import { facesAbout, type PointFaces } from '../../mesh/facesAbout.ts';
+import { addFaceNormal, facesAbout, type PointFaces } from '../../mesh/facesAbout.ts';
 import type { PointMoves } from '../../mesh/morphs.ts';
 
 /** How much of a shape there is on a part. */
@@ -72,8 +72,8 @@ export class PartMorpher {
       was.fill(0);
       is.fill(0);
       for (let k = offsets[p]; k < offsets[p + 1]; k++) {
-        addNormal(positions, triangles, faces[k], was);
-        addNormal(rest, triangles, faces[k], is);
+        addFaceNormal(positions, triangles, faces[k], was);
+        addFaceNormal(rest, triangles, faces[k], is);
       }
       const size = Math.hypot(was[0], was[1], was[2]);
       let squares = 0;
@@ -86,18 +86,4 @@ export class PartMorpher {
     }
     this.#turned = Uint32Array.from(turned);
   }
-}
-
-/** A face's normal, as long as twice its area, added to a sum. */
-function addNormal(positions: Float32Array, triangles: Uint32Array, face: number, sum: Float64Array): void {
-  const [a, b, c] = [triangles[face * 3] * 3, triangles[face * 3 + 1] * 3, triangles[face * 3 + 2] * 3];
-  const ux = positions[b] - positions[a];
-  const uy = positions[b + 1] - positions[a + 1];
-  const uz = positions[b + 2] - positions[a + 2];
-  const vx = positions[c] - positions[a];
-  const vy = positions[c + 1] - positions[a + 1];
-  const vz = positions[c + 2] - positions[a + 2];
-  sum[0] += uy * vz - uz * vy;
-  sum[1] += uz * vx - ux * vz;
-  sum[2] += ux * vy - uy * vx;
 }

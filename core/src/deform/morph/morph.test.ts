@@ -88,6 +88,16 @@ test('two halves are one everywhere, whole on their own side, and each the other
       fc.array(fc.double({ min: -2, max: 2, noNaN: true }), { maxLength: 20 }),
       fc.double({ min: 0, max: 2, noNaN: true }),
       (heights, width) => {
+        const whole = Float32Array.from(
+          heights,
+          (height) => Math.round(255 * Math.abs(Math.sin(height))) / 255,
+        );
+        const masked = halvesOf(Float32Array.from(heights), width, whole);
+        heights.forEach((_, i) => {
+          const steps = [masked.one, masked.other, whole].map((of) => Math.round(255 * of[i]));
+          expect(steps[0] + steps[1]).toBe(steps[2]);
+          expect(Math.min(...steps)).toBeGreaterThanOrEqual(0);
+        });
         const { one, other } = halvesOf(Float32Array.from(heights), width);
         heights.forEach((height, i) => {
           expect(Math.round(255 * one[i]) + Math.round(255 * other[i])).toBe(255);

@@ -174,6 +174,47 @@ describe('shapes of a file', () => {
     expect((container.json.accessors ?? [])[POSITION].bufferView).toBeUndefined();
   });
 
+  test('two targets of a mesh with one name are two shapes, and go out as such', async () => {
+    const container = shaped();
+    meshOf(container).extras = { targetNames: ['lift', 'lift'] };
+    const came = await readCharacter(container);
+    expect(came.morphs.map(({ name, places }) => [name, places[0]])).toEqual([
+      ['lift', 0],
+      ['lift (2)', 1],
+    ]);
+    const out = exportCharacter(container, came, came.rows, {
+      morphs: [{ morph: 1, name: 'push', isMade: false }],
+    });
+    const { morphs } = await readCharacter(out);
+    expect(morphs.map(({ name }) => name)).toEqual(['push']);
+    expect([...morphs[0].targets[0].vertices]).toEqual([0]);
+  });
+
+  test('clips that share a track with another mesh leave that one alone', async () => {
+    const container = shaped();
+    const { json } = container;
+    // Another node shows a mesh of its own by the same track.
+    (json.meshes ?? []).push({ ...structuredClone((json.meshes ?? [])[0]), name: 'other' });
+    (json.nodes ?? []).push({ name: 'other', mesh: 1 });
+    const node = (json.nodes ?? []).length - 1;
+    (json.scenes ?? [])[0].nodes?.push(node);
+    const [animation] = json.animations ?? [];
+    animation.channels.push({ sampler: 0, target: { node, path: 'weights' } });
+    // Its shapes have names of their own, and stay.
+    ((json.meshes ?? [])[1] as unknown as Shaped).extras = { targetNames: ['a', 'b'] };
+    const came = await readCharacter(container);
+    const kept = came.morphs.flatMap(({ name }, morph) =>
+      name === 'lift' ? [] : [{ morph, name, isMade: false }],
+    );
+    const out = exportCharacter(container, came, came.rows, { morphs: kept });
+    const [written] = out.json.animations ?? [];
+    const counts = written.channels.map(
+      ({ sampler }) => (out.json.accessors ?? [])[written.samplers[sampler].output].count,
+    );
+    expect(counts).toEqual([2, 4]);
+    expect((await readCharacter(out)).morphs.map(({ name }) => name)).toEqual(['push', 'a', 'b']);
+  });
+
   test('all left out, nothing of them is in the file', async () => {
     const { container, read } = await written(() => []);
     expect(read.morphs).toEqual([]);

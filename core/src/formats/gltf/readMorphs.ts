@@ -28,7 +28,10 @@ export function readMorphs(document: Document, parts: readonly CharacterPart[], 
       .listPrimitives()
       [part.source.primitive].listTargets()
       .forEach((target, i) => {
-        const name = names.at(i) ?? `${part.name.replace(/ #\d+$/, '')} ${i + 1}`;
+        const given = names.at(i) ?? `${part.name.replace(/ #\d+$/, '')} ${i + 1}`;
+        // Two targets of a mesh with one name are two shapes.
+        let name = given;
+        for (let n = 2; isTaken(found.get(name), part.source.mesh, i); n++) name = `${given} (${n})`;
         const moved = readTarget(target, index, part.vertexCount);
         if (!moved) {
           notes.push(
@@ -44,6 +47,9 @@ export function readMorphs(document: Document, parts: readonly CharacterPart[], 
   });
   return [...found.values()];
 }
+
+const isTaken = (morph: Pick<Morph, 'places'> | undefined, mesh: number, place: number): boolean =>
+  (morph?.places[mesh] ?? place) !== place;
 
 const weightsOf = (own: readonly number[], mesh: readonly number[]): readonly number[] =>
   own.length > 0 ? own : mesh;

@@ -2,7 +2,7 @@ import { CoreError } from '../../errors.ts';
 import type { Character } from '../../document/character.ts';
 import type { Morph, MorphTarget } from '../../mesh/morphs.ts';
 import { type BufferWriter, FLOAT, UNSIGNED_INT } from './bufferWriter.ts';
-import type { GltfJson, GltfPrimitive } from './gltfJson.ts';
+import type { GltfAnimation, GltfJson, GltfPrimitive } from './gltfJson.ts';
 
 /** A shape as it goes out. */
 export interface LeavingMorph {
@@ -34,7 +34,8 @@ export function writeMorphs(
 ): void {
   (json.meshes ?? []).forEach((mesh, m) => {
     const count = mesh.primitives[0]?.targets?.length ?? 0;
-    if (count === 0) return;
+    // What no part was read of stays as it is.
+    if (count === 0 || !character.parts.some(({ source }) => source.mesh === m)) return;
     const slots = slotsOf(character.morphs, leaving, m, count);
     const isSame =
       slots.length === count && slots.every(({ from, leaving: { isMade } }, i) => from === i && !isMade);
@@ -163,28 +164,46 @@ function remapWeights(
     if (slots.length === 0) delete node.weights;
   });
   for (const animation of json.animations ?? []) {
-    animation.channels = animation.channels.filter(({ sampler, target }) => {
-      if (target.path !== 'weights' || target.node === undefined || nodes[target.node].mesh !== mesh)
-        return true;
-      if (slots.length === 0) return false;
-      const own = animation.samplers[sampler];
-      const values = writer.readFloats(own.output);
-      if (!values)
-        throw new CoreError(
-          'file-unsupported',
-          'A clip of shapes is compressed: its shapes cannot be made more or fewer.',
-        );
-      const out = new Float32Array((values.length / count) * source.length);
-      for (let i = 0; i < out.length; i++) {
-        const from = source[i % source.length];
-        out[i] = from < 0 ? 0 : values[Math.floor(i / source.length) * count + from];
+    const isOfMesh = ({ target }: GltfAnimation['channels'][number]): boolean =>
+      target.path === 'weights' && target.node !== undefined && nodes[target.node].mesh === mesh;
+    if (slots.length === 0) animation.channels = animation.channels.filter((channel) => !isOfMesh(channel));
+    const own = animation.channels.filter(isOfMesh);
+    const others = new Set(
+      animation.channels.filter((each) => !isOfMesh(each)).map(({ sampler }) => sampler),
+    );
+    const written = new Map<number, number>();
+    for (const channel of own) {
+      const from = channel.sampler;
+      let to = written.get(from);
+      if (to === undefined) {
+        const { output } = animation.samplers[from];
+        const sampler = { ...animation.samplers[from], output: remapTrack(writer, output, source, count) };
+        // One that other meshes go by as well stays as it is.
+        to = others.has(from) ? animation.samplers.push(sampler) - 1 : from;
+        animation.samplers[to] = sampler;
+        written.set(from, to);
       }
-      own.output = writer.append(out, FLOAT, 'SCALAR', out.length);
-      return true;
-    });
+      channel.sampler = to;
+    }
   }
   // The format knows no clip that moves nothing.
   const moving = (json.animations ?? []).filter(({ channels }) => channels.length > 0);
   if (moving.length > 0) json.animations = moving;
   else delete json.animations;
+}
+
+/** @returns the accessor of a clip's amounts, of the targets that there are now: of each where it was, −1 for none */
+function remapTrack(writer: BufferWriter, output: number, source: readonly number[], count: number): number {
+  const values = writer.readFloats(output);
+  if (!values)
+    throw new CoreError(
+      'file-unsupported',
+      'A clip of shapes is compressed: its shapes cannot be made more or fewer.',
+    );
+  const out = new Float32Array((values.length / count) * source.length);
+  for (let i = 0; i < out.length; i++) {
+    const from = source[i % source.length];
+    out[i] = from < 0 ? 0 : values[Math.floor(i / source.length) * count + from];
+  }
+  return writer.append(out, FLOAT, 'SCALAR', out.length);
 }

@@ -33,6 +33,12 @@ export class ShapeLook {
     return this.#at.scene.morphs.shapes.find(({ key }) => key === this.shown);
   }
 
+  /** Something else is looked at: what is drawn is not this one's any more. */
+  leave(): void {
+    this.shown = undefined;
+    this.events.publish('changed');
+  }
+
   show(key: string | undefined): void {
     this.shown = key;
     this.#at.scene.setAmounts(this.#relief());
@@ -108,10 +114,9 @@ export async function splitShape(at: Editing, shape: Shape): Promise<void> {
         { length: places.length / 3 },
         (_, p) => left * (places[p * 3 + axis] - middle),
       );
-      const { one, other } = halvesOf(heights, HALF_WIDTH * document.size);
       const mask = maskOfShape(document, shape, index);
-      const within = (half: Float32Array): Float32Array => (mask ? half.map((x, p) => x * mask[p]) : half);
-      return [[index, [within(one), within(other)]] as const];
+      const { one, other } = halvesOf(heights, HALF_WIDTH * document.size, mask);
+      return [[index, [one, other]] as const];
     }),
   );
   const masks = await document.saved.prepareMasks(

@@ -1,4 +1,4 @@
-import { Button, Group, Select, Switch, TextInput } from '@mantine/core';
+import { Button, Group, Select, Slider, Switch, TextInput } from '@mantine/core';
 import { counted, MAX_SHAPE_AMOUNT, type Shape } from '@judoka/core/document';
 import { memo, useEffect, useState } from 'react';
 import { movesOf } from '../../document/posedShapes.ts';
@@ -8,7 +8,6 @@ import { Segments } from '../../ui/Segments.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
-import { SliderRow } from '../../ui/SliderRow.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
 import { changeShape, maskShape, removeShape, type ShapeLook, splitShape } from './ShapeLook.ts';
 import './shapes.css';
@@ -76,7 +75,7 @@ function useShapeView({ shapeLook }: At): void {
   }, [isShown, dispatch]);
   useEffect(() => {
     // Another view was chosen, or a mask is painted.
-    if (isShown && view !== 'shape') shapeLook.shown = undefined;
+    if (isShown && view !== 'shape') shapeLook.leave();
     if (!isShown && view === 'shape') dispatch(settingsChanged({ view: 'tide' }));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- it follows the view, not what is shown
   }, [view]);
@@ -124,28 +123,32 @@ const ShapeRow = memo(function ShapeRow({ at, shape, isShown }: RowProps) {
         {shape.name}
         {shape.isLeftOut && <span className="card-line"> stays here</span>}
       </button>
-      <ShapeAmount
-        shape={shape}
-        disabled={!document.mayChange}
-        set={(amount) => scene.morphs.dial(shape.key, amount)}
-      />
+      <ShapeAmount shape={shape} set={(amount) => scene.morphs.dial(shape.key, amount)} />
       {isShown && document.mayChange && <ShapeActs at={at} shape={shape} />}
     </li>
   );
 }, isSameRow);
 
+/** Dragged from nothing to all of it; typed beyond that too. */
 function ShapeAmount({
   shape: { name, amount },
-  disabled,
   set,
 }: {
-  shape: Shape;
-  disabled: boolean;
-  set: (amount: number) => void;
+  readonly shape: Shape;
+  readonly set: (amount: number) => void;
 }) {
-  // What is typed may be beyond what is dragged.
-  if (disabled || amount < 0 || amount > 1)
-    return (
+  return (
+    <div className="row">
+      <Slider
+        size="sm"
+        min={0}
+        max={1}
+        step={0.01}
+        label={null}
+        value={Math.min(1, Math.max(0, amount))}
+        thumbLabel={`Drag ${name}`}
+        onChange={set}
+      />
       <NumberField
         aria-label={name}
         value={Number(amount.toFixed(2))}
@@ -153,11 +156,11 @@ function ShapeAmount({
         max={MAX_SHAPE_AMOUNT}
         step={0.05}
         decimalScale={2}
-        disabled={disabled}
+        fixedDecimalScale
         onChange={set}
       />
-    );
-  return <SliderRow name={name} value={amount} least={0} most={1} digits={2} set={set} />;
+    </div>
+  );
 }
 
 const [WHOLE, NEW] = ['whole', 'new'];
