@@ -1,6 +1,8 @@
 import { MAX_ADDED_POINTS } from '@judoka/core/drawing';
+import { MAX_ADDED_MESH_POINTS } from '@judoka/core/mesh';
 import { MAX_RELAX_PASSES } from '@judoka/core/deform';
 import {
+  MAX_MOVED_TEXT,
   MAX_RELAX_BORDER,
   MAX_SHAPE_AMOUNT,
   UP_DIRECTIONS,
@@ -13,6 +15,8 @@ import { jointNumber, jointPose, numberKey, pose } from './joints.ts';
 import { MAX_JOINTS, MAX_LAYER_POINTS, MAX_PARTS } from './limits.ts';
 import { givenName } from './text.ts';
 
+/** Points and vertices that a part may have. */
+const MAX_MESH_VERTICES = 20_000_000;
 /** Shapes that a file may have. */
 const MAX_SHAPES = 65_535;
 const amount = z.number().min(0).max(1);
@@ -105,6 +109,26 @@ const outlines = z
     message: `a layer takes at most ${MAX_ADDED_POINTS} added points`,
   });
 
+const vertexNumber = z.number().int().min(0).max(MAX_MESH_VERTICES);
+const mesh = z
+  .strictObject({
+    from: vertexNumber,
+    points: vertexNumber,
+    vertices: z
+      .array(z.tuple([vertexNumber, vertexNumber, amount, vertexNumber]))
+      .max(2 * MAX_ADDED_MESH_POINTS),
+    removed: z.array(vertexNumber).max(MAX_MESH_VERTICES),
+    faces: z.array(vertexNumber).max(12 * MAX_ADDED_MESH_POINTS),
+  })
+  .refine(({ from, points }) => points >= from && points <= from + MAX_ADDED_MESH_POINTS, {
+    message: `a part takes at most ${MAX_ADDED_MESH_POINTS} added points`,
+  });
+/** Records in base64; see core's movedPoints.ts. */
+const movedBlock = z
+  .string()
+  .regex(/^[A-Za-z0-9+/]+=*$/)
+  .max(MAX_MOVED_TEXT);
+
 const piece = z.object({ name: givenName, seeds: points.max(20_000), savedAt: savedAt.optional() });
 const PART_FIELDS = {
   name: givenName,
@@ -116,6 +140,7 @@ const PART_FIELDS = {
     isOff: z.literal(true).optional(),
   }),
   outlines,
+  mesh,
 };
 
 /** The schema of what may stand at a path; undefined for a path that does not exist. */
@@ -140,6 +165,7 @@ export function schemaOfPath(path: string): z.ZodType | undefined {
     if (section === 'shapeAmounts') return z.number().min(-MAX_SHAPE_AMOUNT).max(MAX_SHAPE_AMOUNT);
     return isNumber ? fileShape : madeShape;
   }
+  if (section === 'moved') return isNumber && numberKey.safeParse(field).success ? movedBlock : undefined;
   if (section === 'pieces') return isNumber && z.uuid().safeParse(field).success ? piece : undefined;
   if (section === 'parts' && isNumber && field !== undefined && Object.hasOwn(PART_FIELDS, field))
     return PART_FIELDS[field as keyof typeof PART_FIELDS];

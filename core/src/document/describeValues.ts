@@ -1,3 +1,4 @@
+import type { MeshChange } from '../mesh/meshChange.ts';
 import type { PartFollows } from './partFollows.ts';
 import type { RelaxedLook } from './relaxedLook.ts';
 import type { ValueLine } from './values.ts';
@@ -37,6 +38,9 @@ export function describeValue(
   const [section, key, field] = path.split('/');
   if (field === 'follows')
     return `What part ${Number(key) + 1} follows: ${driverWords(before)}, then ${driverWords(after)}`;
+  if (field === 'mesh')
+    return `Mesh of part ${Number(key) + 1}: ${meshWords(before)}, then ${meshWords(after)}`;
+  if (section === 'moved') return `Points of part ${Number(key) + 1}, moved at rest`;
   const what = (WORDS[section] ?? path)
     .replace('{joint}', jointName(Number(key)))
     .replace('{part}', String(Number(key) + 1));
@@ -76,6 +80,12 @@ function driverWords(value: ValueLine['before']): string {
     ...(mask === undefined ? [] : ['by a mask']),
     ...(isOff ? ['switched off'] : []),
   ].join(', ');
+}
+
+function meshWords(value: ValueLine['before']): string {
+  if (!value) return 'as in the file';
+  const { from, points } = value as unknown as MeshChange;
+  return points === from ? 'changed' : `${points - from} points added`;
 }
 
 function relaxingWords(relaxing: RelaxedLook | null): string {

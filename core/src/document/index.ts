@@ -77,7 +77,10 @@ export {
 export { countInexact } from './inexactSums.ts';
 export { findBodyPlane } from './space/bodyPlane.ts';
 export { withJointSetups, withSkeleton } from './withJointSetups.ts';
-export { FILE_SHAPES, shapesOf, withShapes, type ShapeSettings } from './withShapes.ts';
+export { FILE_SHAPES, shapesOf, withPoints, withShapes, type ShapeSettings } from './withShapes.ts';
+export { MAX_MOVED_TEXT, movedValues, readMoved, type MovedBlocks } from './movedPoints.ts';
+export { withMovedPoints } from './withMovedPoints.ts';
+export { withAddedAmounts, withAddedRows } from './withMeshes.ts';
 export { withSkinnedParts } from './withSkinnedParts.ts';
 export { gatherMirrorSpace, partAt, type MirrorSpace } from './space/mirrorSpace.ts';
 export {

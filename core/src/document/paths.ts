@@ -18,6 +18,8 @@ import type { DocumentValues } from './values.ts';
  *   parts/<part>/weld         number        the distance, in part space, within which its points are one
  *   parts/<part>/follows      PartFollows   the part whose surface it follows
  *   parts/<part>/outlines     LayerOutlines how a layer's outlines differ from its file's, and how many points it has
+ *   parts/<part>/mesh         MeshChange    how its mesh differs from its file's, and how many points it has
+ *   moved/<part>/<block>      text          how far points of a part's block are moved at rest, see movedPoints.ts
  *   pieces/<part>/<id>        PartPiece     islands split off the part
  *   shapes/<number or id>     SavedShape    what is said of a shape of the file, or a shape made of one
  *   shapeAmounts/<the same>   number        how much of it is on the character
@@ -56,10 +58,13 @@ export const ID_SECTIONS = [
 export type IdSection = (typeof ID_SECTIONS)[number];
 
 export const jointPath = (section: JointSection, joint: number): string => `${section}/${joint}`;
-export const partPath = (part: number, field: 'name' | 'role' | 'weld' | 'follows' | 'outlines'): string =>
-  `parts/${part}/${field}`;
+export const partPath = (
+  part: number,
+  field: 'name' | 'role' | 'weld' | 'follows' | 'outlines' | 'mesh',
+): string => `parts/${part}/${field}`;
 export const piecePath = (part: number, id: string): string => `pieces/${part}/${id}`;
 export const itemPath = (section: IdSection, id: string): string => `${section}/${id}`;
+export const movedPath = (part: number, block: number): string => `moved/${part}/${block}`;
 export const shapePath = (key: string): string => `shapes/${key}`;
 export const shapeAmountPath = (key: string): string => `shapeAmounts/${key}`;
 export const dialPath = (pose: string): string => `dials/${pose}`;

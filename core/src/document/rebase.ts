@@ -37,7 +37,7 @@ export function rebaseEdit(document: DocumentState, edit: Edit, numbers: JointNu
   matchJoints(document.skeleton, edit.joints, numbers);
   const own = renumberJoints(edit, numbers);
   const joints = rebaseJoints(document.skeleton, own.joints);
-  const { values, weights: wanted, lost } = withoutOthersOutlines(document, own);
+  const { values, weights: wanted, lost } = withOthersPoints(document, own);
   const rows = withRoom(document.rows, pointCounts(values.change));
   const weights = rebaseWeights(rows, wanted, locksOf(document.values));
   return {
@@ -49,21 +49,21 @@ export function rebaseEdit(document: DocumentState, edit: Edit, numbers: JointNu
 }
 
 /**
- * Outlines that others have changed too stay theirs, with the points that they have: points of two people's cannot be told
- * apart by their numbers.
+ * Outlines and meshes that others have changed too stay theirs, with the points that they have: points of two people's cannot
+ * be told apart by their numbers.
  */
-function withoutOthersOutlines(
+function withOthersPoints(
   { rows, values }: DocumentState,
   edit: Edit,
 ): { values: ReturnType<typeof rebaseValues>; weights: Change; lost: number } {
   const rebased = rebaseValues(values, edit.values);
   const counts = pointCounts(edit.values);
   const theirs = new Set(
-    [...counts.keys()].filter((part) => rebased.overlapping.includes(partPath(part, 'outlines'))),
+    [...counts.keys()].filter((part) => pathsOf(part).some((path) => rebased.overlapping.includes(path))),
   );
   if (theirs.size === 0) return { values: rebased, weights: edit.weights, lost: 0 };
   const change = rebased.change.filter(
-    ({ path }) => ![...theirs].some((part) => path === partPath(part, 'outlines')),
+    ({ path }) => ![...theirs].some((part) => pathsOf(part).includes(path)),
   );
   const weights = edit.weights.flatMap((delta) => {
     if (!theirs.has(delta.part)) return [delta];
@@ -72,6 +72,9 @@ function withoutOthersOutlines(
   });
   return { values: { ...rebased, change }, weights, lost: theirs.size };
 }
+
+/** Where it is said which points a part has. */
+const pathsOf = (part: number): string[] => [partPath(part, 'outlines'), partPath(part, 'mesh')];
 
 function rebaseJoints(
   skeleton: Skeleton,

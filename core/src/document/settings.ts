@@ -2,6 +2,8 @@ import type { PartFollows } from './partFollows.ts';
 import type { RelaxedLook } from './relaxedLook.ts';
 import type { Limits } from '../animation/motionRange.ts';
 import type { LayerOutlines } from '../drawing/layerOutlines.ts';
+import type { MeshChange } from '../mesh/meshChange.ts';
+import type { MovedBlocks } from './movedPoints.ts';
 import type { Falloff } from '../math/falloff.ts';
 import type { JointPose, Pose } from '../skeleton/pose.ts';
 import type { Json } from './json.ts';
@@ -107,6 +109,10 @@ export interface DocumentSettings {
   readonly follows: Readonly<Record<number, PartFollows | undefined>>;
   /** By layer of a drawing, how its outlines differ from the file's. */
   readonly outlines: Readonly<Record<number, LayerOutlines | undefined>>;
+  /** By part, how its mesh differs from the file's. */
+  readonly meshes: Readonly<Record<number, MeshChange | undefined>>;
+  /** By part, how far its points are moved at rest. */
+  readonly moved: Readonly<Record<number, MovedBlocks | undefined>>;
   /** By part. */
   readonly pieces: Readonly<Record<number, readonly PartPiece[]>>;
   readonly skinning: 'linear' | 'dual';
@@ -135,6 +141,8 @@ export function readSettings(values: DocumentValues): DocumentSettings {
   const welds: Record<number, number> = {};
   const follows: Record<number, PartFollows> = {};
   const outlines: Record<number, LayerOutlines> = {};
+  const meshes: Record<number, MeshChange> = {};
+  const moved: Record<number, Record<number, string>> = {};
   const pieces: Record<number, PartPiece[]> = {};
   const byJoint = { pairs: {}, confines: {}, reaches: {}, ranges: {}, pose: {} } as Record<
     string,
@@ -176,6 +184,8 @@ export function readSettings(values: DocumentValues): DocumentSettings {
       follows[Number(key)] = value as unknown as PartFollows;
     else if (section === 'parts' && field === 'outlines')
       outlines[Number(key)] = value as unknown as LayerOutlines;
+    else if (section === 'parts' && field === 'mesh') meshes[Number(key)] = value as unknown as MeshChange;
+    else if (section === 'moved') (moved[Number(key)] ??= {})[Number(field)] = value as string;
     else if (section === 'parts') (value === 'skinned' ? skinnedParts : rigidParts).add(Number(key));
     else if (section in byJoint) byJoint[section][Number(key)] = value;
     else if (section in items) items[section].push({ ...(value as Readonly<Record<string, Json>>), id: key });
@@ -192,6 +202,8 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     welds,
     follows,
     outlines,
+    meshes,
+    moved,
     pieces,
     skinning,
     relaxing,

@@ -1,5 +1,6 @@
 import { CoreError } from '../errors.ts';
 import { MAX_ALL_ADDED_POINTS, withLayerOutlines, type LayerOutlines } from '../drawing/layerOutlines.ts';
+import { MAX_ADDED_MESH_POINTS, type MeshChange } from '../mesh/meshChange.ts';
 import { recoverQuads } from '../mesh/quads.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
 import type { Character } from './character.ts';
@@ -20,7 +21,7 @@ export function withOutlines(character: Character, outlines: DocumentSettings['o
     if (!made) return part;
     layers[i] = made.layer;
     const { offsets, points } = recoverQuads(made.part.triangles, made.part.positions);
-    return { ...part, ...made.part, polygonOffsets: offsets, polygonPoints: points };
+    return { ...part, ...made.part, corners: undefined, polygonOffsets: offsets, polygonPoints: points };
   });
   return {
     ...character,
@@ -45,9 +46,16 @@ export function withPointCount(rows: WeightRows, pointCount: number): WeightRows
 
 /** @throws CoreError argument-invalid if more points are added to a drawing than there may be */
 export function checkAddedPoints(values: DocumentValues): void {
+  const { outlines: all, meshes } = readSettings(values);
+  for (const mesh of Object.values(meshes))
+    if (mesh && mesh.points - mesh.from > MAX_ADDED_MESH_POINTS)
+      throw new CoreError(
+        'argument-invalid',
+        `A part takes at most ${MAX_ADDED_MESH_POINTS} added points; there would be ${mesh.points - mesh.from}.`,
+        { count: mesh.points - mesh.from },
+      );
   let count = 0;
-  for (const outlines of Object.values(readSettings(values).outlines))
-    if (outlines) count += outlines.points - outlines.from;
+  for (const outlines of Object.values(all)) if (outlines) count += outlines.points - outlines.from;
   if (count > MAX_ALL_ADDED_POINTS)
     throw new CoreError(
       'argument-invalid',
@@ -61,8 +69,9 @@ export function pointCounts(change: ValueChange): Map<number, { before: number; 
   const counts = new Map<number, { before: number; after: number }>();
   for (const { path, before, after } of change) {
     const [section, part, field] = path.split('/');
-    if (section !== 'parts' || field !== 'outlines') continue;
-    const [was, is] = [before, after] as unknown as [LayerOutlines | null, LayerOutlines | null];
+    if (section !== 'parts' || (field !== 'outlines' && field !== 'mesh')) continue;
+    type Counted = Pick<LayerOutlines | MeshChange, 'from' | 'points'> | null;
+    const [was, is] = [before, after] as unknown as [Counted, Counted];
     const from = (is ?? was)?.from ?? 0;
     counts.set(Number(part), { before: was?.points ?? from, after: is?.points ?? from });
   }
@@ -80,9 +89,13 @@ export function withRoom(
   if (counts.size === 0) return rows;
   for (const [part, { before }] of counts)
     if ((rows[part] as WeightRows | undefined)?.pointCount !== before)
-      throw new CoreError('delta-mismatch', `This edit was made on other outlines (layer ${part + 1}).`, {
-        part,
-      });
+      throw new CoreError(
+        'delta-mismatch',
+        `This edit was made on other outlines, or another mesh (part ${part + 1}).`,
+        {
+          part,
+        },
+      );
   return rows.map((own, i) => {
     const count = counts.get(i);
     return count ? withPointCount(own, Math.max(count.before, count.after)) : own;

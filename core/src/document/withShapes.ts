@@ -1,20 +1,28 @@
 import type { Character } from './character.ts';
 import { readSettings, type DocumentSettings } from './settings.ts';
 import type { DocumentValues } from './values.ts';
+import { withMeshes } from './withMeshes.ts';
+import { withMovedPoints } from './withMovedPoints.ts';
 import { withOutlines } from './withOutlines.ts';
 import { withWelds } from './withWelds.ts';
 
 /** What a document says of the shape of parts, other than their file: it is laid out when a character is opened. */
-export type ShapeSettings = Pick<DocumentSettings, 'welds' | 'outlines'>;
+export type ShapeSettings = Pick<DocumentSettings, 'welds' | 'outlines' | 'meshes' | 'moved'>;
 
-export const FILE_SHAPES: ShapeSettings = { welds: {}, outlines: {} };
+export const FILE_SHAPES: ShapeSettings = { welds: {}, outlines: {}, meshes: {}, moved: {} };
 
 /** Of a document's values, those that its shapes are laid out by. */
 export function shapesOf(values: DocumentValues): ShapeSettings {
-  const { welds, outlines } = readSettings(values);
-  return { welds, outlines };
+  const { welds, outlines, meshes, moved } = readSettings(values);
+  return { welds, outlines, meshes, moved };
 }
 
 /** A character with its parts as a document has them; only the shapes, not the weights. */
-export const withShapes = (character: Character, { welds, outlines }: ShapeSettings): Character =>
-  withWelds(withOutlines(character, outlines), welds);
+export const withShapes = (character: Character, shapes: ShapeSettings): Character =>
+  withMovedPoints(withPoints(character, shapes), shapes.moved);
+
+/** A character with the points and faces that a document has, at their own places. */
+export const withPoints = (
+  character: Character,
+  { welds, outlines, meshes }: Omit<ShapeSettings, 'moved'>,
+): Character => withWelds(withMeshes(withOutlines(character, outlines), meshes), welds);

@@ -1,3 +1,4 @@
+import { cornersOf } from '../mesh/meshChange.ts';
 import { normalizeAll } from '../mesh/normals.ts';
 import { recoverQuads } from '../mesh/quads.ts';
 import { weldNear } from '../mesh/weldNear.ts';
@@ -37,6 +38,8 @@ function welded(part: CharacterPart, distance: number): CharacterPart {
   return {
     ...part,
     normals,
+    corners: cornersOf(part),
+    ownPoints: part.vertexPoint,
     vertexPoint: part.vertexPoint.map((point) => standsFor[point]),
     triangles: corners,
     polygonOffsets: offsets,

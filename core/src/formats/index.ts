@@ -12,6 +12,7 @@ export { exportCharacter, type ExportOptions } from './gltf/exportCharacter.ts';
 export { leavingMorphs } from './leavingMorphs.ts';
 export type { LeavingMorph } from './gltf/writeMorphs.ts';
 export { deliverDrawing } from './svg/deliverDrawing.ts';
+export { relaidMeshes } from './gltf/relaidMeshes.ts';
 export { relaidDrawing } from './svg/relaidDrawing.ts';
 export {
   asGlb,

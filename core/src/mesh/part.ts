@@ -1,3 +1,5 @@
+import type { AddedPoints } from './addedPoints.ts';
+
 /**
  * A mesh of the character, painted by points.
  *
@@ -10,6 +12,10 @@
  * - `polygonPoints`          Uint32Array: corners of the polygons (triangles and recovered quads), counter-clockwise.
  * - `triangles`              Uint32Array, 3·triangleCount: point numbers, for drawing and picking.
  * - `hardEdges`              Uint32Array, two points an edge at which the file's normals break; missing where none does.
+ * - `corners`                Uint32Array: the triangles by vertices, with those that welding took away; missing where each point
+ *                            is a vertex of its own.
+ * - `ownPoints`              Uint32Array, vertexCount: what `vertexPoint` was before points were welded; missing where none were.
+ * - `added`                  where points stand that the file does not have; missing where it has all.
  */
 export interface Part {
   readonly name: string;
@@ -22,6 +28,9 @@ export interface Part {
   readonly polygonPoints: Uint32Array;
   readonly triangles: Uint32Array;
   readonly hardEdges?: Uint32Array;
+  readonly corners?: Uint32Array;
+  readonly ownPoints?: Uint32Array;
+  readonly added?: AddedPoints;
 }
 
 export function polygonCount(part: Pick<Part, 'polygonOffsets'>): number {

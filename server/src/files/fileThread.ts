@@ -19,6 +19,7 @@ import {
   leavingMorphs,
   type Leaving,
   relaidDrawing,
+  relaidMeshes,
   openGlb,
   readBvh,
   readCharacter,
@@ -84,10 +85,12 @@ function picture(character: Character): Uint8Array {
 async function write(job: ExportJob): Promise<ExportedFile> {
   const { source, weights, setups, skinned, delivery, shapes, order, motions, poses, name, at, morphs } = job;
   const file = openGlb(source);
-  const { container, character, rows } = await relaidDrawing(
+  const drawn = await relaidDrawing(
     { container: file, character: await readCharacter(file, decoders), rows: decodeRows(weights) },
     shapes.outlines,
   );
+  const { rows } = drawn;
+  const { container, character } = await relaidMeshes(drawn.container, drawn.character, shapes, decoders);
   const now = withJointSetups(character, setups);
   const clips = [
     ...clipsOf(now, rows, motions),

@@ -80,6 +80,11 @@ export class BufferWriter {
     return accessors.length - 1;
   }
 
+  /** Says more of an accessor. */
+  describe(index: number, more: Pick<GltfAccessor, 'min' | 'max'>): void {
+    Object.assign((this.#json.accessors ?? [])[index], more);
+  }
+
   #appendView(numbers: NumberArray, target?: number): number {
     const bytes = new Uint8Array(numbers.buffer, numbers.byteOffset, numbers.byteLength).slice();
     const views = (this.#json.bufferViews ??= []);

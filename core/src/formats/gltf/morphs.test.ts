@@ -5,7 +5,7 @@ import { CoreError } from '../../errors.ts';
 import { exportCharacter } from './exportCharacter.ts';
 import type { GltfContainer } from './container.ts';
 import { readCharacter } from './readCharacter.ts';
-import { testContainer } from './testGlb.ts';
+import { putNumbers as put, testContainer } from './testGlb.ts';
 import type { LeavingMorph } from './writeMorphs.ts';
 
 interface Shaped {
@@ -14,31 +14,6 @@ interface Shaped {
   weights?: number[];
 }
 const meshOf = ({ json }: GltfContainer): Shaped => (json.meshes ?? [])[0];
-
-/** Puts numbers behind the last buffer. */
-function put(
-  { json, buffers }: GltfContainer,
-  numbers: readonly number[],
-  type: string,
-  size: number,
-): number {
-  const bytes = new Uint8Array(Float32Array.from(numbers).buffer);
-  const held = buffers[0];
-  const from = Math.ceil(held.length / 4) * 4;
-  const all = new Uint8Array(from + bytes.length);
-  all.set(held);
-  all.set(bytes, from);
-  (buffers as Uint8Array[])[0] = all;
-  (json.buffers ?? [])[0].byteLength = all.length;
-  (json.bufferViews ??= []).push({ buffer: 0, byteOffset: from, byteLength: bytes.length });
-  const bound = (of: typeof Math.min): number[] =>
-    Array.from({ length: size }, (_, k) => of(...numbers.filter((_x, i) => i % size === k)));
-  (json.accessors ??= []).push({
-    ...{ bufferView: json.bufferViews.length - 1, componentType: 5126, type },
-    ...{ count: numbers.length / size, min: bound(Math.min), max: bound(Math.max) },
-  });
-  return json.accessors.length - 1;
-}
 
 /** The strip with two shapes: one lifts all points by their number, one moves the first along x; a clip plays both. */
 function shaped(): GltfContainer {

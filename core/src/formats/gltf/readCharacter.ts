@@ -16,7 +16,7 @@ import { readMorphs } from './readMorphs.ts';
 import { readSkeleton, type SourceSkeleton } from './readSkeleton.ts';
 import { noSourceWeights, readWeights } from './readWeights.ts';
 import { createRows } from '../../weights/rows.ts';
-import { arrayOf } from './accessorArray.ts';
+import { arrayOf, decoded } from './accessorArray.ts';
 
 /** What reading needs from its host: Draco's decoder comes in one form for pages and another for Node. */
 export interface Decoders {
@@ -232,6 +232,7 @@ function readPart(
     polygonOffsets: offsets,
     polygonPoints: points,
     triangles,
+    corners,
     hardEdges: readHardEdges(primitive, weld.vertexPoint, corners, weld.pointCount),
     role: weighted || isBare ? 'skinned' : 'fixed',
     source: {
@@ -308,19 +309,4 @@ function readNormals(
   }
   normalizeAll(normals);
   return normals;
-}
-
-/** An accessor's numbers as f32, quantized ones decoded (glTF 2.0 specification, section 3.6.2.2). */
-function decoded(accessor: NonNullable<ReturnType<Primitive['getAttribute']>>): Float32Array {
-  const array = arrayOf(accessor);
-  if (!array) return new Float32Array(accessor.getCount() * accessor.getElementSize());
-  if (array instanceof Float32Array) return array;
-  const result = new Float32Array(array.length);
-  const size = accessor.getElementSize();
-  const element: number[] = [];
-  for (let i = 0; i < accessor.getCount(); i++) {
-    accessor.getElement(i, element);
-    for (let k = 0; k < size; k++) result[i * size + k] = element[k];
-  }
-  return result;
 }

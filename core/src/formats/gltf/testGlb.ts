@@ -74,3 +74,28 @@ export function testContainer(options: TestGlbOptions = {}): GltfContainer {
   } as unknown as GltfJson;
   return { json, buffers: [bytes], images: new Map() };
 }
+
+/** Puts numbers behind the last buffer, as an accessor of their own. @returns its index */
+export function putNumbers(
+  { json, buffers }: GltfContainer,
+  numbers: readonly number[],
+  type: string,
+  size: number,
+): number {
+  const bytes = new Uint8Array(Float32Array.from(numbers).buffer);
+  const held = buffers[0];
+  const from = Math.ceil(held.length / 4) * 4;
+  const all = new Uint8Array(from + bytes.length);
+  all.set(held);
+  all.set(bytes, from);
+  (buffers as Uint8Array[])[0] = all;
+  (json.buffers ?? [])[0].byteLength = all.length;
+  (json.bufferViews ??= []).push({ buffer: 0, byteOffset: from, byteLength: bytes.length });
+  const bound = (of: typeof Math.min): number[] =>
+    Array.from({ length: size }, (_, k) => of(...numbers.filter((_x, i) => i % size === k)));
+  (json.accessors ??= []).push({
+    ...{ bufferView: json.bufferViews.length - 1, componentType: 5126, type },
+    ...{ count: numbers.length / size, min: bound(Math.min), max: bound(Math.max) },
+  });
+  return json.accessors.length - 1;
+}

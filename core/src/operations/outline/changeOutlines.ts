@@ -7,8 +7,8 @@ import type { Drawing } from '../../drawing/drawing.ts';
 import type { LayerOutlines } from '../../drawing/layerOutlines.ts';
 import { OutlineEditor, type AddedPoint, type OutlineCut } from '../../drawing/OutlineEditor.ts';
 import { DeltaBuilder, type Delta } from '../../weights/delta.ts';
-import { createCandidates, normalizeCandidates } from '../../weights/normalize.ts';
-import { createRows, influenceCount, type WeightRows } from '../../weights/rows.ts';
+import { mixRows } from '../../weights/mixRows.ts';
+import { createRows, type WeightRows } from '../../weights/rows.ts';
 
 /** A flat character as it is now, whose outlines are to be changed. */
 export interface OutlineSubject {
@@ -17,9 +17,6 @@ export interface OutlineSubject {
   readonly rows: readonly WeightRows[];
   readonly values: DocumentValues;
 }
-
-/** A row that is mixed of others has at least so many influences, and as many as those have. */
-const USUAL_INFLUENCES = 4;
 
 /** By layer, where its outlines get points. */
 export type LayerCuts = ReadonlyMap<number, readonly OutlineCut[]>;
@@ -101,24 +98,8 @@ function mixedRows(layer: number, rows: WeightRows, added: readonly AddedPoint[]
   const builder = new DeltaBuilder(layer, rows.stride, added.length);
   const none = createRows(1, rows.stride);
   const mixed = createRows(1, rows.stride);
-  const candidates = createCandidates();
-  const noLocks = new Uint8Array(65536);
   for (const { point, of, shares } of added) {
-    const weights = new Map<number, number>();
-    let limit = USUAL_INFLUENCES;
-    of.forEach((p, k) => {
-      limit = Math.max(limit, influenceCount(rows, p));
-      for (let i = p * rows.stride; i < (p + 1) * rows.stride && rows.values[i] > 0; i++)
-        weights.set(rows.joints[i], (weights.get(rows.joints[i]) ?? 0) + shares[k] * rows.values[i]);
-    });
-    candidates.count = 0;
-    for (const [joint, weight] of weights) {
-      candidates.joints[candidates.count] = joint;
-      candidates.values[candidates.count++] = weight;
-    }
-    mixed.values.fill(0);
-    mixed.joints.fill(0);
-    if (candidates.count > 0) normalizeCandidates(mixed, 0, candidates, { fixed: -1, limit, locks: noLocks });
+    mixRows(mixed, 0, rows, { of, shares });
     builder.push(point, none, 0, mixed, 0);
   }
   return builder.finish();

@@ -1,0 +1,12 @@
+export { MeshEditor } from './MeshEditor.ts';
+export {
+  insertLoop,
+  insertPoint,
+  loopAlong,
+  MIN_SHARE,
+  takeOutPoints,
+  turnEdge,
+  type EdgePlace,
+  type MeshEdit,
+  type MeshSubject,
+} from './changeMesh.ts';
