@@ -6,6 +6,7 @@
 // npm run bench -- deliver: COLLADA, export, what limits cost, the report.
 // npm run bench -- cures: relaxed looks, baking, cures.
 // npm run bench -- clothes: parts that follow others.
+// npm run bench -- mesh: loops, and points moved at rest.
 // npm run bench -- quality [FILE.glb…]: bindings against painted weights.
 // npm run bench -- strays [FILE.glb…]: foreign weight planted, found and removed.
 import { join } from 'node:path';
@@ -46,6 +47,7 @@ if (['page', 'painters', 'history'].includes(process.argv[2])) {
     deliver: 'benchmarks/src/deliverMain.ts',
     cures: 'benchmarks/src/curesMain.ts',
     clothes: 'benchmarks/src/clothesMain.ts',
+    mesh: 'benchmarks/src/meshMain.ts',
   };
   const own = mains[process.argv[2]];
   const main = join(ROOT, own ?? 'benchmarks/src/main.ts');

@@ -1,5 +1,6 @@
 import { benchGrowth } from './growth.ts';
 import { benchClothes } from './clothes.ts';
+import { benchMesh } from './mesh.ts';
 import { benchCures } from './cures.ts';
 import { benchDeliver } from './deliver.ts';
 import { benchDrawing } from './drawing.ts';
@@ -32,6 +33,7 @@ await benchDrawing();
 await benchDeliver();
 await benchCures();
 await benchClothes();
+await benchMesh();
 await benchFiles();
 await benchBinding();
 await benchBindGrowth();

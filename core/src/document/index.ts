@@ -122,3 +122,4 @@ export {
   type Box,
 } from './space/boundSpace.ts';
 export { DELIVERY, DELIVERY_FORMATS, readDelivery, type Delivery, type DeliveryFormat } from './delivery.ts';
+export { acrossPlane } from './space/acrossPlane.ts';

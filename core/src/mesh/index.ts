@@ -27,4 +27,4 @@ export {
   type MorphTarget,
   type PointMoves,
 } from './morphs.ts';
-export { MAX_ADDED_MESH_POINTS, type AddedVertex, type MeshChange } from './meshChange.ts';
+export { MAX_ADDED_MESH_POINTS, sharedPoints, type AddedVertex, type MeshChange } from './meshChange.ts';

@@ -69,8 +69,22 @@ export function withMeshChange<T extends Part>(part: T, change: MeshChange): T {
   };
 }
 
+/** So many points have the same numbers in two changes of one mesh: those of the file, and added ones until they differ. */
+export function sharedPoints(one: MeshChange, other: MeshChange): number {
+  let points = Math.min(one.points, other.points);
+  const count = Math.max(one.vertices.length, other.vertices.length);
+  for (let i = 0; i < count; i++) {
+    const [a, b] = [one.vertices.at(i), other.vertices.at(i)];
+    if (a?.every((x, k) => x === b?.[k])) continue;
+    for (const vertex of [a, b]) if (vertex) points = Math.min(points, vertex[3]);
+    break;
+  }
+  return Math.max(points, one.from);
+}
+
 function fits(part: Part, { from, points, vertices, removed, faces }: MeshChange): boolean {
   const vertexCount = part.vertexCount + vertices.length;
+  const triangleCount = (part.corners ?? part.triangles).length / 3;
   const isPoint = (p: number): boolean => p >= from && p < points;
   const hasVertex = new Uint8Array(Math.max(0, points - from));
   for (const [, , , point] of vertices) if (isPoint(point)) hasVertex[point - from] = 1;
@@ -80,7 +94,7 @@ function fits(part: Part, { from, points, vertices, removed, faces }: MeshChange
       ([a, b, , point], i) => a < part.vertexCount + i && b < part.vertexCount + i && isPoint(point),
     ) &&
     !hasVertex.includes(0) &&
-    removed.every((t) => t * 3 < cornersOf(part).length) &&
+    removed.every((t) => t < triangleCount) &&
     faces.length % 3 === 0 &&
     faces.every((v) => v < vertexCount)
   );

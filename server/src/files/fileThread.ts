@@ -25,7 +25,13 @@ import {
   readCharacter,
   zip,
 } from '@judoka/core/formats';
-import { layersInOrder, withJointSetups, type Character, type Delivery } from '@judoka/core/document';
+import {
+  layersInOrder,
+  withAddedAmounts,
+  withJointSetups,
+  type Character,
+  type Delivery,
+} from '@judoka/core/document';
 import { weightedJoints, type WeightRows } from '@judoka/core/weights';
 import { decoders } from './decoders.ts';
 import { encodePng } from './png.ts';
@@ -97,7 +103,7 @@ async function write(job: ExportJob): Promise<ExportedFile> {
     ...poses.map(({ name: of, joints }) => poseClip(of, joints)),
   ];
   const layers = layersInOrder(rows.length, { order, orderRules: [] }, REST_POSE);
-  const masks = new Map(morphs.masks.map(({ id, bytes }) => [id, decodeMask(bytes)]));
+  const masks = new Map(morphs.masks.map(({ id, bytes }) => [id, maskOn(character, decodeMask(bytes))]));
   const shaped = leavingMorphs(character, morphs.saved, (id) => masks.get(id));
   const leaving: Leaving = {
     ...{ container, character, rows },
@@ -108,6 +114,13 @@ async function write(job: ExportJob): Promise<ExportedFile> {
   const only = files.size === 1 ? files.get(main) : undefined;
   return only ? { name: main, bytes: only } : { name: `${name}.zip`, bytes: zip(files) };
 }
+
+/** A mask, with points that were added since it was painted. */
+const maskOn = (
+  { parts }: Character,
+  mask: ReadonlyMap<number, Float32Array>,
+): ReadonlyMap<number, Float32Array> =>
+  new Map([...mask].map(([part, amounts]) => [part, withAddedAmounts(amounts, parts[part])]));
 
 /** Motions that were brought in, on the character's joints as they are now. */
 function clipsOf(character: Character, rows: readonly WeightRows[], motions: ExportJob['motions']): Clip[] {

@@ -1,4 +1,12 @@
-import { type Character, withJointSetups, withSkeleton, withSkinnedParts } from '@judoka/core/document';
+import {
+  type Character,
+  type DocumentSettings,
+  sameJson,
+  withJointSetups,
+  withMovedPoints,
+  withSkeleton,
+  withSkinnedParts,
+} from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import {
   buildPalette,
@@ -18,7 +26,10 @@ const SPARE_JOINTS = 256;
  * capacity for some more than there are.
  */
 export class BoundCharacter {
-  readonly #base: Character;
+  /** The file's parts with their points where they came, and where they are moved to at rest. */
+  readonly #unmoved: Character;
+  #base: Character;
+  #moved: DocumentSettings['moved'];
   #skinned: ReadonlySet<number>;
   readonly jointCapacity: number;
   /** The character as it is now: the file's parts, bound to the joints as they stand. */
@@ -26,10 +37,18 @@ export class BoundCharacter {
   /** Inverse bind matrices a part, then its place: Float32Array, 16·(jointCapacity + 1). */
   readonly #binds: readonly Float32Array[];
 
-  constructor(base: Character, setups: JointSetups, skinned: ReadonlySet<number> = new Set()) {
+  /** @param unmoved as it was read, with its points where they came */
+  constructor(
+    unmoved: Character,
+    setups: JointSetups,
+    { skinnedParts = new Set(), moved = {} }: Partial<Pick<DocumentSettings, 'skinnedParts' | 'moved'>> = {},
+  ) {
+    const base = withMovedPoints(unmoved, moved);
+    this.#unmoved = unmoved;
     this.#base = base;
-    this.#skinned = skinned;
-    this.character = withSkinnedParts(withJointSetups(base, setups), skinned);
+    this.#moved = moved;
+    this.#skinned = skinnedParts;
+    this.character = withSkinnedParts(withJointSetups(base, setups), skinnedParts);
     this.jointCapacity = this.skeleton.joints.length + SPARE_JOINTS;
     this.#binds = base.parts.map(() => new Float32Array((this.jointCapacity + 1) * 16));
     this.#layBinds();
@@ -78,6 +97,23 @@ export class BoundCharacter {
   setSkinnedParts(skinned: ReadonlySet<number>): void {
     this.#skinned = skinned;
     this.bind(this.skeleton);
+  }
+
+  /** Moves points at rest as a document says. @returns the parts that have other places now */
+  setMoved(moved: DocumentSettings['moved']): number[] {
+    const { parts } = this.#unmoved;
+    const changed = parts.flatMap((_, i) => (sameJson(moved[i] ?? null, this.#moved[i] ?? null) ? [] : [i]));
+    if (changed.length === 0) return changed;
+    const only = Object.fromEntries(changed.map((i) => [i, moved[i]]));
+    const now = withMovedPoints(this.#unmoved, only);
+    const before = this.#base;
+    this.#base = {
+      ...before,
+      parts: before.parts.map((part, i) => (changed.includes(i) ? now.parts[i] : part)),
+    };
+    this.#moved = moved;
+    this.bind(this.skeleton);
+    return changed;
   }
 
   #layBinds(): void {

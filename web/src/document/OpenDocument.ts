@@ -79,7 +79,8 @@ export type DocumentEvent =
   | 'others'
   | 'comments'
   | 'outdated'
-  | 'reshaped';
+  | 'reshaped'
+  | 'rest';
 
 /** Something to tell: that all is well is no warning. */
 export interface Notice {
@@ -154,6 +155,10 @@ export class OpenDocument implements LogHost {
   shown: Shown | undefined;
   /** By part, how many points its file has. */
   readonly #filePoints: readonly number[];
+  /** Parts whose points were moved at rest by the change that is told of. */
+  restMoved: readonly number[] = [];
+  /** Whether the parts are laid out as the document says: not from a change of their meshes until it is opened anew. */
+  isLaidOut = true;
   readonly #readers: OtherReaders;
   #pairs: JointPairs | undefined;
   #sides: { readonly of: JointPairs; readonly sides: readonly Side[] } | undefined;
@@ -174,8 +179,10 @@ export class OpenDocument implements LogHost {
     this.bound = bound;
     this.memory = memory;
     this.parts = parts;
-    const { outlines } = readSettings(header.values);
-    this.#filePoints = parts.map(({ rows, index }) => outlines[index]?.from ?? rows.pointCount);
+    const { outlines, meshes } = readSettings(header.values);
+    this.#filePoints = parts.map(
+      ({ rows, index }) => (outlines[index] ?? meshes[index])?.from ?? rows.pointCount,
+    );
     this.batch = createRowBatch(memory, DEFAULT_STRIDE);
     this.locks = memory.u8(bound.jointCapacity);
     this.values = header.values;
@@ -514,9 +521,9 @@ export class OpenDocument implements LogHost {
   }
 
   #state(): DocumentState {
-    const { outlines } = this.settings;
+    const { outlines, meshes } = this.settings;
     const rows = this.parts.map(({ rows, index }) =>
-      withPointCount(rows, outlines[index]?.points ?? this.#filePoints[index]),
+      withPointCount(rows, (outlines[index] ?? meshes[index])?.points ?? this.#filePoints[index]),
     );
     return { rows, skeleton: this.skeleton, values: this.values };
   }
@@ -536,12 +543,16 @@ export class OpenDocument implements LogHost {
 
   #putValues(values: DocumentValues): void {
     const { pairs, skinnedParts } = this.settings;
-    const shapes = shapesOf(this.values);
+    const { moved: _, ...laid } = shapesOf(this.values);
     this.values = values;
     this.settings = readSettings(values);
+    const { moved, ...wanted } = shapesOf(values);
     // How parts hang together is laid out when a character is opened.
-    if (!sameJson(shapes as unknown as Json, shapesOf(values) as unknown as Json))
+    if (!sameJson(laid as unknown as Json, wanted as unknown as Json)) {
+      this.isLaidOut = false;
       this.events.publish('reshaped');
+    }
+    if (this.isLaidOut) this.#moveRest(moved);
     if (!sameJson([...skinnedParts], [...this.settings.skinnedParts])) {
       this.bound.setSkinnedParts(this.settings.skinnedParts);
       this.events.publish('joints');
@@ -549,6 +560,15 @@ export class OpenDocument implements LogHost {
     if (!sameJson(pairs, this.settings.pairs)) this.#pairs = undefined;
     this.#layLocks();
     this.events.publish('values');
+  }
+
+  /** Points lie elsewhere at rest, and all that is measured by it. */
+  #moveRest(moved: DocumentSettings['moved']): void {
+    this.restMoved = this.bound.setMoved(moved);
+    if (this.restMoved.length === 0) return;
+    this.#size = this.#plane = this.#pairs = undefined;
+    this.events.publish('rest');
+    this.events.publish('joints');
   }
 
   #layLocks(): void {

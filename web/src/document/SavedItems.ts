@@ -1,5 +1,6 @@
 import { decodeMask, decodeSelection, encodeMask, encodeSelection } from '@judoka/contract';
 import {
+  type CharacterPart,
   dialPath,
   type DocumentSettings,
   itemPath,
@@ -7,6 +8,7 @@ import {
   type Json,
   sameJson,
   type SavedPose,
+  withAddedAmounts,
   type WithId,
 } from '@judoka/core/document';
 import type { Pose } from '@judoka/core/skeleton';
@@ -31,9 +33,14 @@ export interface NamedMask {
 }
 
 /** How much of a part's points a mask takes; nothing where the part has others than it was painted on. */
-export function maskAmounts({ amounts }: NamedMask, part: number, pointCount: number): Float32Array {
+export function maskAmounts(
+  { amounts }: Pick<NamedMask, 'amounts'>,
+  part: number,
+  shape: Pick<CharacterPart, 'added' | 'pointCount'>,
+): Float32Array {
   const own = amounts.get(part);
-  return own?.length === pointCount ? own : new Float32Array(pointCount);
+  const held = own && withAddedAmounts(own, shape);
+  return held?.length === shape.pointCount ? held : new Float32Array(shape.pointCount);
 }
 
 /** The document whose things they are. */

@@ -11,7 +11,7 @@ const THREADS = 2;
 const SHORT = THREADS;
 
 type MeasuredDocument = LookedAt &
-  Pick<OpenDocument, 'bound' | 'skeleton' | 'nonDeforming' | 'pairs' | 'copyRows'>;
+  Pick<OpenDocument, 'bound' | 'skeleton' | 'nonDeforming' | 'pairs' | 'copyRows' | 'events'>;
 
 /**
  * Threads that measure bends, and one for short questions. They hold the character; stopping a run ends those that
@@ -25,6 +25,11 @@ export class TrialThreads {
 
   constructor(document: MeasuredDocument) {
     this.#document = document;
+    // They hold the points where they were.
+    document.events.subscribe('rest', () => {
+      for (const fail of this.#failed) fail(new DOMException('Stopped.', 'AbortError'));
+      this.close();
+    });
   }
 
   /** The thread for short questions. */

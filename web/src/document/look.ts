@@ -21,7 +21,7 @@ export function relaxedParts({
   const within = saved.selections.find(({ id }) => id === relaxing.selection);
   const amounts = parts.map(
     ({ index, part, neighbours }) =>
-      (mask && maskAmounts(mask, index, part.pointCount)) ??
+      (mask && maskAmounts(mask, index, part)) ??
       (within &&
         relaxAmounts(
           neighbours,

@@ -36,7 +36,7 @@ export function maskOfShape(
   part: number,
 ): Float32Array | undefined {
   const held = saved.masks.find(({ id }) => id === mask);
-  return held && maskAmounts(held, part, character.parts[part].pointCount);
+  return held && maskAmounts(held, part, character.parts[part]);
 }
 
 /** A shape on a part, with the turn that it goes on by; nothing where there is none of it. */

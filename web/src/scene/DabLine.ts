@@ -16,6 +16,8 @@ const STEADY_PX = 26;
 export interface TakesDabs {
   /** A dab on the first `count` points of the part's workspace, with their falloff in its amounts. */
   dab(part: ScenePart, count: number, pressure: number, hit: StageHit, radius: number): void;
+  /** Whether parts without weights of their own are meant too. */
+  readonly takesFixed?: boolean;
 }
 
 /** Dabs along the pointer's path, evenly spaced on the screen. */
@@ -86,17 +88,21 @@ export class DabLine {
     const targets =
       depth === 'surface'
         ? [hit.part]
-        : at.scene.parts.filter(({ visible, part }) => visible && part.role === 'skinned');
+        : at.scene.parts.filter(({ visible, part }) => visible && this.#takes(part));
     for (const part of targets) {
       const { paint, footprint: reach } = part;
       const { positions, normals } = view.sight.surfaceOf(part);
       const surface = { positions, normals, neighbours: paint.neighbours };
       const seeds = part === hit.part ? hit.corners : [];
       const count = gatherDab(surface, seeds, place, reach, paint.points, paint.amounts);
-      if (part.part.role === 'skinned')
+      if (this.#takes(part.part))
         this.#run.dab(part, count, penPressure === 'strength' ? pressure : 1, hit, radius);
     }
     this.#lastHit = hit;
+  }
+
+  #takes({ role }: ScenePart['part']): boolean {
+    return role === 'skinned' || this.#run.takesFixed === true;
   }
 
   #radiusOnScreen(): number {

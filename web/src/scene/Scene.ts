@@ -132,6 +132,7 @@ export class Scene {
     document.rowListeners.add((part, points, count) => this.#follow(parts[part], points, count));
     document.unsettled.add(() => this.settlePose());
     document.events.subscribe('weights', () => this.#readWritten());
+    document.events.subscribe('rest', () => this.#restMoved());
     document.events.subscribe('joints', () => this.#jointsChanged());
     document.events.subscribe('values', () => this.#valuesChanged());
     this.#deform();
@@ -418,6 +419,30 @@ export class Scene {
   orderIn(pose: Pose): readonly number[] {
     const { character, settings } = this.document;
     return character.drawing ? layersInOrder(this.parts.length, settings, pose) : this.parts.map((_, i) => i);
+  }
+
+  /** The document's points lie elsewhere at rest. */
+  #restMoved(): void {
+    for (const index of this.document.restMoved) {
+      const { part, skin, strain } = this.parts[index];
+      skin.rest.set(part.positions);
+      skin.restNormals.set(part.normals);
+      strain.ready = false;
+    }
+    this.morphs.restMoved(this.document.restMoved);
+    this.deformer = this.deformerIn(this.document.memory);
+    this.#deform();
+    this.strip.rebuild();
+    this.#relaxers.restMoved();
+    this.events.publish('shapes');
+  }
+
+  /** Some points of a part were put elsewhere at rest, in a drag or a stroke. */
+  restTouched(part: ScenePart, points: Uint32Array, count: number): void {
+    const list = points.buffer === part.paint.points.buffer ? points : part.paint.points;
+    if (list !== points) list.set(points.subarray(0, count));
+    const affected = this.deformer.affectedBy(part.skin, { points: list, count });
+    this.#redeform(part, affected.points, affected.count);
   }
 
   /** Points of a part were put elsewhere at rest, for a look. */

@@ -92,6 +92,13 @@ export class StageMorphs {
     return this.#hasTurns ? morphedDeformer(skinned, this.#laid) : skinned;
   }
 
+  /** Parts have other points at rest, which lie in the arrays already: shapes are put on top of them. */
+  restMoved(parts: readonly number[]): void {
+    for (const index of parts) this.#laid.delete(this.#parts[index].skin.rest);
+    this.#applied = '';
+    this.#apply();
+  }
+
   /** Does what the document wants now. */
   follow(): void {
     const had = this.#hasTurns;

@@ -57,6 +57,14 @@ export class StageRelaxers {
     this.#begin(wanted).catch(this.#document.notifyError);
   }
 
+  /** Points lie elsewhere at rest: relaxing goes by where they were until it is laid anew. */
+  restMoved(): void {
+    if (!this.#wanted) return;
+    this.#byRest.clear();
+    this.#done = '';
+    this.#begin(this.#wanted).catch(this.#document.notifyError);
+  }
+
   async #begin(wanted: string): Promise<void> {
     const look = relaxedParts(this.#document);
     if (look)

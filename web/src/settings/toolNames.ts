@@ -10,6 +10,7 @@ export const TOOL_NAMES: Readonly<Record<Tool, string>> = {
   block: 'Block in',
   tie: 'Tie',
   outline: 'Outline',
+  mesh: 'Mesh',
   gradient: 'Gradient',
   add: 'Add',
   take: 'Take away',

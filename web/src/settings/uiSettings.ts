@@ -20,12 +20,16 @@ export type Tool =
   | 'block'
   | 'tie'
   | 'outline'
+  | 'mesh'
   | 'gradient'
   | 'shape'
   | BrushTool;
 /** What the brush for the bent surface does. */
 export type ShapeMode = 'drag' | 'out' | 'in' | 'even' | 'pinch';
-const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie', 'outline'];
+/** What the tool for the mesh at rest does: moves points as a brush, or changes edges and points. */
+export type MeshMode = ShapeMode | 'flatten' | 'loop' | 'point' | 'turn' | 'takeOut';
+export type CheckInPage = 'findings' | 'mesh';
+const BIND_TOOLS: readonly Tool[] = ['place', 'grow', 'reach', 'block', 'tie', 'outline', 'mesh'];
 export type PaintPage = 'brush' | 'select' | 'exact' | 'mirror' | 'masks';
 export type BindPage = 'joints' | 'outlines' | 'binding' | 'pieces' | 'reach' | 'transfer';
 export type WeightView =
@@ -91,6 +95,8 @@ export interface UiSettings {
   /** What the brush for the surface does, and how much other bends count against it, 0..1. */
   shapeMode: ShapeMode;
   shapeOthers: number;
+  meshMode: MeshMode;
+  checkInPage: CheckInPage;
   /** Whether the brush is drawn after the pointer. */
   steady: boolean;
   /** Whether a stroke meets the surface as it was when the stroke began. */
@@ -173,6 +179,8 @@ const initial: UiSettings = {
   singlePass: false,
   shapeMode: 'drag',
   shapeOthers: 0.25,
+  meshMode: 'drag',
+  checkInPage: 'findings',
   steady: false,
   holdSurface: true,
   receiver: 'others',

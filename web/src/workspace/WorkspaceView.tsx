@@ -9,7 +9,7 @@ import { bindToolLeft, toolChosen, trialLeft } from '../settings/uiSettings.ts';
 import { useAppDispatch } from '../settings/store.ts';
 import type { ActionContext } from './actions.ts';
 import { BindStep } from './BindStage.tsx';
-import { CheckInPanel } from '../features/checkIn/CheckInPanel.tsx';
+import { CheckInStep } from './CheckInStage.tsx';
 import { BindProgress } from '../features/bind/BindProgress.tsx';
 import { Commands } from './Commands.tsx';
 import { DeliverStep } from './DeliverStage.tsx';
@@ -96,7 +96,7 @@ export function WorkspaceView({ at, step }: { at: Workspace; step: Step }) {
         <Panel id="tools" defaultSize="262px" minSize="200px" maxSize="40%" collapsible>
           <div className="side">
             <div className="side-scroll">
-              {step === 'check-in' && <CheckInPanel at={at} />}
+              {step === 'check-in' && <CheckInStep at={at} />}
               {step === 'bind' && <BindStep at={at} />}
               {step === 'paint' && <PaintStep at={at} />}
               {step === 'trial' && <TrialStep at={at} />}

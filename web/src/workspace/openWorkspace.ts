@@ -87,7 +87,7 @@ export async function layOut(
   read: ReadResult,
   rows: readonly WeightRows[],
 ): Promise<Workspace> {
-  const bound = new BoundCharacter(read.character, header.joints, readSettings(header.values).skinnedParts);
+  const bound = new BoundCharacter(read.character, header.joints, readSettings(header.values));
   const { jointCapacity } = bound;
   const memory = await createKernelMemory(
     countBytes((counted) => [

@@ -5,11 +5,15 @@ import { STEP_NAMES, type Step } from './stages.ts';
 export interface PanelPage {
   readonly step: Step;
   /** What is set so that it is open. */
-  readonly settings: Partial<Pick<UiSettings, 'bindPage' | 'paintPage' | 'trialPage' | 'deliverPage'>>;
+  readonly settings: Partial<
+    Pick<UiSettings, 'checkInPage' | 'bindPage' | 'paintPage' | 'trialPage' | 'deliverPage'>
+  >;
   readonly label: string;
   readonly actions: readonly string[];
   /** Only drawings have it. */
   readonly isFlat?: boolean;
+  /** Drawings have it not. */
+  readonly isSolid?: boolean;
 }
 
 const SELECTION = [
@@ -30,7 +34,19 @@ const POSE = ['Rest this joint', 'Rest its chain', 'Copy the pose across', 'Rest
  * against the pages themselves.
  */
 const PANEL_PAGES: readonly PanelPage[] = [
-  { step: 'check-in', settings: {}, label: 'Check-in', actions: ['Repair all that is safe', 'Own limits'] },
+  {
+    step: 'check-in',
+    settings: { checkInPage: 'findings' },
+    label: 'Check-in',
+    actions: ['Repair all that is safe', 'Own limits'],
+  },
+  {
+    step: 'check-in',
+    settings: { checkInPage: 'mesh' },
+    label: 'Mesh',
+    isSolid: true,
+    actions: ['Take the selected points out of the mesh'],
+  },
   {
     step: 'bind',
     settings: { bindPage: 'joints' },
@@ -180,7 +196,7 @@ export const pageName = ({ step, label }: PanelPage): string =>
 
 /** The pages that a character has. */
 export const pagesFor = (isDrawing: boolean): readonly PanelPage[] =>
-  PANEL_PAGES.filter(({ isFlat }) => isDrawing || !isFlat);
+  PANEL_PAGES.filter(({ isFlat, isSolid }) => (isDrawing ? !isSolid : !isFlat));
 
 /** Where a button is pressed: on the stage at hand if it is there, else where one paints, else wherever it is. */
 export function pageOf(action: string, step: Step): PanelPage {

@@ -1,4 +1,5 @@
-import { addFaceNormal, facesAbout, type PointFaces } from '../../mesh/facesAbout.ts';
+import { facesAbout, type PointFaces } from '../../mesh/facesAbout.ts';
+import { pointsTurned, turnNormals } from '../../mesh/turnNormals.ts';
 import type { PointMoves } from '../../mesh/morphs.ts';
 
 /** How much of a shape there is on a part. */
@@ -56,34 +57,14 @@ export class PartMorpher {
 
   /** Normals go along as the faces about a point turn: by what the sum of their normals changes. */
   #turnNormals(rest: Float32Array, normals: Float32Array): void {
-    const { triangles, positions, pointCount, normals: base } = this.#part;
+    const { triangles, pointCount } = this.#part;
     if (this.#moved.length === 0) {
       this.#turned = this.#moved;
       return;
     }
     this.#faces ??= facesAbout(triangles, pointCount);
-    const { offsets, faces } = this.#faces;
-    const touched = new Set<number>();
-    for (const p of this.#moved) for (let k = offsets[p]; k < offsets[p + 1]; k++) touched.add(faces[k]);
-    const turned = new Set<number>();
-    for (const t of touched) for (let c = t * 3; c < t * 3 + 3; c++) turned.add(triangles[c]);
-    const [was, is] = [new Float64Array(3), new Float64Array(3)];
-    for (const p of turned) {
-      was.fill(0);
-      is.fill(0);
-      for (let k = offsets[p]; k < offsets[p + 1]; k++) {
-        addFaceNormal(positions, triangles, faces[k], was);
-        addFaceNormal(rest, triangles, faces[k], is);
-      }
-      const size = Math.hypot(was[0], was[1], was[2]);
-      let squares = 0;
-      for (let k = 0; k < 3; k++) {
-        normals[p * 3 + k] = base[p * 3 + k] * size + is[k] - was[k];
-        squares += normals[p * 3 + k] ** 2;
-      }
-      const length = Math.sqrt(squares);
-      for (let k = p * 3; k < p * 3 + 3; k++) normals[k] = length > 0 ? normals[k] / length : base[k];
-    }
+    const turned = pointsTurned(this.#moved, triangles, this.#faces);
+    turnNormals(this.#part, this.#faces, turned, rest, normals);
     this.#turned = Uint32Array.from(turned);
   }
 }

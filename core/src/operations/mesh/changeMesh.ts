@@ -60,14 +60,6 @@ export function insertLoop(subject: MeshSubject, place: EdgePlace): MeshEdit {
   });
 }
 
-/** The points between which a loop along an edge's row of quads would run, in order; see {@link insertLoop}. */
-export function loopAlong(
-  editor: MeshEditor,
-  { a, b }: Pick<EdgePlace, 'a' | 'b'>,
-): ReturnType<typeof quadRing> {
-  return quadRing(editor.faces, a, b);
-}
-
 /** Puts a point on an edge; the faces beside it are divided from there. @throws CoreError argument-invalid */
 export const insertPoint = (subject: MeshSubject, place: EdgePlace): MeshEdit =>
   changeMesh(subject, (editor) => editor.putOn([place]));
@@ -95,6 +87,23 @@ function changeMesh(subject: MeshSubject, change: (editor: MeshEditor) => void):
     values: changeValues(values, wanted),
   });
   return { edit, added: placed.map(({ point }) => point) };
+}
+
+/** Gives a part the mesh that its file has: points that were added go, with their weights. */
+export function meshAsInFile({ part, index, rows, values }: MeshSubject): Edit {
+  const path = partPath(index, 'mesh');
+  const held = values[path] as unknown as MeshChange | undefined;
+  if (!held) return editOf({});
+  const builder = new DeltaBuilder(index, rows.stride, part.pointCount - held.from);
+  const none = createRows(1, rows.stride);
+  for (let p = held.from; p < part.pointCount; p++) builder.push(p, rows, p, none, 0);
+  const delta = builder.finish();
+  const moved = readSettings(values).moved[index] ?? {};
+  const back = [...readMoved(moved).points].filter((p) => p >= held.from).map((p) => [p, [0, 0, 0]] as const);
+  return editOf({
+    weights: delta.points.length > 0 ? [delta] : [],
+    values: changeValues(values, { [path]: null, ...movedValues(index, moved, new Map(back)) }),
+  });
 }
 
 /** Where the ends of an edge are moved at rest, a point on it is as well. */

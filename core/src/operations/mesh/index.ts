@@ -1,8 +1,8 @@
-export { MeshEditor } from './MeshEditor.ts';
+export { FaceMap } from './FaceMap.ts';
 export {
   insertLoop,
   insertPoint,
-  loopAlong,
+  meshAsInFile,
   MIN_SHARE,
   takeOutPoints,
   turnEdge,
@@ -10,3 +10,5 @@ export {
   type MeshEdit,
   type MeshSubject,
 } from './changeMesh.ts';
+export { quadRing, type QuadRing } from './quadRing.ts';
+export { RestStroke, type RestSubject } from './RestStroke.ts';

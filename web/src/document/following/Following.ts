@@ -17,6 +17,7 @@ import type { HoldWorker } from './hold.worker.ts';
 interface FollowedDocument {
   readonly bound: { readonly character: Character };
   readonly events: Pick<Events<string>, 'subscribe'>;
+  readonly restMoved: readonly number[];
   readonly parts: readonly { readonly rows: WeightRows; readonly neighbours: Neighbours }[];
   readonly saved: Pick<SavedItems, 'masks'>;
   readonly settings: DocumentSettings;
@@ -42,6 +43,7 @@ export class Following {
   constructor(document: FollowedDocument) {
     this.#document = document;
     document.events.subscribe('values', () => this.#look());
+    document.events.subscribe('rest', () => this.#restMoved());
     this.#look();
   }
 
@@ -72,17 +74,25 @@ export class Following {
    * @param withOff those that are switched off as well
    */
   followings(withOff = false): Followings {
-    const { saved } = this.#document;
+    const { saved, bound } = this.#document;
     const out: Followings[number][] = [];
     for (const [part, { driver, mask, isOff }] of this.follows) {
       const hold = this.holdOf(part);
       if (!hold || (isOff && !withOff) || this.#found.get(part)?.driver !== driver) continue;
       const held = saved.masks.find(({ id }) => id === mask);
-      const amounts = held && maskAmounts(held, part, hold.heights.length);
+      const amounts = held && maskAmounts(held, part, bound.character.parts[part]);
       out[part] = { driver, hold, ...(amounts && { amounts }) };
     }
     // No holes: whoever looks at all of them sees those that do not follow as well.
     return Array.from(out);
+  }
+
+  /** What a part holds on to is found anew where it, or what it follows, has other places at rest. */
+  #restMoved(): void {
+    const { restMoved } = this.#document;
+    for (const [part, { driver }] of this.#found)
+      if (restMoved.includes(part) || restMoved.includes(driver)) this.#found.delete(part);
+    this.#look();
   }
 
   #look(): void {

@@ -8,7 +8,10 @@ import {
   type HistoryLine,
 } from '@judoka/contract';
 import {
+  type CharacterPart,
   itemPath,
+  readSettings,
+  withAddedRows,
   withPointCount,
   type Character,
   type DocumentSettings,
@@ -17,6 +20,7 @@ import {
   type SavedMoment,
   type WithId,
 } from '@judoka/core/document';
+import { sharedPoints } from '@judoka/core/mesh';
 import { readPastRows, type PastRows } from '@judoka/core/operations/rescue';
 import type { JointSetups, Skeleton } from '@judoka/core/skeleton';
 import { copyRow, renumberRows, type WeightRows } from '@judoka/core/weights';
@@ -50,11 +54,14 @@ export const AS_IT_CAME: MomentChoice = { at: 0, name: 'As the file came' };
 /** The document whose moments they are. */
 interface MomentsDocument {
   readonly id: string;
-  readonly settings: Pick<DocumentSettings, 'moments' | 'outlines'>;
+  readonly settings: Pick<DocumentSettings, 'moments' | 'outlines' | 'meshes'>;
   readonly character: Pick<Character, 'drawing'>;
   readonly skeleton: Skeleton;
   readonly bound: { skeletonWith(setups: JointSetups): Skeleton };
-  readonly parts: readonly { readonly part: { readonly name: string }; readonly rows: WeightRows }[];
+  readonly parts: readonly {
+    readonly part: Pick<CharacterPart, 'added' | 'name' | 'pointCount'>;
+    readonly rows: WeightRows;
+  }[];
   setValues(label: string, wanted: Readonly<Record<string, Json>>, options?: CommitOptions): void;
 }
 
@@ -169,7 +176,13 @@ export class Moments {
   /** Points that were added since have what they have now. */
   #byPointsOfNow({ state }: Moment): readonly WeightRows[] {
     return state.rows.map((then, i) => {
-      const { rows } = this.#document.parts[i];
+      const { rows, part } = this.#document.parts[i];
+      const [was, is] = [readSettings(state.values).meshes[i], this.#document.settings.meshes[i]];
+      // Points that were added to the mesh since lie between others, then as now.
+      if (is && part.added) {
+        const same = was ? sharedPoints(was, is) : is.from;
+        return withAddedRows(withPointCount(then, Math.min(then.pointCount, same)), part);
+      }
       const own = withPointCount(then, rows.pointCount);
       for (let p = then.pointCount; p < rows.pointCount; p++) copyRow(rows, p, own, p);
       return own;
@@ -232,9 +245,11 @@ export class Moments {
   #checkShape(rows: readonly WeightRows[]): void {
     const { parts, settings, character } = this.#document;
     const isDrawing = character.drawing !== undefined;
-    const { outlines } = settings;
+    const { outlines, meshes } = settings;
     const isOf = (pointCount: number, part: number): boolean =>
-      pointCount === parts[part].rows.pointCount || (isDrawing && pointCount >= (outlines[part]?.from ?? 0));
+      pointCount === parts[part].rows.pointCount ||
+      (isDrawing && pointCount >= (outlines[part]?.from ?? 0)) ||
+      (meshes[part] !== undefined && pointCount >= meshes[part].from);
     if (rows.length !== parts.length || !rows.every(({ pointCount }, part) => isOf(pointCount, part)))
       throw new CoreError('argument-invalid', 'This moment is of a character with other points.');
   }

@@ -1,7 +1,7 @@
 import { CoreError, messageOf } from '@judoka/core/errors';
 import { findNeighbours, type Neighbours } from '@judoka/core/mesh';
 import { asGlb, characterAmong, openGlb, readCharacter, zip } from '@judoka/core/formats';
-import { type Character, type ShapeSettings, withShapes } from '@judoka/core/document';
+import { type Character, type ShapeSettings, withMovedPoints, withPoints } from '@judoka/core/document';
 import * as Comlink from 'comlink';
 import { BufferAttribute, BufferGeometry } from 'three';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
@@ -9,9 +9,10 @@ import { decoders } from './decoders.ts';
 
 /** A character read off the page's thread, with all that takes long to derive. */
 export interface ReadResult {
+  /** Its points are where they came. */
   readonly character: Character;
   readonly neighbours: readonly Neighbours[];
-  /** Picking trees over the parts at rest. */
+  /** Picking trees over the parts at rest, with points where they are moved to. */
   readonly trees: readonly SerializedBVH[];
 }
 
@@ -27,12 +28,12 @@ type Tell = (stage: string, share: number) => void;
 
 async function read(bytes: Uint8Array, shapes: ShapeSettings, tell: Tell): Promise<ReadAnswer> {
   try {
-    const character = withShapes(await readCharacter(openGlb(bytes), decoders, tell), shapes);
+    const character = withPoints(await readCharacter(openGlb(bytes), decoders, tell), shapes);
     tell('Finding neighbours', 1);
     const neighbours = character.parts.map((part) =>
       findNeighbours({ offsets: part.polygonOffsets, points: part.polygonPoints }, part.pointCount),
     );
-    const trees = character.parts.map((part) => {
+    const trees = withMovedPoints(character, shapes.moved).parts.map((part) => {
       const geometry = new BufferGeometry();
       geometry.setAttribute('position', new BufferAttribute(part.positions, 3));
       geometry.setIndex(new BufferAttribute(part.triangles, 1));

@@ -39,6 +39,10 @@ export class CheckUpWatch {
     this.#profile = keptProfile(document.id);
     document.events.subscribe('weights', () => this.#changed());
     document.events.subscribe('values', () => this.#changed());
+    document.events.subscribe('rest', () => {
+      this.#worker?.terminate();
+      this.#worker = this.#checker = undefined;
+    });
     document.events.subscribe('joints', () => {
       this.#skeletonStale = true;
       this.#changed();

@@ -69,7 +69,7 @@ export async function keepBeyond(at: Editing, part: number, follows: PartFollows
   const { document } = at;
   const { neighbours, part: own } = document.parts[part];
   const held = document.saved.masks.find(({ id }) => id === follows.mask);
-  const before = held && maskAmounts(held, part, own.pointCount);
+  const before = held && maskAmounts(held, part, own);
   const kept = relaxAmounts(neighbours, own.pointCount, pointsBeyond(at, part), BORDER);
   await followBy(
     at,

@@ -51,6 +51,16 @@ export class Mirroring {
 
   constructor(at: Editing) {
     this.#at = at;
+    at.document.events.subscribe('rest', () => this.#forget());
+  }
+
+  /** Points lie elsewhere: counterparts are found anew. Those by topology stay until then. */
+  #forget(): void {
+    this.#worker?.terminate();
+    this.#worker = this.#pairer = this.#space = this.touching = undefined;
+    if (this.mode !== 'topology') this.#found = undefined;
+    this.events.publish('changed');
+    if (this.live) void this.find().catch(() => undefined);
   }
 
   close(): void {

@@ -2,7 +2,7 @@ import { type BrushSettings, createPaintWorkspace } from '@judoka/core/operation
 import { PLAIN_MEMORY } from '@judoka/core/memory';
 import { createRows } from '@judoka/core/weights';
 import { Events } from '../../document/events.ts';
-import type { NamedMask } from '../../document/SavedItems.ts';
+import { maskAmounts, type NamedMask } from '../../document/SavedItems.ts';
 import type { WriteTurn } from '../../document/Writer.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { type MaskedPart, putRow } from './maskRows.ts';
@@ -68,8 +68,7 @@ export class MaskPainting {
   #take(mask: NamedMask): void {
     this.#current = mask;
     this.#parts = this.#at.scene.parts.map(({ index, part, paint }) => {
-      const held = mask.amounts.get(index);
-      const amounts = held?.length === part.pointCount ? held.slice() : new Float32Array(part.pointCount);
+      const amounts = maskAmounts(mask, index, part).slice();
       const rows = createRows(part.pointCount, 2);
       amounts.forEach((amount, p) => putRow(rows, p, amount));
       return {

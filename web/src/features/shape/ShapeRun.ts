@@ -7,9 +7,9 @@ import type { Editing } from '../../scene/Editing.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
 import { confinesOf } from '../../scene/scope.ts';
 import { needPairs } from '../../scene/needPairs.ts';
+import { movesOf } from '../../scene/brushMoves.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
 import type { ShapeMode } from '../../settings/uiSettings.ts';
-import { movesOf } from './movesOf.ts';
 
 /** What shaping asks of the mirror. */
 export interface ShapeMirror {

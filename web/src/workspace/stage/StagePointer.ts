@@ -6,6 +6,8 @@ import { gradientGesture } from '../../features/paint/gradientGesture.ts';
 import { growGesture } from '../../features/joints/growGesture.ts';
 import { placeGesture } from '../../features/joints/placeGesture.ts';
 import { giveSelection, tieIsland } from '../../features/bind/handwork.ts';
+import { edgeAt, showEdge } from '../../features/mesh/edgeGesture.ts';
+import { isMeshBrush, meshGesture } from '../../features/mesh/meshGesture.ts';
 import { outlineGesture, showCutAt } from '../../features/outlines/outlineGesture.ts';
 import { reachGesture } from '../../features/reach/reachGesture.ts';
 import { poseGesture } from '../../features/pose/poseGesture.ts';
@@ -90,6 +92,10 @@ export class StagePointer {
         return this.#giveToBone(at) ? undefined : this.#beginSelecting(at, event);
       case 'select':
         return this.#beginSelecting(at, event);
+      case 'mesh': {
+        const hit = this.#context.view.sight.pick(at.x, at.y);
+        return hit ? meshGesture(this.#context, hit, at, event) : this.#chooseBone(at);
+      }
       case 'shape': {
         const hit = this.#context.view.sight.pick(at.x, at.y);
         return hit ? shapeGesture(this.#context, hit, at, event) : this.#chooseBone(at);
@@ -238,7 +244,7 @@ export class StagePointer {
     const outside = y > height || x > width;
     const hit = outside ? undefined : view.sight.pick(x, y);
     this.#lastHit = hit ?? this.#lastHit;
-    const { tool, selectShape } = callbacks.settings();
+    const { tool, selectShape, meshMode } = callbacks.settings();
     if (tool === 'pose' || tool === 'place') {
       view.handles.highlight(
         at.scene.joint >= 0 && !outside ? view.handles.pick({ x, y }, width) : undefined,
@@ -249,9 +255,15 @@ export class StagePointer {
     const bare = ['pose', 'place', 'grow', 'reach', 'tie', 'outline', 'gradient'].includes(tool);
     if (tool === 'grow') view.showNewJoint(outside ? undefined : view.sight.middleOfBody(x, y));
     if (tool === 'outline') showCutAt(this.#context, outside ? undefined : { x, y });
-    const brushing = selecting ? selectShape === 'brush' : !bare;
+    const edges = tool === 'mesh' && !isMeshBrush(meshMode);
+    if (edges && meshMode !== 'takeOut') {
+      const met = hit && edgeAt(this.#context, hit, { x, y });
+      callbacks.saying(showEdge(this.#context, met, meshMode));
+    }
+    const brushing = selecting ? selectShape === 'brush' : !bare && !edges;
     view.showBrush(brushing ? hit : undefined, callbacks.radius());
-    callbacks.hover(hit && { x, y, hit });
+    // What a press would do to an edge is seen, not covered.
+    callbacks.hover(edges ? undefined : hit && { x, y, hit });
   }
 
   #leave(): void {
@@ -263,6 +275,7 @@ export class StagePointer {
     this.#context.view.showBrush(undefined, 1);
     this.#context.view.showNewJoint(undefined);
     if (this.#tool === 'outline') showCutAt(this.#context, undefined);
+    if (this.#tool === 'mesh') this.#context.callbacks.saying(showEdge(this.#context, undefined, 'loop'));
     this.#context.callbacks.hover(undefined);
   }
 }

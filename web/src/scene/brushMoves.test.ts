@@ -1,7 +1,6 @@
 import { expect, test } from '@jest/globals';
-import type { ScenePart } from '../../scene/ScenePart.ts';
-import type { ShapeMode } from '../../settings/uiSettings.ts';
-import { movesOf } from './movesOf.ts';
+import type { ScenePart } from './ScenePart.ts';
+import { type BrushMove, movesOf } from './brushMoves.ts';
 
 /** Three points in a row along x, the middle one lifted; all face up. */
 const part = {
@@ -12,8 +11,7 @@ const part = {
   paint: { neighbours: { offsets: Uint32Array.of(0, 1, 3, 4), points: Uint32Array.of(1, 0, 2, 1) } },
 } as unknown as ScenePart;
 const dab = { points: Uint32Array.of(1, 2), count: 2, amounts: Float32Array.of(1, 0.5) };
-const moves = (mode: Exclude<ShapeMode, 'drag'>): number[] =>
-  [...movesOf(mode, part, dab, 1, [0, 0, 0], 2)].map((x) => x + 0);
+const moves = (mode: BrushMove): number[] => [...movesOf(mode, part, dab, 1, [0, 0, 0], 2)].map((x) => x + 0);
 
 test('out and in go along the normals, by the falloff, either way', () => {
   const out = moves('out');
@@ -31,4 +29,11 @@ test('pinch goes toward the middle of the dab, along the surface', () => {
   expect([x, y, z, farY, farZ]).toEqual([0, 0, 0, 0, 0]);
   expect(farX).toBeLessThan(0);
   expect(farX).toBeGreaterThan(-1);
+});
+
+test('flatten goes onto the plane through the middle of the dab, along its normal', () => {
+  // The two points stand at heights 1 and 0, with shares 1 and 1/2: their plane is at 2/3.
+  const [, , first, , , second] = moves('flatten');
+  expect(first).toBeCloseTo(-1 / 3, 6);
+  expect(second).toBeCloseTo(0.5 * (2 / 3), 6);
 });

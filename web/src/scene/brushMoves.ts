@@ -1,5 +1,7 @@
-import type { ScenePart } from '../../scene/ScenePart.ts';
-import type { ShapeMode } from '../../settings/uiSettings.ts';
+import type { ScenePart } from './ScenePart.ts';
+
+/** What a brush does to the places of points. */
+export type BrushMove = 'out' | 'in' | 'even' | 'pinch' | 'flatten';
 
 /** How far a full dab goes out or in, as a share of its radius. */
 const STEP = 0.12;
@@ -14,7 +16,7 @@ interface Dab {
 
 /** Where a dab wants its points, as moves from where they are. @returns Float64Array, 3 a point of the dab, scene space */
 export function movesOf(
-  mode: Exclude<ShapeMode, 'drag'>,
+  mode: BrushMove,
   { skin: { positions, normals }, paint: { neighbours } }: Pick<ScenePart, 'skin' | 'paint'>,
   { points, count, amounts }: Dab,
   strength: number,
@@ -22,6 +24,10 @@ export function movesOf(
   radius: number,
 ): Float64Array {
   const moves = new Float64Array(count * 3);
+  if (mode === 'flatten') {
+    flatten({ points, count, amounts }, positions, normals, strength, moves);
+    return moves;
+  }
   for (let i = 0; i < count; i++) {
     const p = points[i] * 3;
     const amount = strength * amounts[i];
@@ -48,6 +54,34 @@ function evenOut(
     let sum = 0;
     for (let e = from; e < to; e++) sum += positions[points[e] * 3 + k];
     moves[at + k] = amount * (sum / (to - from) - positions[point * 3 + k]);
+  }
+}
+
+/** Onto the plane through the middle of the dab, across it. Points count by their amounts. */
+function flatten(
+  { points, count, amounts }: Dab,
+  positions: Float32Array,
+  normals: Float32Array,
+  strength: number,
+  moves: Float64Array,
+): void {
+  const [middle, normal] = [new Float64Array(3), new Float64Array(3)];
+  let all = 0;
+  for (let i = 0; i < count; i++) {
+    all += amounts[i];
+    for (let k = 0; k < 3; k++) {
+      middle[k] += amounts[i] * positions[points[i] * 3 + k];
+      normal[k] += amounts[i] * normals[points[i] * 3 + k];
+    }
+  }
+  const length = Math.hypot(...normal);
+  if (!(length > 0)) return;
+  for (let i = 0; i < count; i++) {
+    let height = 0;
+    for (let k = 0; k < 3; k++)
+      height += ((middle[k] / all - positions[points[i] * 3 + k]) * normal[k]) / length;
+    const share = Math.min(1, strength * amounts[i]);
+    for (let k = 0; k < 3; k++) moves[i * 3 + k] = (share * height * normal[k]) / length;
   }
 }
 

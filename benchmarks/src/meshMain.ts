@@ -1,0 +1,3 @@
+import { benchMesh } from './mesh.ts';
+
+await benchMesh();
