@@ -1,6 +1,7 @@
 import { Scene, Vector2, Vector3, WebGLRenderer, type PerspectiveCamera, type ShaderMaterial } from 'three';
 import { updateStrain } from './strainView.ts';
 import type { WeightView } from '../settings/uiSettings.ts';
+import type { StageCanvas } from './stageCanvas.ts';
 import type { Tokens } from '../ui/theme/tokens.ts';
 import { createClay, setClayGhost, setClayView, srgb } from './drawings/clay.ts';
 import { EdgeInk } from './drawings/EdgeInk.ts';
@@ -80,12 +81,12 @@ export class StageView {
   /** Frames drawn so far; tests wait on it. */
   framesDrawn = 0;
 
-  constructor(canvas: HTMLCanvasElement, at: At, tokens: Tokens, held?: CameraPlace) {
+  constructor({ canvas, renderer }: StageCanvas, at: At, tokens: Tokens, held?: CameraPlace) {
     this.canvas = canvas;
     this.#at = at;
     // Tests wait for a character that is opened anew.
     canvas.dataset.points = String(at.scene.parts.reduce((sum, { part }) => sum + part.pointCount, 0));
-    this.#renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
+    this.#renderer = renderer;
     this.#renderer.autoClear = false;
     this.#renderer.setClearColor(srgb(tokens.paper).convertSRGBToLinear(), 1);
     this.#clay = createClay(tokens);
@@ -234,7 +235,7 @@ export class StageView {
     this.#clay.dispose();
     this.#edgeInk.dispose();
     this.#camera.dispose();
-    this.#renderer.dispose();
+    this.#renderer.renderLists.dispose();
   }
 
   get camera(): PerspectiveCamera {

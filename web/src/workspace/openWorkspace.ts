@@ -8,7 +8,7 @@ import { HttpError, requestBytes } from '../api/http.ts';
 import { findCopy, keepSource } from '../document/copies/copyStore.ts';
 import { BoundCharacter } from '../document/BoundCharacter.ts';
 import { OpenDocument } from '../document/OpenDocument.ts';
-import { readInWorker } from '../document/reading/reader.ts';
+import { readOpen } from '../document/reading/reader.ts';
 import type { ReadResult } from '../document/reading/reader.worker.ts';
 import { layStrip } from '../scene/BendStrip.ts';
 import { createScenePart, layPart } from '../scene/ScenePart.ts';
@@ -33,14 +33,26 @@ interface Fetched {
   readonly keptAt?: number;
 }
 
+/** The source of the character that was opened last; it never changes. */
+let held: { readonly id: string; readonly source: Uint8Array<ArrayBuffer> } | undefined;
+
+async function sourceOf(id: string, tell: Tell): Promise<Uint8Array<ArrayBuffer>> {
+  if (held?.id === id) return held.source;
+  const source = await requestBytes(`/api/characters/${id}/source.glb`, (share) =>
+    tell('Fetching', share * 0.3),
+  );
+  keepSource(id, source).catch(() => undefined);
+  held = { id, source };
+  return source;
+}
+
 /** A character from the server; from what this browser keeps where the server is away. */
 async function fetchCharacter(id: string, tell: Tell): Promise<Fetched> {
   try {
     const [source, frame] = await Promise.all([
-      requestBytes(`/api/characters/${id}/source.glb`, (share) => tell('Fetching', share * 0.3)),
+      sourceOf(id, tell),
       requestBytes(`/api/characters/${id}/document`).then(unpackFrame),
     ]);
-    keepSource(id, source).catch(() => undefined);
     return { source, header: documentHeader.parse(frame.header), weights: frame.blobs[0] };
   } catch (error) {
     const copy = error instanceof HttpError && AWAY.includes(error.code) ? await findCopy(id) : undefined;
@@ -54,7 +66,8 @@ export async function openWorkspace(id: string, tell: Tell, signal: AbortSignal)
   tell('Fetching', 0);
   const { source, header, weights, keptAt } = await fetchCharacter(id, tell);
   signal.throwIfAborted();
-  const read = await readInWorker(
+  const read = await readOpen(
+    id,
     source,
     shapesOf(header.values),
     (stage, share) => tell(stage, 0.3 + share * 0.6),

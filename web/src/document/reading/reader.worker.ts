@@ -26,9 +26,26 @@ export type ReadAnswer =
   { readonly ok: true; readonly result: ReadResult } | { readonly ok: false; readonly failure: ReadFailure };
 type Tell = (stage: string, share: number) => void;
 
-async function read(bytes: Uint8Array, shapes: ShapeSettings, tell: Tell): Promise<ReadAnswer> {
+/** More points than these are not kept: they would be in memory twice. */
+const MAX_KEPT_POINTS = 400_000;
+let kept: Character | undefined;
+
+/**
+ * @param bytes of the file; undefined where it was read here before and {@link hasRead} says so
+ * @param keeps whether it may be read again, with other shapes
+ */
+async function read(
+  bytes: Uint8Array | undefined,
+  shapes: ShapeSettings,
+  tell: Tell,
+  keeps = false,
+): Promise<ReadAnswer> {
   try {
-    const character = withPoints(await readCharacter(openGlb(bytes), decoders, tell), shapes);
+    const came = bytes ? await readCharacter(openGlb(bytes), decoders, tell) : kept;
+    if (!came) throw new CoreError('file-invalid', 'The file was not read yet.');
+    const points = came.parts.reduce((sum, { pointCount }) => sum + pointCount, 0);
+    kept = keeps && points <= MAX_KEPT_POINTS ? came : undefined;
+    const character = withPoints(came, shapes);
     tell('Finding neighbours', 1);
     const neighbours = character.parts.map((part) =>
       findNeighbours({ offsets: part.polygonOffsets, points: part.polygonPoints }, part.pointCount),
@@ -74,6 +91,9 @@ function pack(files: ReadonlyMap<string, Uint8Array>): PackAnswer {
   }
 }
 
-const reader = { read, check, pack };
+/** Whether what was read last is still here. */
+const hasRead = (): boolean => kept !== undefined;
+
+const reader = { read, hasRead, check, pack };
 export type Reader = typeof reader;
 Comlink.expose(reader);

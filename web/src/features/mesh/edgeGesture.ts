@@ -1,5 +1,4 @@
 import { type EdgePlace, FaceMap, MIN_SHARE, quadRing, type QuadRing } from '@judoka/core/operations/mesh';
-import type { Editing } from '../../scene/Editing.ts';
 import type { Gesture, GestureContext } from '../../scene/gesture.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';

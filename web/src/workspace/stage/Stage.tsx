@@ -6,6 +6,7 @@ import { STRIP_STEPS } from '../../scene/BendStrip.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { StagePointer } from './StagePointer.ts';
 import type { CameraPlace } from '../../scene/StageCamera.ts';
+import { giveStageCanvasBack, takeStageCanvas } from '../../scene/stageCanvas.ts';
 import { StageView, type Box } from '../../scene/StageView.ts';
 import {
   radiusSet,
@@ -46,7 +47,7 @@ const SMOOTH_LEVELS = { off: 0, once: 1, twice: 2 } as const;
 /** The stage and the bend strip: one canvas under both, with what is read and clicked laid over it. */
 export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const { ref, width, height } = useElementSize();
-  const canvas = useRef<HTMLCanvasElement>(null);
+  const host = useRef<HTMLDivElement>(null);
   const scheme = useComputedColorScheme('light');
   const [view, setView] = useState<StageView>();
   useEvent(at.document.events, 'values');
@@ -73,11 +74,13 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   useEvent(at.clips.events, 'clip');
 
   useEffect(() => {
-    if (!canvas.current) return undefined;
+    if (!host.current) return undefined;
+    const canvas = takeStageCanvas();
+    host.current.append(canvas.canvas);
     const tokens = scheme === 'dark' ? NIGHT : DAY;
     const before = looked.get(at) ?? (at.cameFrom && looked.get(at.cameFrom));
     at.cameFrom = undefined;
-    const made = new StageView(canvas.current, at, tokens, before?.up === up ? before : undefined);
+    const made = new StageView(canvas, at, tokens, before?.up === up ? before : undefined);
     const pointer = new StagePointer(made, at, {
       settings: () => store.getState().ui,
       radius: () => store.getState().ui.radius * modelSize(at),
@@ -108,6 +111,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
       release();
       pointer.dispose();
       made.dispose();
+      giveStageCanvasBack(canvas);
       setView(undefined);
     };
   }, [at, scheme, pointing, up]);
@@ -155,7 +159,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   }, [view, at, ui.tool, ui.handles, at.scene.joint]);
   return (
     <div ref={ref} className="stage" style={{ position: 'relative', height: '100%' }}>
-      <canvas ref={canvas} tabIndex={0} aria-label="Stage: the model, and the bend strip below it" />
+      <div ref={host} style={{ display: 'contents' }} />
       <div
         style={{
           position: 'absolute',
