@@ -309,6 +309,7 @@ export function handsOn(server: JudokaServer, driver: WebDriver) {
     storedDocument,
     press,
     lookAtJoint,
+    moveTo,
     openKeeper,
     chooseJoint,
     findSpot,

@@ -1,5 +1,5 @@
 import { type AddedPoints, between } from '../mesh/addedPoints.ts';
-import { type MeshChange, withMeshChange } from '../mesh/meshChange.ts';
+import { type MeshChange, standsElsewhere, withMeshChange } from '../mesh/meshChange.ts';
 import type { Morph, MorphTarget } from '../mesh/morphs.ts';
 import { mixRows, type RowMix } from '../weights/mixRows.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
@@ -25,7 +25,7 @@ export function withMeshes(character: Character, meshes: DocumentSettings['meshe
       const more = parts[i].vertexCount - character.parts[i].vertexCount;
       return parts[i] === character.parts[i] ? source : withMoreVertices(source, more);
     }),
-    morphs: character.morphs.map((morph) => withMorphedVertices(morph, character.parts, meshes)),
+    morphs: character.morphs.map((morph) => withMorphedVertices(morph, character.parts, parts, meshes)),
   };
 }
 
@@ -71,6 +71,7 @@ function withMoreVertices(source: SourceWeights, more: number): SourceWeights {
 
 function withMorphedVertices(
   morph: Morph,
+  came: Character['parts'],
   parts: Character['parts'],
   meshes: DocumentSettings['meshes'],
 ): Morph {
@@ -78,8 +79,27 @@ function withMorphedVertices(
     ...morph,
     targets: morph.targets.map((target) => {
       const change = meshes[target.part];
-      return change ? withAddedVertices(target, parts[target.part].vertexCount, change) : target;
+      if (!change) return target;
+      const [before, now] = [came[target.part], parts[target.part]];
+      const whole = withAddedVertices(target, before.vertexCount, change);
+      return stillThere(whole, (v) => !standsElsewhere(before, change, now, v));
     }),
+  };
+}
+
+/** A target without vertices of points that were taken out: they stand on others now, whose moves are not theirs. */
+function stillThere(target: MorphTarget, isThere: (vertex: number) => boolean): MorphTarget {
+  const { vertices, positions, normals, tangents } = target;
+  const kept = [...vertices.keys()].filter((i) => isThere(vertices[i]));
+  if (kept.length === vertices.length) return target;
+  const only = (held: Float32Array): Float32Array =>
+    Float32Array.from(kept.flatMap((i) => [...held.subarray(i * 3, i * 3 + 3)]));
+  return {
+    ...target,
+    vertices: Uint32Array.from(kept, (i) => vertices[i]),
+    positions: only(positions),
+    ...(normals && { normals: only(normals) }),
+    ...(tangents && { tangents: only(tangents) }),
   };
 }
 

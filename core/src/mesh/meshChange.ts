@@ -56,8 +56,10 @@ export function withMeshChange<T extends Part>(part: T, change: MeshChange): T {
   const normals = between(part.normals, added, pointCount);
   const tail = normals.subarray(part.pointCount * 3);
   normalizeAll(tail);
-  const corners = changedCorners(cornersOf(part), sound);
+  const came = cornersOf(part);
+  const corners = changedCorners(came, sound);
   const triangles = corners.map((vertex) => vertexPoint[vertex]);
+  leaveTakenOut(vertexPoint, triangles, came, sound.removed, added);
   const { offsets, points } = recoverQuads(triangles, positions);
   return {
     ...part,
@@ -67,6 +69,16 @@ export function withMeshChange<T extends Part>(part: T, change: MeshChange): T {
     polygonPoints: points,
     hardEdges: part.hardEdges && splitEdges(part.hardEdges, added),
   };
+}
+
+/** Whether a vertex stands on another point than its own, because that was taken out. @param came the part without the change */
+export function standsElsewhere(
+  { vertexPoint, vertexCount }: Pick<Part, 'vertexPoint' | 'vertexCount'>,
+  { vertices }: Pick<MeshChange, 'vertices'>,
+  { vertexPoint: now }: Pick<Part, 'vertexPoint'>,
+  vertex: number,
+): boolean {
+  return now[vertex] !== (vertex < vertexCount ? vertexPoint[vertex] : vertices[vertex - vertexCount][3]);
 }
 
 /** So many points have the same numbers in two changes of one mesh: those of the file, and added ones until they differ. */
@@ -123,6 +135,40 @@ function changedCorners(corners: Uint32Array, { removed, faces }: MeshChange): U
     if (isGone[t] === 0) for (let c = t * 3; c < t * 3 + 3; c++) out[count++] = corners[c];
   out.set(faces, count);
   return out.slice(0, count + faces.length);
+}
+
+/**
+ * Vertices of points that were taken out stand on a neighbour that is still there: nothing is loose, and what is written of them
+ * falls together with that one.
+ */
+function leaveTakenOut(
+  vertexPoint: Uint32Array,
+  triangles: Uint32Array,
+  came: Uint32Array,
+  removed: readonly number[],
+  added: AddedPoints,
+): void {
+  const isThere = new Uint8Array(added.from + added.shares.length);
+  for (const p of triangles) isThere[p] = 1;
+  const heir = new Map<number, number>();
+  const heirOf = (p: number): number | undefined => (isThere[p] === 1 ? p : heir.get(p));
+  const groups = removed.map((t) => [...came.subarray(t * 3, t * 3 + 3)].map((v) => vertexPoint[v]));
+  added.shares.forEach((_, i) =>
+    groups.push([added.from + i, added.parents[i * 2], added.parents[i * 2 + 1]]),
+  );
+  for (let isNew = true; isNew;) {
+    isNew = false;
+    for (const points of groups) {
+      const to = points.map(heirOf).find((p) => p !== undefined);
+      for (const p of points)
+        if (to !== undefined && heirOf(p) === undefined) {
+          heir.set(p, to);
+          isNew = true;
+        }
+    }
+  }
+  if (heir.size > 0)
+    for (let v = 0; v < vertexPoint.length; v++) vertexPoint[v] = heir.get(vertexPoint[v]) ?? vertexPoint[v];
 }
 
 /** Edges, with those that points were put on in two halves each. */

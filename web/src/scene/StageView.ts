@@ -87,6 +87,8 @@ export class StageView {
     // Tests wait for a character that is opened anew.
     canvas.dataset.points = String(at.scene.parts.reduce((sum, { part }) => sum + part.pointCount, 0));
     this.#renderer = renderer;
+    // Whoever waits for the next frame of a canvas does so over a change of what draws on it.
+    this.framesDrawn = Number(canvas.dataset.frames ?? 0);
     this.#renderer.autoClear = false;
     this.#renderer.setClearColor(srgb(tokens.paper).convertSRGBToLinear(), 1);
     this.#clay = createClay(tokens);

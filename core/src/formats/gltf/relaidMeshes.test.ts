@@ -3,7 +3,8 @@ import type { Character } from '../../document/character.ts';
 import { applyEdit, type DocumentState } from '../../document/document.ts';
 import { movedValues } from '../../document/movedPoints.ts';
 import { shapesOf, withShapes } from '../../document/withShapes.ts';
-import { insertLoop } from '../../operations/mesh/changeMesh.ts';
+import { insertLoop, takeOutPoints } from '../../operations/mesh/changeMesh.ts';
+import { movesOfPoints } from '../../mesh/morphs.ts';
 import { weightOf } from '../../weights/rows.ts';
 import { openGlb, writeGlb, type GltfContainer } from './container.ts';
 import { exportCharacter } from './exportCharacter.ts';
@@ -99,6 +100,43 @@ describe('meshes that go out', () => {
     expect((out.json as { extensions?: unknown }).extensions).toEqual({
       EXT_of_somebody: { secret: 7 },
     });
+  });
+
+  test('a point that was taken out is loose nowhere: its vertices fall together with a neighbour', async () => {
+    const { read } = await laid(richStrip(), (character) => {
+      const state = stateOf(character);
+      const subject = { part: character.parts[0], index: 0, rows: state.rows[0], values: state.values };
+      return applyEdit(state, takeOutPoints(subject, [2]).edit);
+    });
+    expect(read.parts[0].pointCount).toBe(VERTICES - 1);
+    expect(new Set(read.parts[0].triangles).size).toBe(VERTICES - 1);
+    // Nobody else is moved as it was.
+    const { points, moves } = movesOfPoints(read.morphs[0].targets[0], read.parts[0].vertexPoint);
+    const lifts = [...points].map((p, i) => [read.parts[0].positions[p * 3 + 1], moves[i * 3 + 2]]);
+    expect(lifts).toEqual(
+      expect.arrayContaining([
+        [0, 1],
+        [1, 3],
+        [2, 4],
+        [2, 5],
+      ]),
+    );
+    expect(lifts).toHaveLength(4);
+  });
+
+  test('a loop that was taken out again leaves the file’s points and shapes', async () => {
+    const { read } = await laid(richStrip(), (character) => {
+      const state = withLoop(character);
+      const part = withShapes(character, shapesOf(state.values)).parts[0];
+      const subject = { part, index: 0, rows: state.rows[0], values: state.values };
+      return applyEdit(state, takeOutPoints(subject, [VERTICES, VERTICES + 1]).edit);
+    });
+    const came = await readCharacter(richStrip());
+    expect(read.parts[0].pointCount).toBe(VERTICES);
+    expect([...read.parts[0].positions]).toEqual([...came.parts[0].positions]);
+    expect(read.parts[0].polygonOffsets).toHaveLength(3);
+    const shape = movesOfPoints(read.morphs[0].targets[0], read.parts[0].vertexPoint);
+    expect(shape).toEqual(movesOfPoints(came.morphs[0].targets[0], came.parts[0].vertexPoint));
   });
 
   test('points that were moved go out where they are, with normals and tangents turned; all else keeps its bytes', async () => {

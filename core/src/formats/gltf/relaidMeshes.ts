@@ -5,7 +5,7 @@ import { withMeshes } from '../../document/withMeshes.ts';
 import { withMovedPoints } from '../../document/withMovedPoints.ts';
 import type { ShapeSettings } from '../../document/withShapes.ts';
 import { withWelds } from '../../document/withWelds.ts';
-import type { AddedVertex } from '../../mesh/meshChange.ts';
+import { type AddedVertex, type MeshChange, standsElsewhere } from '../../mesh/meshChange.ts';
 import { arrayOf, decoded } from './accessorArray.ts';
 import { rangeOf } from './binary.ts';
 import { BufferWriter, FLOAT, UNSIGNED_INT, UNSIGNED_SHORT } from './bufferWriter.ts';
@@ -45,8 +45,9 @@ export async function relaidMeshes(
     const held = primitiveOf(document, part);
     if (isChanged) {
       const vertices = meshes[i]?.vertices ?? [];
-      writeVertices(writer, primitive, held, vertices);
-      writeTargets(writer, primitive, held, vertices);
+      const gone = standingElsewhere(character.parts[i], part, meshes[i]);
+      writeVertices(writer, primitive, held, vertices, gone);
+      writeTargets(writer, primitive, held, vertices, gone);
       const corners = part.corners ?? part.triangles;
       primitive.indices = appendCorners(writer, corners, part.vertexCount);
       delete primitive.extensions?.KHR_draco_mesh_compression;
@@ -68,6 +69,7 @@ function writeVertices(
   primitive: GltfPrimitive,
   held: Primitive,
   vertices: readonly AddedVertex[],
+  elsewhere: ReadonlyMap<number, number>,
 ): void {
   for (const name of held.listSemantics()) {
     const accessor = held.getAttribute(name);
@@ -81,10 +83,33 @@ function writeVertices(
       primitive.attributes[name] = writer.append(joints, UNSIGNED_SHORT, type, count, VERTICES);
     } else {
       const numbers = withAdded(name, accessor, vertices);
+      copyElements(numbers, accessor.getElementSize(), elsewhere);
       primitive.attributes[name] = writer.append(numbers, FLOAT, type, count, VERTICES);
       if (name === 'POSITION') writer.describe(primitive.attributes[name], rangeOf(numbers));
     }
   }
+}
+
+/** Vertices of points that were taken out, each with one that was there on the point that it is on now: it becomes the same. */
+function standingElsewhere(
+  came: CharacterPart,
+  now: CharacterPart,
+  change: MeshChange | undefined,
+): ReadonlyMap<number, number> {
+  const isElsewhere = (v: number): boolean => change !== undefined && standsElsewhere(came, change, now, v);
+  const first = new Map<number, number>();
+  now.vertexPoint.forEach((p, v) => {
+    if (!isElsewhere(v) && !first.has(p)) first.set(p, v);
+  });
+  return new Map(
+    [...now.vertexPoint].flatMap((p, v): [number, number][] =>
+      isElsewhere(v) ? [[v, first.get(p) ?? v]] : [],
+    ),
+  );
+}
+
+function copyElements(numbers: Float32Array, size: number, elsewhere: ReadonlyMap<number, number>): void {
+  for (const [v, from] of elsewhere) numbers.copyWithin(v * size, from * size, (from + 1) * size);
 }
 
 const VERTICES = 34962;
@@ -120,6 +145,7 @@ function writeTargets(
   primitive: GltfPrimitive,
   held: Primitive,
   vertices: readonly AddedVertex[],
+  elsewhere: ReadonlyMap<number, number>,
 ): void {
   const targets = held.listTargets();
   if (targets.length === 0) return;
@@ -137,6 +163,7 @@ function writeTargets(
             moves[own.length + i * size + k] =
               (1 - share) * moves[a * size + k] + share * moves[b * size + k];
         });
+        copyElements(moves, size, elsewhere);
         const index = writer.append(moves, FLOAT, accessor.getType(), moves.length / size);
         if (name === 'POSITION') writer.describe(index, rangeOf(moves));
         return [[name, index]];
