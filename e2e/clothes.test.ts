@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { influenceCount } from '@judoka/core/weights';
-import { Key } from 'selenium-webdriver';
+import { By, Key } from 'selenium-webdriver';
 import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
@@ -117,4 +117,25 @@ test('what lies under the surface is told, and keeps its own weights by a mask',
     return JSON.stringify(own) === JSON.stringify([{ driver: 0 }]);
   });
   expect(Object.values(await storedValues('masks/'))).toEqual([]);
+});
+
+test('what lies under the surface is pushed out at rest; undone, it lies there again', async () => {
+  const within = `//*[@data-follower="scarf"]`;
+  const beyond = async (): Promise<number> => {
+    const [told] = await driver.findElements(By.css('[data-follower="scarf"] [data-beyond]'));
+    return told ? Number(await told.getAttribute('data-beyond')) : 0;
+  };
+  const anchored = (): Promise<boolean> => isThere('[data-follower="scarf"][data-anchored="true"]');
+  const before = await beyond();
+  expect(before).toBeGreaterThan(10);
+  await click('Push out', within);
+  await waitFor(
+    driver,
+    'points are moved',
+    async () => Object.keys(await storedValues('moved/5/')).length > 0,
+  );
+  await waitFor(driver, 'nothing lies under it', async () => (await anchored()) && (await beyond()) === 0);
+  await press(Key.chord(Key.CONTROL, 'z'));
+  await waitFor(driver, 'it lies there again', async () => (await anchored()) && (await beyond()) === before);
+  expect(await storedValues('moved/5/')).toEqual({});
 });

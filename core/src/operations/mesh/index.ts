@@ -12,3 +12,4 @@ export {
 } from './changeMesh.ts';
 export { quadRing, type QuadRing } from './quadRing.ts';
 export { RestStroke, type RestSubject } from './RestStroke.ts';
+export { pushOut, type PushedPart, type PushRequest } from './pushOut.ts';

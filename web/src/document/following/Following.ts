@@ -108,8 +108,8 @@ export class Following {
     this.#thread ??= new Worker(new URL('./hold.worker.ts', import.meta.url), { type: 'module' });
     this.#asked++;
     try {
-      const places = this.#bound(part).positions;
-      own.hold = await Comlink.wrap<HoldWorker>(this.#thread).hold(this.#surface(own.driver), places);
+      const places = this.bound(part).positions;
+      own.hold = await Comlink.wrap<HoldWorker>(this.#thread).hold(this.surface(own.driver), places);
     } finally {
       own.isFound = true;
       if (--this.#asked === 0) this.close();
@@ -118,15 +118,16 @@ export class Following {
   }
 
   /** A part as the joints bind it. */
-  #bound(part: number): Pick<DriverSurface, 'positions' | 'normals'> {
+  bound(part: number): Pick<DriverSurface, 'positions' | 'normals'> {
     const { bound, parts } = this.#document;
     return skinPart({ ...bound.character, rows: parts.map(({ rows }) => rows) }, part, {}, true);
   }
 
-  #surface(part: number): DriverSurface {
+  /** A part as a surface to hold on to. */
+  surface(part: number): DriverSurface {
     const { offsets, points } = this.#document.parts[part].neighbours;
     return {
-      ...this.#bound(part),
+      ...this.bound(part),
       triangles: this.#document.bound.character.parts[part].triangles,
       neighbours: { offsets: offsets.slice(), points: points.slice() },
     };

@@ -10,6 +10,7 @@ import type { Editing } from '../../scene/Editing.ts';
 import { crossAll, sparePoses } from '../../trial/crossings.ts';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { lengthWords } from '../../ui/lengthWords.ts';
+import { NumberField } from '../../ui/NumberField.tsx';
 import type { Events } from '../../document/events.ts';
 import { RunButton } from '../../trial/RunButton.tsx';
 import './follow.css';
@@ -18,6 +19,7 @@ import {
   driversFor,
   followSelected,
   keepBeyond,
+  pushBeyond,
   letFollow,
   letGo,
   lookFollowing,
@@ -219,9 +221,42 @@ function Heights({ at, part, follows }: PartProps) {
               </Button>
             )}
           </Group>
+          {document.mayChange && <PushOut at={at} part={part} follows={follows} isCage={isCage} />}
         </>
       )}
     </>
+  );
+}
+
+/** Off the surface by this share of the size, unless a person says otherwise. */
+const PUSHED_SHARE = 0.003;
+
+/** Moves what lies on the wrong side to the right one, at rest. */
+function PushOut({ at, part, follows, isCage }: PartProps & { readonly isCage: boolean }) {
+  const { document } = at;
+  const [distance, setDistance] = useState(() =>
+    Number((1000 * PUSHED_SHARE * document.size).toPrecision(2)),
+  );
+  const push = (): void => {
+    try {
+      pushBeyond(at, part, follows, distance / 1000);
+    } catch (error) {
+      document.notifyError(error);
+    }
+  };
+  return (
+    <Group gap={6} mb={6} align="end" wrap="nowrap">
+      <NumberField
+        size="xs"
+        label={isCage ? 'Inside by, mm' : 'Off the surface by, mm'}
+        min={0}
+        value={distance}
+        onChange={setDistance}
+      />
+      <Button size="compact-sm" variant="default" style={{ flex: 'none' }} onClick={push}>
+        {isCage ? 'Push in' : 'Push out'}
+      </Button>
+    </Group>
   );
 }
 

@@ -3,10 +3,14 @@ import {
   changeValues,
   checkFollows,
   type Json,
+  movedValues,
   type PartFollows,
   partPath,
+  readMoved,
   relaxAmounts,
 } from '@judoka/core/document';
+import { pushOut } from '@judoka/core/operations/mesh';
+import { needLaidOut } from '../../document/needLaidOut.ts';
 import { maskAmounts } from '../../document/SavedItems.ts';
 import { lookOf } from '../../document/look.ts';
 import type { Editing } from '../../scene/Editing.ts';
@@ -62,6 +66,34 @@ export function pointsBeyond({ document }: Editing, part: number): Uint32Array {
   const least = ON_SURFACE * document.size;
   const side = kind === 'cage' ? 1 : -1;
   return Uint32Array.from(heights.keys()).filter((p) => side * heights[p] > least);
+}
+
+/** Moves what lies beyond, or nearer than a distance, to the right side of the surface, at rest. @returns how many points it moved */
+export function pushBeyond(
+  { document }: Editing,
+  part: number,
+  { driver }: PartFollows,
+  distance: number,
+): number {
+  const { following, settings } = document;
+  const hold = following.holdOf(part);
+  if (!hold) return 0;
+  needLaidOut(document);
+  const { neighbours, part: own } = document.parts[part];
+  const pushed = { part: own, positions: following.bound(part).positions, neighbours, heights: hold.heights };
+  const moves = pushOut(pushed, following.surface(driver), { distance, inside: hold.kind === 'cage' });
+  const held = settings.moved[part] ?? {};
+  const { points, moves: before } = readMoved(held);
+  points.forEach((p, i) => {
+    const by = moves.get(p);
+    if (by) moves.set(p, [by[0] + before[i * 3], by[1] + before[i * 3 + 1], by[2] + before[i * 3 + 2]]);
+  });
+  const [name, other] = [part, driver].map((i) => document.partName(i));
+  document.setValues(
+    hold.kind === 'cage' ? `Push ${name} into ${other}` : `Push ${name} out of ${other}`,
+    movedValues(part, held, moves),
+  );
+  return moves.size;
 }
 
 /** Points beyond it keep their own weights, and those about them in part: by the mask, or a new one. */

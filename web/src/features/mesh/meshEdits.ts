@@ -10,15 +10,9 @@ import {
   takeOutPoints,
   turnEdge,
 } from '@judoka/core/operations/mesh';
-import type { OpenDocument } from '../../document/OpenDocument.ts';
+import { needLaidOut } from '../../document/needLaidOut.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
-
-/** @throws CoreError argument-invalid while what was changed last is still being laid out */
-export function needLaidOut({ isLaidOut }: Pick<OpenDocument, 'isLaidOut'>): void {
-  if (!isLaidOut)
-    throw new CoreError('argument-invalid', 'The mesh is being laid out anew. Go on in a moment.');
-}
 
 function subjectOf({ document }: Editing, { index, part, skin }: ScenePart): MeshSubject {
   needLaidOut(document);

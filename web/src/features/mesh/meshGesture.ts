@@ -1,4 +1,5 @@
 import { gatherDab } from '@judoka/core/operations/paint';
+import { needLaidOut } from '../../document/needLaidOut.ts';
 import type { WriteTurn } from '../../document/Writer.ts';
 import type { BrushMove } from '../../scene/brushMoves.ts';
 import { DabLine } from '../../scene/DabLine.ts';
@@ -10,7 +11,7 @@ import type { Spot } from '../../scene/spot.ts';
 import { falloffOf, type MeshMode } from '../../settings/uiSettings.ts';
 import { edgeGesture } from './edgeGesture.ts';
 import { MESH_MODES } from './meshModes.ts';
-import { needLaidOut, takeOutOf } from './meshEdits.ts';
+import { takeOutOf } from './meshEdits.ts';
 import { type RestMirror, RestRun } from './RestRun.ts';
 
 export type MeshContext = GestureContext<Editing & { readonly mirroring: RestMirror }>;
