@@ -28,6 +28,7 @@ export const MAX_SAVED: Readonly<Record<string, { readonly count: number; readon
   masks: { count: 100, what: 'masks' },
   dismissed: { count: 2000, what: 'dismissed strays' },
   pieces: { count: 2000, what: 'pieces' },
+  ribbons: { count: 60, what: 'ribbons' },
 };
 
 /** Characters that one piece of work is asked of at once. */

@@ -1,6 +1,6 @@
 import { MAX_ADDED_POINTS } from '@judoka/core/drawing';
 import { MAX_ADDED_MESH_POINTS } from '@judoka/core/mesh';
-import { MAX_RELAX_PASSES } from '@judoka/core/deform';
+import { MAX_CONTROLS, MAX_RELAX_PASSES, MIN_CONTROLS } from '@judoka/core/deform';
 import {
   MAX_MOVED_TEXT,
   MAX_RELAX_BORDER,
@@ -17,6 +17,7 @@ import { givenName } from './text.ts';
 
 /** Points and vertices that a part may have. */
 const MAX_MESH_VERTICES = 20_000_000;
+const MAX_RIBBON_JOINTS = 256;
 /** Shapes that a file may have. */
 const MAX_SHAPES = 65_535;
 const amount = z.number().min(0).max(1);
@@ -81,6 +82,21 @@ const BY_ID = {
       .min(-180)
       .max(180)
       .refine((angle) => angle !== 0),
+    savedAt,
+  }),
+  ribbons: z.strictObject({
+    name: givenName,
+    part: layerNumber,
+    joints: z.array(jointNumber).min(2, 'a ribbon takes two joints or more').max(MAX_RIBBON_JOINTS),
+    controls: z.number().int().min(MIN_CONTROLS).max(MAX_CONTROLS),
+    width: z.number().positive().max(1e9),
+    fall: z.number().min(0).max(10),
+    isStartHeld: z.boolean(),
+    isEndHeld: z.boolean(),
+    sharesTwist: z.boolean(),
+    keepsVolume: z.boolean(),
+    mask: z.uuid().optional(),
+    isOff: z.literal(true).optional(),
     savedAt,
   }),
   moments: z.object({ name: givenName, edit: z.uuid(), savedAt }),

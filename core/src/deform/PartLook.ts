@@ -9,6 +9,9 @@ import { type Deformer, deformerOf, type Skinning } from './deformer.ts';
 import { drivenDeformer, layFollowScratch } from './follow/drivenDeformer.ts';
 import { driversOf, followingParts, type Followings } from './follow/partFollowing.ts';
 import type { FollowingPlaces } from './follow/Follower.ts';
+import type { LaidRibbon } from './ribbon/Ribbon.ts';
+import { ribbonDeformer } from './ribbon/ribbonDeformer.ts';
+import { RibbonPoser } from './ribbon/RibbonPoser.ts';
 import { morphedDeformer, PartMorphs, type PosedMorph } from './morph/morphedDeformer.ts';
 import { layRelaxScratch, relaxedDeformer } from './relaxedDeformer.ts';
 import { laySkin, type SkinArrays } from './skin.ts';
@@ -40,6 +43,8 @@ export interface CharacterLook extends Look {
   readonly following?: Followings;
   /** By part: the shapes that go on by a joint's turn. */
   readonly morphs?: readonly (readonly PosedMorph[] | undefined)[];
+  /** By part: the ribbons that hold it. */
+  readonly ribbons?: readonly (readonly LaidRibbon[] | undefined)[];
 }
 
 /** What is posed: parts and their weights on a skeleton. */
@@ -81,7 +86,15 @@ export class PartLook {
     const laid = new Map(
       chain.map((i, k) => [i, layPart(parts[i], rows[i], room.skins[k], skinned, room.dual)] as const),
     );
-    let deformer = morphedDeformer(skinned, morphsOf(laid, look));
+    let deformer = ribbonDeformer(
+      morphedDeformer(skinned, morphsOf(laid, look)),
+      new Map(
+        [...laid].map(([i, { skin }]) => [
+          skin.rest,
+          (look.ribbons?.[i] ?? []).map((ribbon) => new RibbonPoser(ribbon)),
+        ]),
+      ),
+    );
     if (room.relaxing) deformer = relaxedDeformer(deformer, await relaxersOf(laid, look), room.relaxing);
     if (room.following) {
       const following = await followingParts(look.following ?? [], (i) => {

@@ -24,3 +24,14 @@ export * from './follow/index.ts';
 export { PartMorpher, type MorphAmount, type MorphedPart } from './morph/PartMorpher.ts';
 export { morphedDeformer, PartMorphs, type PosedMorph } from './morph/morphedDeformer.ts';
 export { type TurnRange } from './morph/turns.ts';
+export {
+  MAX_CONTROLS,
+  MIN_CONTROLS,
+  type LaidRibbon,
+  type Ribbon,
+  type RibbonState,
+} from './ribbon/Ribbon.ts';
+export { ribbonWidth } from './ribbon/layRibbon.ts';
+export { ribbonDeformer } from './ribbon/ribbonDeformer.ts';
+export { RibbonPoser } from './ribbon/RibbonPoser.ts';
+export { weightsAlongRibbons } from './ribbon/weightsAlongRibbon.ts';

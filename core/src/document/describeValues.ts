@@ -28,6 +28,7 @@ const WORDS: Readonly<Record<string, string>> = {
   shapeAmounts: 'Dialled shape',
   order: 'Order of the layers',
   orderRules: 'Order while a joint is turned',
+  ribbons: 'Ribbon',
 };
 
 /** One changed value in words, with how it was and how it is: “Lock on neck 3: off, then on”. */

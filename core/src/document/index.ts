@@ -79,6 +79,7 @@ export { findBodyPlane } from './space/bodyPlane.ts';
 export { withJointSetups, withSkeleton } from './withJointSetups.ts';
 export { FILE_SHAPES, shapesOf, withPoints, withShapes, type ShapeSettings } from './withShapes.ts';
 export { MAX_MOVED_TEXT, movedValues, readMoved, type MovedBlocks } from './movedPoints.ts';
+export { isSoundRibbon, ribbonsOnPart, type SavedRibbon } from './ribbons.ts';
 export { withMovedPoints } from './withMovedPoints.ts';
 export { withAddedAmounts, withAddedRows } from './withMeshes.ts';
 export { withSkinnedParts } from './withSkinnedParts.ts';

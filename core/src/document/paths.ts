@@ -29,6 +29,7 @@ import type { DocumentValues } from './values.ts';
  *   up                        text          the axis that leads up, such as `z`; y where it is missing
  *   order                     numbers       layers of a drawing from back to front; as in the file where it is missing
  *   orderRules/<id>           OrderRule     another order while a joint is turned
+ *   ribbons/<id>              SavedRibbon   a ribbon along a chain that holds a part
  *   dismissed/<id>            StrayPoints   weight that was reported as stray and is meant
  *   selections/<id>           SavedSelection
  *   masks/<id>                SavedMask     amounts of points under a name, painted
@@ -54,6 +55,7 @@ export const ID_SECTIONS = [
   'motions',
   'moments',
   'orderRules',
+  'ribbons',
 ] as const;
 export type IdSection = (typeof ID_SECTIONS)[number];
 
@@ -124,6 +126,8 @@ export function renumberValue(path: string, value: Json, to: (joint: number) => 
             },
           }
         : held;
+    case 'ribbons':
+      return { ...held, joints: (held.joints as readonly number[]).map(to) };
     case 'motions':
       return { ...held, follows: keyed(held.follows) };
     default:

@@ -9,6 +9,7 @@ import type { JointPose, Pose } from '../skeleton/pose.ts';
 import type { Json } from './json.ts';
 import type { OrderRule } from './layerOrder.ts';
 import type { IdSection } from './paths.ts';
+import type { SavedRibbon } from './ribbons.ts';
 import type { SavedShape, SavedShapes } from './shapes.ts';
 import type { DocumentValues } from './values.ts';
 
@@ -123,6 +124,7 @@ export interface DocumentSettings {
   /** Layers of a drawing from back to front; empty where they lie as in the file. */
   readonly order: readonly number[];
   readonly orderRules: readonly WithId<OrderRule>[];
+  readonly ribbons: readonly WithId<SavedRibbon>[];
   readonly dismissed: readonly WithId<StrayPoints>[];
   readonly selections: readonly WithId<SavedSelection>[];
   readonly masks: readonly WithId<SavedMask>[];
@@ -156,6 +158,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     motions: [],
     moments: [],
     orderRules: [],
+    ribbons: [],
   } as Record<string, (Json & { savedAt?: number })[]>;
   const dials: Record<string, number> = {};
   const shapes: Record<string, SavedShape> = {};

@@ -2,9 +2,13 @@ import type { CharacterLook } from '@judoka/core/deform';
 import { relaxAmounts, type RelaxedLook } from '@judoka/core/document';
 import type { OpenDocument } from './OpenDocument.ts';
 import { turnedShapes } from './posedShapes.ts';
+import { ribbonsOfParts } from './laidRibbons.ts';
 import { maskAmounts } from './SavedItems.ts';
 
-export type LookedAt = Pick<OpenDocument, 'character' | 'following' | 'parts' | 'saved' | 'settings'>;
+export type LookedAt = Pick<
+  OpenDocument,
+  'character' | 'following' | 'parts' | 'saved' | 'settings' | 'skeleton'
+>;
 
 /** How a document's surface is relaxed, and how much of it each point of each part takes; undefined where it is not. */
 export function relaxedParts({
@@ -39,4 +43,5 @@ export const lookOf = (document: LookedAt): CharacterLook => ({
   ...relaxedParts(document),
   following: document.following.followings(),
   morphs: turnedShapes(document),
+  ribbons: ribbonsOfParts(document),
 });

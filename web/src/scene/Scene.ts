@@ -26,6 +26,7 @@ import type { ScenePart } from './ScenePart.ts';
 import { Selection } from './Selection.ts';
 import { StageMorphs } from './StageMorphs.ts';
 import { StageFollowers } from './StageFollowers.ts';
+import { StageRibbons } from './StageRibbons.ts';
 import { StageRelaxers } from './StageRelaxers.ts';
 import { Visibility } from './Visibility.ts';
 
@@ -91,6 +92,7 @@ export class Scene {
   readonly world: Float32Array;
   readonly #relaxers: StageRelaxers;
   readonly #followers: StageFollowers;
+  readonly #ribbons: StageRibbons;
   readonly morphs: StageMorphs;
   deformer: Deformer;
   /** Chosen joint; -1 for none. */
@@ -120,6 +122,7 @@ export class Scene {
     this.world = new Float32Array(document.bound.jointCapacity * 16);
     this.#relaxers = new StageRelaxers(document, parts, () => this.#lookChanged());
     this.morphs = new StageMorphs(document, parts, (isOtherLook) => this.#reshaped(isOtherLook));
+    this.#ribbons = new StageRibbons(document, parts, () => this.#lookChanged());
     this.#followers = new StageFollowers(document, parts, () => this.#lookChanged());
     this.deformer = this.deformerIn(document.memory);
     this.#documentPose = document.settings.pose;
@@ -399,7 +402,9 @@ export class Scene {
 
   /** What deforms the surface as the document wants it. @param memory where the arrays lie that it is given */
   deformerIn(memory: KernelMemory): Deformer {
-    const own = this.#relaxers.deformerIn(memory, (skinned) => this.morphs.deformerOver(skinned));
+    const own = this.#relaxers.deformerIn(memory, (skinned) =>
+      this.#ribbons.deformerOver(this.morphs.deformerOver(skinned)),
+    );
     return this.#followers.deformerOver(own, memory);
   }
 

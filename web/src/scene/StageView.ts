@@ -1,4 +1,5 @@
-import { Scene, Vector2, Vector3, WebGLRenderer, type PerspectiveCamera, type ShaderMaterial } from 'three';
+import type { WebGLRenderer } from 'three';
+import { Scene, Vector2, Vector3, type PerspectiveCamera, type ShaderMaterial } from 'three';
 import { updateStrain } from './strainView.ts';
 import type { WeightView } from '../settings/uiSettings.ts';
 import type { StageCanvas } from './stageCanvas.ts';

@@ -8,6 +8,7 @@ import { SettleSection } from '../features/cure/SettleSection.tsx';
 import { FollowPanel } from '../features/follow/FollowPanel.tsx';
 import { JointsPanel } from '../features/joints/JointsPanel.tsx';
 import { PiecesPanel } from '../features/bind/PiecesPanel.tsx';
+import { RibbonPanel } from '../features/ribbon/RibbonPanel.tsx';
 import { SelectPanel } from '../features/select/SelectPanel.tsx';
 import { Segments } from '../ui/Segments.tsx';
 import { PosePanel } from '../features/pose/PosePanel.tsx';
@@ -58,6 +59,7 @@ export function BindStep({ at }: { at: Workspace }) {
         />
       )}
       {bindPage === 'pieces' && <PiecesPanel at={at} selecting={<SelectPanel at={at} />} />}
+      {bindPage === 'pieces' && <RibbonPanel at={at} />}
       {bindPage === 'reach' && <ReachPanel at={at} />}
       {bindPage === 'transfer' && <TransferPanel at={at} />}
       {bindPage === 'transfer' && <TakeTable at={at} />}

@@ -95,6 +95,7 @@ const PANEL_PAGES: readonly PanelPage[] = [
       'Blend borders',
       'Select the points that are left over',
       'Spread the selection along the chain',
+      'Lay a ribbon along the chain',
       ...SELECTION,
       ...POSE,
     ],

@@ -8,6 +8,8 @@ import {
 import { eachShare } from '../../deform/follow/hold.ts';
 import { followingParts } from '../../deform/follow/partFollowing.ts';
 import { morphedDeformer, PartMorphs } from '../../deform/morph/morphedDeformer.ts';
+import { ribbonDeformer } from '../../deform/ribbon/ribbonDeformer.ts';
+import { RibbonPoser } from '../../deform/ribbon/RibbonPoser.ts';
 import type { CharacterLook } from '../../deform/PartLook.ts';
 import { layRelaxScratch, relaxedDeformer, type RelaxScratch } from '../../deform/relaxedDeformer.ts';
 import { SurfaceRelaxer } from '../../deform/SurfaceRelaxer.ts';
@@ -88,6 +90,8 @@ export class MeterLook {
   deformerOf(skinning: Skinning): Deformer {
     let deformer = deformerOf(skinning, this.#memory);
     if (this.#morphs.size > 0) deformer = morphedDeformer(deformer, this.#morphs);
+    if (this.#look.ribbons?.some((own) => own && own.length > 0))
+      deformer = ribbonDeformer(deformer, ribbonsOf(this.#parts, this.#look));
     if (this.#relaxScratch) deformer = relaxedDeformer(deformer, this.#relaxers, this.#relaxScratch);
     if (this.#followScratch && this.#following.size > 0)
       deformer = drivenDeformer(deformer, this.#following, this.#followScratch);
@@ -117,6 +121,17 @@ export class MeterLook {
     return above || own ? shares : undefined;
   }
 }
+
+const ribbonsOf = (
+  parts: readonly MeterPart[],
+  { ribbons }: CharacterLook,
+): ReadonlyMap<Float32Array, readonly RibbonPoser[]> =>
+  new Map(
+    parts.map(({ index, skin }) => [
+      skin.rest,
+      (ribbons?.[index] ?? []).map((ribbon) => new RibbonPoser(ribbon)),
+    ]),
+  );
 
 /** What drawings are filled with has no shapes. */
 function morphsOf(parts: readonly MeterPart[], { morphs }: CharacterLook): Map<Float32Array, PartMorphs> {

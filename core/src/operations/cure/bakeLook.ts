@@ -23,6 +23,8 @@ export interface BakeSubject {
   readonly rows: WeightRows;
   /** Weights that are near the look already, where the part's own are not: what a follower's driver has, eight a point at most. */
   readonly seeds?: WeightRows;
+  /** Uint8Array, a point each: 1 for those that are baked; all where it is missing. */
+  readonly only?: Uint8Array;
 }
 
 export interface BakeRules {
@@ -110,7 +112,10 @@ class LookBake {
     this.#posed = new PosedPalettes(skeleton, poses);
     const all = Uint32Array.from({ length: rows.pointCount }, (_, p) => p);
     this.#points = all.filter(
-      (p) => known.values[p * known.stride] > 0 && influenceCount(known, p) <= MAX_SETTLED,
+      (p) =>
+        subject.only?.[p] !== 0 &&
+        known.values[p * known.stride] > 0 &&
+        influenceCount(known, p) <= MAX_SETTLED,
     );
     const areas = areasOf(rules.confines, part);
     this.#joints = spreadJoints(

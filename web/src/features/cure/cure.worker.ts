@@ -3,10 +3,11 @@ import type { Clip, MotionRange } from '@judoka/core/animation';
 import { costPoses } from '@judoka/core/analysis/costs';
 import {
   type CharacterLook,
-  type Followings,
+  type LaidRibbon,
   PartLook,
   type Skinning,
   weightsAlong,
+  weightsAlongRibbons,
 } from '@judoka/core/deform';
 import type { Character } from '@judoka/core/document';
 import { messageOf } from '@judoka/core/errors';
@@ -58,6 +59,10 @@ function reporter(tell: (share: number) => void): (share: number) => void {
 
 let held: (CuredSubject & { readonly judge: BendJudge }) | undefined;
 
+/** 1 for points that ribbons hold. */
+const heldPoints = (ribbons: readonly LaidRibbon[], pointCount: number): Uint8Array =>
+  Uint8Array.from({ length: pointCount }, (_, p) => (ribbons.some(({ amounts }) => amounts[p] > 0) ? 1 : 0));
+
 type LookAt = (pose: Pose, k: number) => Float32Array;
 
 async function bakeParts(
@@ -67,7 +72,7 @@ async function bakeParts(
   rules: BakeRules,
   tell: (share: number) => void,
   lookOf: (part: number) => Promise<LookAt>,
-  followings: Followings = [],
+  { following = [], ribbons = [] }: Pick<CharacterLook, 'following' | 'ribbons'> = {},
 ): Promise<BakedLook> {
   const report = reporter(tell);
   const change: Change[number][] = [];
@@ -84,7 +89,11 @@ async function bakeParts(
     const subject = {
       ...{ positions, inverseBinds, skeleton: character.skeleton, rows: character.rows[i] },
       neighbours: findNeighbours({ offsets, points }, pointCount),
-      ...(followings[i] && { seeds: weightsAlong(character.rows, followings, i) }),
+      ...(following[i] && { seeds: weightsAlong(character.rows, following, i) }),
+      ...(ribbons[i]?.length && {
+        seeds: weightsAlongRibbons(character.rows[i], ribbons[i]),
+        only: heldPoints(ribbons[i], pointCount),
+      }),
     };
     const bake = await bakeLook(i, subject, poses, await lookOf(i), rules, (share) =>
       report((done + share) / parts.length),
@@ -139,7 +148,7 @@ const worker = {
       const part = await PartLook.create(character, i, look);
       return (pose) => part.at(pose).positions;
     };
-    return bakeParts(character, only ?? skinned, poses, rules, tell, lookOf, look.following);
+    return bakeParts(character, only ?? skinned, poses, rules, tell, lookOf, look);
   },
 
   /** The same of a file's shapes; or why they are none of this character. */

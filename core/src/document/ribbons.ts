@@ -1,0 +1,54 @@
+import { layRibbon } from '../deform/ribbon/layRibbon.ts';
+import type { LaidRibbon, Ribbon } from '../deform/ribbon/Ribbon.ts';
+import type { Skeleton } from '../skeleton/skeleton.ts';
+import type { CharacterPart } from './character.ts';
+import type { WithId } from './settings.ts';
+
+/** A ribbon as a document keeps it. */
+export interface SavedRibbon extends Ribbon {
+  readonly name: string;
+  readonly part: number;
+  /** See {@link layRibbon}; the width in scene units. */
+  readonly width: number;
+  readonly fall: number;
+  /** The mask that says how much of each point may be held. */
+  readonly mask?: string;
+  readonly isOff?: true;
+  readonly savedAt: number;
+}
+
+/** Whether a ribbon's joints are there, each below the one before; others may have changed them. */
+export function isSoundRibbon({ joints: chain }: Pick<SavedRibbon, 'joints'>, { joints }: Skeleton): boolean {
+  return (
+    chain.length >= 2 &&
+    chain.every(
+      (joint, i) =>
+        joints.at(joint) !== undefined &&
+        !joints[joint].removed &&
+        (i === 0 || joints[joint].parent === chain[i - 1]),
+    )
+  );
+}
+
+/**
+ * The ribbons that hold a part, as they lie in it at rest.
+ * @param maskOf amounts of a mask by the part's points; undefined for one that is gone
+ */
+export function ribbonsOnPart(
+  part: number,
+  shape: Pick<CharacterPart, 'positions' | 'inverseBinds' | 'pointCount'>,
+  skeleton: Skeleton,
+  ribbons: readonly WithId<SavedRibbon>[],
+  maskOf: (id: string) => Float32Array | undefined,
+): LaidRibbon[] {
+  return ribbons
+    .filter((ribbon) => ribbon.part === part && !ribbon.isOff && isSoundRibbon(ribbon, skeleton))
+    .map((ribbon) => {
+      const mask = ribbon.mask === undefined ? undefined : maskOf(ribbon.mask);
+      return layRibbon(shape, skeleton, ribbon, {
+        width: ribbon.width,
+        fall: ribbon.fall,
+        ...(mask && { mask }),
+      });
+    });
+}
