@@ -122,8 +122,8 @@ test('what lies under the surface is told, and keeps its own weights by a mask',
 test('what lies under the surface is pushed out at rest; undone, it lies there again', async () => {
   const within = `//*[@data-follower="scarf"]`;
   const beyond = async (): Promise<number> => {
-    const [told] = await driver.findElements(By.css('[data-follower="scarf"] [data-beyond]'));
-    return told ? Number(await told.getAttribute('data-beyond')) : 0;
+    const told = await driver.findElements(By.css('[data-follower="scarf"] [data-beyond]'));
+    return told.length > 0 ? Number(await told[0].getAttribute('data-beyond')) : 0;
   };
   const anchored = (): Promise<boolean> => isThere('[data-follower="scarf"][data-anchored="true"]');
   const before = await beyond();

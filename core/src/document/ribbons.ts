@@ -2,7 +2,6 @@ import { layRibbon } from '../deform/ribbon/layRibbon.ts';
 import type { LaidRibbon, Ribbon } from '../deform/ribbon/Ribbon.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
 import type { CharacterPart } from './character.ts';
-import type { WithId } from './settings.ts';
 
 /** A ribbon as a document keeps it. */
 export interface SavedRibbon extends Ribbon {
@@ -38,7 +37,7 @@ export function ribbonsOnPart(
   part: number,
   shape: Pick<CharacterPart, 'positions' | 'inverseBinds' | 'pointCount'>,
   skeleton: Skeleton,
-  ribbons: readonly WithId<SavedRibbon>[],
+  ribbons: readonly SavedRibbon[],
   maskOf: (id: string) => Float32Array | undefined,
 ): LaidRibbon[] {
   return ribbons

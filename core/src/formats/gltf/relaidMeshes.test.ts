@@ -149,7 +149,7 @@ describe('meshes that go out', () => {
           [4, [0, 0, 1]],
           [5, [0, 0, 1]],
         ]),
-      ) as DocumentState['values'],
+      ),
     }));
     expect([...read.parts[0].positions.subarray(12, 18)]).toEqual([0, 2, 1, 1, 2, 1]);
     const document = await decodeGltf(out);

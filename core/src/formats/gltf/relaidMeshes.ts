@@ -197,6 +197,7 @@ function moveVertices(
     return accessor ? withAdded(name, accessor, vertices) : undefined;
   };
   const [places, normals, tangents] = ['POSITION', 'NORMAL', 'TANGENT'].map(numbersOf);
+  const turn = quat.create();
   was.vertexPoint.forEach((p, v) => {
     const from = p * 3;
     for (let k = 0; places && k < 3; k++)
@@ -204,7 +205,7 @@ function moveVertices(
     if (!normals && !tangents) return;
     const [before, after] = [was, is].map(({ normals: own }) => own.subarray(from, from + 3));
     if (before.every((x, k) => x === after[k])) return;
-    const turn = quat.rotationTo(quat.create(), before, after);
+    quat.rotationTo(turn, before, after);
     for (const [numbers, size] of [[normals, 3] as const, [tangents, 4] as const]) {
       if (!numbers) continue;
       const vector = numbers.subarray(v * size, v * size + 3);

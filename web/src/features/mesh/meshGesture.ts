@@ -2,7 +2,7 @@ import { gatherDab } from '@judoka/core/operations/paint';
 import { needLaidOut } from '../../document/needLaidOut.ts';
 import type { WriteTurn } from '../../document/Writer.ts';
 import type { BrushMove } from '../../scene/brushMoves.ts';
-import { DabLine } from '../../scene/DabLine.ts';
+import { dabGesture } from '../../scene/dabGesture.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Gesture, GestureContext } from '../../scene/gesture.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
@@ -16,7 +16,6 @@ import { type RestMirror, RestRun } from './RestRun.ts';
 
 export type MeshContext = GestureContext<Editing & { readonly mirroring: RestMirror }>;
 
-const HELD_MS = 90;
 const BRUSHES: readonly MeshMode[] = ['drag', 'out', 'in', 'even', 'flatten', 'pinch'];
 
 /** Whether a mode is a brush that moves points; the others change edges and points. */
@@ -101,32 +100,6 @@ function dragGesture(
       run.drag([x, y, z]);
     },
     end,
-  };
-}
-
-/** Dabs along the pointer's way; they go on while it is held still. */
-function dabGesture(
-  context: MeshContext,
-  run: RestRun,
-  hit: StageHit,
-  from: Spot,
-  event: PointerEvent,
-  end: () => void,
-): Gesture {
-  const { view, callbacks } = context;
-  const line = new DabLine(context, run, hit.part, from);
-  line.dab(hit, event);
-  const held = setInterval(() => line.again(event), HELD_MS);
-  return {
-    move(spot, moved) {
-      const events = moved.getCoalescedEvents();
-      for (const each of events.length > 0 ? events : [moved]) line.goTo(view.spotOf(each), each);
-      view.showBrush(view.sight.pick(spot.x, spot.y), callbacks.radius());
-    },
-    end() {
-      clearInterval(held);
-      end();
-    },
   };
 }
 

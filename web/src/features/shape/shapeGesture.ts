@@ -1,6 +1,6 @@
 import { gatherDab } from '@judoka/core/operations/paint';
 import type { WriteTurn } from '../../document/Writer.ts';
-import { DabLine } from '../../scene/DabLine.ts';
+import { dabGesture } from '../../scene/dabGesture.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import type { Gesture, GestureContext } from '../../scene/gesture.ts';
 import type { StageHit } from '../../scene/picking/StageSight.ts';
@@ -20,7 +20,6 @@ export const SHAPE_MODES: Readonly<Record<ShapeMode, string>> = {
   even: 'Even',
   pinch: 'Pinch',
 };
-const HELD_MS = 90;
 /** What weights may leave of the way without a word. */
 const TOLD = 0.25;
 
@@ -98,32 +97,6 @@ function holdSelection({ scene }: Editing, run: ShapeRun): void {
     paint.amounts.fill(1, 0, points.length);
     run.hold(scene.parts[index], points.length);
   }
-}
-
-/** Dabs along the pointer's way; they go on while it is held still. */
-function dabGesture(
-  context: ShapeContext,
-  run: ShapeRun,
-  hit: StageHit,
-  from: Spot,
-  event: PointerEvent,
-  end: () => void,
-): Gesture {
-  const { view, callbacks } = context;
-  const line = new DabLine(context, run, hit.part, from);
-  line.dab(hit, event);
-  const held = setInterval(() => line.again(event), HELD_MS);
-  return {
-    move(spot, moved) {
-      const events = moved.getCoalescedEvents();
-      for (const each of events.length > 0 ? events : [moved]) line.goTo(view.spotOf(each), each);
-      view.showBrush(view.sight.pick(spot.x, spot.y), callbacks.radius());
-    },
-    end() {
-      clearInterval(held);
-      end();
-    },
-  };
 }
 
 function endShaping({ at }: ShapeContext, run: ShapeRun, turn: WriteTurn, label: string): void {
