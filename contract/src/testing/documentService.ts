@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
-import { editOf, type Edit } from '@judoka/core/document';
+import { editOf, type Edit, type Json } from '@judoka/core/document';
 import { createRows, DeltaBuilder, weightOf, type Change, type WeightRows } from '@judoka/core/weights';
 import {
   decodeRows,
@@ -235,6 +235,52 @@ export function describeDocumentService(name: string, start: () => Promise<Docum
       const { json } = await client.send(6, { id: uuid(), label: 'Another', values: other });
       expect(json.error.message).toMatch(/other outlines/);
       expect((await client.open()).head).toBe(6);
+    });
+
+    test('a mesh that differs, points moved at rest and ribbons are kept; what is malformed is refused', async () => {
+      const from = at.rows[0].pointCount;
+      const path = 'parts/0/mesh';
+      const mesh = {
+        ...{ from, points: from + 1, removed: [0], faces: [0, 1, from] },
+        vertices: [[0, 1, 0.25, from]],
+      };
+      const line = (where: string, after: Json) => [{ path: where, before: null, after }];
+      const put = (values: ReturnType<typeof line>, head: number) =>
+        client.send(head, { id: uuid(), label: 'Mesh', values });
+      const wrong: Json[] = [
+        { ...mesh, vertices: [[0, 1, 1.5, from]] },
+        { ...mesh, points: from + 200_000 },
+        { ...mesh, points: from - 1 },
+        { ...mesh, faces: [0, -1, 2] },
+        { ...mesh, more: 1 },
+      ];
+      for (const each of wrong) expect((await put(line(path, each), 0)).status).toBe(422);
+      const elsewhere = await put(line('parts/1/mesh', { ...mesh, from: 1, points: 2 }), 0);
+      expect(elsewhere.json.error.message).toMatch(/another mesh/);
+
+      const roomy = createRows(from + 1, at.rows[0].stride);
+      const add = {
+        ...{ id: uuid(), label: 'A point on an edge', values: line(path, mesh) },
+        weights: giveTo(roomy, from, 1),
+      };
+      expect((await client.send(0, add)).json).toEqual({ head: 1 });
+      const grown = await client.open();
+      expect(grown.rows[0].pointCount).toBe(from + 1);
+      expect(grown.values[path]).toEqual(mesh);
+      await client.send(1, { id: uuid(), kind: 'undo', label: add.label, target: add.id });
+      expect((await client.open()).rows).toEqual(at.rows);
+
+      expect((await put(line('moved/0/0', 'not base64!'), 2)).status).toBe(422);
+      expect((await put(line('moved/0/0', 'A'.repeat(9000)), 2)).status).toBe(422);
+      expect((await put(line('moved/0/0', 'AAAAAAAAAAAAAIA/'), 2)).json).toEqual({ head: 3 });
+      const ribbon = {
+        ...{ name: 'tail', part: 0, joints: [0], controls: 4, width: 1, fall: 0.5, savedAt: 1 },
+        ...{ isStartHeld: true, isEndHeld: false, sharesTwist: true, keepsVolume: false },
+      };
+      const where = `ribbons/${uuid()}`;
+      const lone = await put(line(where, ribbon), 3);
+      expect(lone.json.error.message).toMatch(/two joints or more/);
+      expect((await put(line(where, { ...ribbon, joints: [0, 1] }), 3)).json).toEqual({ head: 4 });
     });
 
     test('a long way back and forth stays in step', async () => {

@@ -3,7 +3,7 @@ import { Button, Progress, useComputedColorScheme } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { takeBinding } from '../document/takeBinding.ts';
-import { openWorkspace } from './openWorkspace.ts';
+import { forgetOpened, openWorkspace } from './openWorkspace.ts';
 import { WorkspaceView } from './WorkspaceView.tsx';
 import { isStep } from './stages.ts';
 import { messageOf } from '@judoka/core/errors';
@@ -76,6 +76,7 @@ function useCharacter(id: string): { opening: Opening; retry: () => void } {
     return () => {
       stop.abort();
       shown?.close();
+      forgetOpened();
     };
   }, [id, attempt]);
   return { opening, retry: () => setAttempt((n) => n + 1) };

@@ -8,7 +8,7 @@ import { HttpError, requestBytes } from '../api/http.ts';
 import { findCopy, keepSource } from '../document/copies/copyStore.ts';
 import { BoundCharacter } from '../document/BoundCharacter.ts';
 import { OpenDocument } from '../document/OpenDocument.ts';
-import { readOpen } from '../document/reading/reader.ts';
+import { forgetOpen, readOpen } from '../document/reading/reader.ts';
 import type { ReadResult } from '../document/reading/reader.worker.ts';
 import { layStrip } from '../scene/BendStrip.ts';
 import { createScenePart, layPart } from '../scene/ScenePart.ts';
@@ -35,6 +35,12 @@ interface Fetched {
 
 /** The source of the character that was opened last; it never changes. */
 let held: { readonly id: string; readonly source: Uint8Array<ArrayBuffer> } | undefined;
+
+/** Lets go of what is kept to open the same character again. */
+export function forgetOpened(): void {
+  held = undefined;
+  forgetOpen();
+}
 
 async function sourceOf(id: string, tell: Tell): Promise<Uint8Array<ArrayBuffer>> {
   if (held?.id === id) return held.source;

@@ -69,7 +69,8 @@ export async function readOpen(
   }
 }
 
-function forgetOpen(): void {
+/** Lets go of what was read: its character is left. */
+export function forgetOpen(): void {
   open?.worker.terminate();
   open = undefined;
 }

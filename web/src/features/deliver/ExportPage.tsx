@@ -7,6 +7,7 @@ import {
   WEIGHT_FORMAT_WORDS,
   WEIGHT_FORMATS,
   type WeightFormat,
+  isSoundRibbon,
   shapesOfDocument,
 } from '@judoka/core/document';
 import { messageOf } from '@judoka/core/errors';
@@ -76,7 +77,12 @@ function Losses({ at }: { at: At }) {
   useEffect(() => {
     at.delivering.findLosses().catch(at.document.notifyError);
   }, [at, delivery.format]);
-  const losses = [...followerWords(at), ...turnWords(at), ...(delivery.format === 'dae' ? ofFormat : [])];
+  const losses = [
+    ...followerWords(at),
+    ...ribbonWords(at),
+    ...turnWords(at),
+    ...(delivery.format === 'dae' ? ofFormat : []),
+  ];
   if (losses.length === 0) return null;
   return (
     <ul className="card-line" aria-label="What stays behind" style={{ margin: '4px 0', paddingLeft: 16 }}>
@@ -94,6 +100,16 @@ const followerWords = ({ document }: At): string[] =>
       ? []
       : [
           `${document.partName(part)} follows ${document.partName(driver)} here, and leaves with its own weights: bake it first, under Bind, Another.`,
+        ],
+  );
+
+/** Nor of ribbons. */
+const ribbonWords = ({ document }: At): string[] =>
+  document.settings.ribbons.flatMap((ribbon) =>
+    ribbon.isOff || !isSoundRibbon(ribbon, document.skeleton)
+      ? []
+      : [
+          `The ribbon ${ribbon.name} holds ${document.partName(ribbon.part)} here, which leaves with its own weights: bake it first, under Bind, By hand.`,
         ],
   );
 

@@ -134,7 +134,7 @@ describe('edges and points', () => {
     expect(Math.min(share, 1 - share)).toBeCloseTo(0.3, 1);
     expect(at.document.isLaidOut).toBe(false);
     press('loop', along(16, 0.5));
-    expect(told.at(-1)).toMatch(/laid out anew/);
+    expect(told.at(-1)).toMatch(/laid out anew once the last change/);
     await at.document.undo();
     expect(at.document.settings.meshes[BODY]).toBeUndefined();
   });
