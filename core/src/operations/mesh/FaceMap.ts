@@ -18,6 +18,9 @@ export class FaceMap {
   readonly #triangles: PointFaces;
   readonly #polygons: PointFaces;
   readonly #made = new Map<number, Face>();
+  /** Polygons whose triangles were looked for, and the triangles that are theirs: a face that is there twice has two. */
+  readonly #known = new Map<number, Face>();
+  readonly #taken = new Set<number>();
   readonly #gone = new Set<number>();
   readonly #madeAbout = new Map<number, Set<number>>();
   #next: number;
@@ -79,6 +82,8 @@ export class FaceMap {
 
   /** A polygon of the part, with the triangles that it was recovered from: its first corner is in all of them. */
   #found(id: number): Face {
+    const known = this.#known.get(id);
+    if (known) return known;
     const points = this.pointsOf(id);
     const { offsets, faces } = this.#triangles;
     const { triangles } = this.part;
@@ -89,13 +94,16 @@ export class FaceMap {
       for (let i = offsets[points[0]]; i < offsets[points[0] + 1]; i++) {
         const t = faces[i];
         const turn = [0, 1, 2].find((r) => wanted.every((p, c) => triangles[t * 3 + ((r + c) % 3)] === p));
-        if (turn === undefined || taken.includes(t)) continue;
+        if (turn === undefined || this.#taken.has(t)) continue;
+        this.#taken.add(t);
         taken.push(t);
         [0, k, k + 1].forEach((at, c) => (vertices[at] ??= this.#corners[t * 3 + ((turn + c) % 3)]));
         break;
       }
     }
-    return { points, vertices, triangles: taken };
+    const face = { points, vertices, triangles: taken };
+    this.#known.set(id, face);
+    return face;
   }
 }
 

@@ -290,6 +290,56 @@ describe('single edges and points', () => {
   });
 });
 
+describe('meshes as they come', () => {
+  test('a face that is there twice is divided twice; none of it is left behind', () => {
+    const { positions, triangles } = grid(2, 1);
+    const part = partOf('doubled', [...positions], [...triangles, ...triangles.subarray(0, 6)], PLACES);
+    const bench = new Bench(part);
+    const before = area(bench.part);
+    bench.do(insertPoint(bench.subject, { a: 0, b: 1, share: 0.5 }));
+    expect(area(bench.part)).toBeCloseTo(before, 5);
+    const [p] = [bench.part.pointCount - 1];
+    const about = [...bench.part.triangles].filter((q) => q === p).length;
+    expect(about).toBe(6);
+  });
+
+  test('a mesh in facets, where each triangle has vertices of its own, is one surface', () => {
+    const { positions, triangles } = grid(3, 2);
+    const plain = partOf('facets', [...positions], [...triangles], PLACES);
+    const corners = Uint32Array.from(triangles.keys());
+    const bench = new Bench({ ...plain, corners, vertexPoint: triangles, vertexCount: triangles.length });
+    const edit = insertLoop(bench.subject, { a: 0, b: 1, share: 0.5 });
+    bench.do(edit);
+    expect(edit.added).toHaveLength(3);
+    expect(euler(bench.part)).toBe(1);
+    expect(area(bench.part)).toBeCloseTo(6, 5);
+    expect(countQuads(bench.part)).toBe(8);
+  });
+
+  test('triangles only: a point on an edge makes four of two, a loop is refused', () => {
+    // Six triangles about a point.
+    const ring = Array.from({ length: 6 }, (_, i) => [
+      Math.cos((i * Math.PI) / 3),
+      Math.sin((i * Math.PI) / 3),
+      0,
+    ]);
+    const triangles = ring.flatMap((_, i) => [0, i + 1, ((i + 1) % 6) + 1]);
+    const part = partOf('fan', [0, 0, 0, ...ring.flat()], triangles, PLACES);
+    const plain = {
+      ...part,
+      polygonOffsets: Uint32Array.from({ length: 7 }, (_, i) => i * 3),
+      polygonPoints: part.triangles,
+    };
+    const bench = new Bench(plain);
+    expect(() => insertLoop({ ...bench.subject, part: plain }, { a: 0, b: 1, share: 0.5 })).toThrow(
+      /No quad lies/,
+    );
+    const edit = insertPoint({ ...bench.subject, part: plain }, { a: 0, b: 1, share: 0.5 });
+    const { faces, removed } = edit.edit.values[0].after as unknown as MeshChange;
+    expect([faces.length / 3, removed.length]).toEqual([4, 2]);
+  });
+});
+
 describe('edits one upon another', () => {
   test('a random row of them keeps the surface whole, replays from the file, and undoes to the bit', () => {
     fc.assert(
