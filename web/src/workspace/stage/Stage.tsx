@@ -47,7 +47,7 @@ const SMOOTH_LEVELS = { off: 0, once: 1, twice: 2 } as const;
 /** The stage and the bend strip: one canvas under both, with what is read and clicked laid over it. */
 export function Stage({ at, step }: { at: Workspace; step: Step }) {
   const { ref, width, height } = useElementSize();
-  const host = useRef<HTMLDivElement>(null);
+  const host = useRef<HTMLSpanElement>(null);
   const scheme = useComputedColorScheme('light');
   const [view, setView] = useState<StageView>();
   useEvent(at.document.events, 'values');
@@ -159,7 +159,7 @@ export function Stage({ at, step }: { at: Workspace; step: Step }) {
   }, [view, at, ui.tool, ui.handles, at.scene.joint]);
   return (
     <div ref={ref} className="stage" style={{ position: 'relative', height: '100%' }}>
-      <div ref={host} style={{ display: 'contents' }} />
+      <span ref={host} style={{ display: 'contents' }} />
       <div
         style={{
           position: 'absolute',
