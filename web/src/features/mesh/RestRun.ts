@@ -92,10 +92,6 @@ export class RestRun implements TakesDabs {
     return [...this.#strokes.values()].reduce((sum, { moved }) => sum + moved.size, 0);
   }
 
-  takeBack(): void {
-    for (const [index, stroke] of this.#strokes) this.#show(index, stroke.takeBack());
-  }
-
   /** Keeps, of the first `count` points of a part's workspace, those that may be moved. */
   #open(part: ScenePart, count: number): number {
     const { selection } = this.#at.scene;
