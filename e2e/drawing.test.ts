@@ -257,9 +257,9 @@ describe('outlines', () => {
     // The left edge of the pole, between lantern and hand.
     const edge = place(458, 220);
     const labelAfter = async (work: () => Promise<void>): Promise<string> => {
-      const stage = await find(driver, 'canvas');
+      const stage = await find(driver, '.stage');
       await work();
-      // The stage is laid out anew once the edit is saved.
+      // The stage is laid out anew once the edit is saved; its canvas is kept.
       await driver.wait(until.stalenessOf(stage), 15_000);
       await find(driver, 'canvas[data-frames]');
       return (await storedDocument()).done[0].label;
