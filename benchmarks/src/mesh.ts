@@ -1,5 +1,5 @@
 import type { CharacterPart } from '@judoka/core/document';
-import { withPoints, applyEdit, invertEdit, type Character, type DocumentState } from '@judoka/core/document';
+import { FILE_SHAPES, withPoints, applyEdit, invertEdit, type Character, type DocumentState } from '@judoka/core/document';
 import { recoverQuads } from '@judoka/core/mesh';
 import { insertLoop, RestStroke } from '@judoka/core/operations/mesh';
 import { createRows } from '@judoka/core/weights';
@@ -52,7 +52,7 @@ export async function benchMesh(): Promise<void> {
   report('done and undone in the document', undoing.ratio, 'U', { most: 20 });
   const after = applyEdit(state, edit);
   const meshes = { 0: after.values['parts/0/mesh'] as never };
-  const laying = await compare(() => withPoints(character, { welds: {}, outlines: {}, meshes }), unit, {
+  const laying = await compare(() => withPoints(character, { ...FILE_SHAPES, meshes }), unit, {
     runs: 9,
     warm: 2,
   });

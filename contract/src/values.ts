@@ -1,7 +1,8 @@
 import { MAX_ADDED_POINTS } from '@judoka/core/drawing';
 import { MAX_ADDED_MESH_POINTS } from '@judoka/core/mesh';
-import { MAX_CONTROLS, MAX_RELAX_PASSES, MIN_CONTROLS } from '@judoka/core/deform';
+import { MAX_CAGE_POINTS, MAX_CONTROLS, MAX_RELAX_PASSES, MIN_CONTROLS } from '@judoka/core/deform';
 import {
+  MAX_CAGE_TEXT,
   MAX_MOVED_TEXT,
   MAX_RELAX_BORDER,
   MAX_SHAPE_AMOUNT,
@@ -139,11 +140,15 @@ const mesh = z
   .refine(({ from, points }) => points >= from && points <= from + MAX_ADDED_MESH_POINTS, {
     message: `a part takes at most ${MAX_ADDED_MESH_POINTS} added points`,
   });
-/** Records in base64; see core's movedPoints.ts. */
-const movedBlock = z
-  .string()
-  .regex(/^[A-Za-z0-9+/]+=*$/)
-  .max(MAX_MOVED_TEXT);
+const base64 = z.string().regex(/^[A-Za-z0-9+/]+=*$/);
+/** Records; see core's movedPoints.ts. */
+const movedBlock = base64.max(MAX_MOVED_TEXT);
+const cage = z.strictObject({
+  like: layerNumber,
+  points: z.number().int().min(4).max(MAX_CAGE_POINTS),
+  places: base64.max(MAX_CAGE_TEXT.places),
+  quads: base64.max(MAX_CAGE_TEXT.quads),
+});
 
 const piece = z.object({ name: givenName, seeds: points.max(20_000), savedAt: savedAt.optional() });
 const PART_FIELDS = {
@@ -157,6 +162,7 @@ const PART_FIELDS = {
   }),
   outlines,
   mesh,
+  cage,
 };
 
 /** The schema of what may stand at a path; undefined for a path that does not exist. */

@@ -283,6 +283,47 @@ export function describeDocumentService(name: string, start: () => Promise<Docum
       expect((await put(line(where, { ...ribbon, joints: [0, 1] }), 3)).json).toEqual({ head: 4 });
     });
 
+    test('a cage is a part behind the others, is painted, and goes again; what is none is refused', async () => {
+      const number = at.rows.length;
+      const path = `parts/${number}/cage`;
+      // A tetrahedron of degenerate quads: four points, so many bytes of noughts.
+      const cage = { like: 0, points: 4, places: 'A'.repeat(64), quads: 'AAABAAIAAAA=' };
+      const put = (where: string, after: Json, head: number) =>
+        client.send(head, {
+          id: uuid(),
+          label: 'Make a cage',
+          values: [{ path: where, before: null, after }],
+        });
+      const wrong: Json[] = [
+        { ...cage, points: 5000 },
+        { ...cage, points: 3 },
+        { ...cage, like: -1 },
+        { ...cage, places: 'not base64!' },
+        { ...cage, quads: 'A'.repeat(30_000) },
+        { ...cage, more: 1 },
+      ];
+      for (const each of wrong) expect((await put(path, each, 0)).status).toBe(422);
+      for (const where of ['parts/0/cage', `parts/${number + 1000}/cage`])
+        expect((await put(where, cage, 0)).json.error.code).toBe('edit-refused');
+      const weights = giveTo(createRows(4), 3, 1).map((delta) => ({ ...delta, part: number }));
+      const add = {
+        ...{ id: uuid(), label: 'Make a cage', values: [{ path, before: null, after: cage }] },
+        weights,
+      };
+      expect((await client.send(0, add)).json).toEqual({ head: 1 });
+      const grown = await client.open();
+      expect(grown.rows.map(({ pointCount }) => pointCount)).toEqual([
+        ...at.rows.map(({ pointCount }) => pointCount),
+        4,
+      ]);
+      expect(weightOf(grown.rows[number], 3, 1)).toBe(1);
+      await client.send(1, { id: uuid(), kind: 'undo', label: add.label, target: add.id });
+      const back = await client.open();
+      expect([back.rows, back.values]).toEqual([at.rows, at.values]);
+      await client.send(2, { id: uuid(), kind: 'redo', label: add.label, target: add.id });
+      expect((await client.open()).rows).toEqual(grown.rows);
+    });
+
     test('a long way back and forth stays in step', async () => {
       const ids = [uuid(), uuid(), uuid()];
       for (const [i, id] of ids.entries()) await client.send(i, { id, label: `${i}`, values: lock(i) });

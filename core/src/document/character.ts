@@ -17,9 +17,10 @@ export interface CharacterPart extends Part {
   readonly inverseBinds: Float32Array;
   /**
    * `skinned` has weights: of the file, or because a person has said so, or because nothing in the file has any. `fixed`
-   * hangs on a node and cannot be painted.
+   * hangs on a node and cannot be painted. A `cage` was made here for others to follow: it has weights, is not measured, and
+   * leaves with no file.
    */
-  readonly role: 'skinned' | 'fixed';
+  readonly role: 'skinned' | 'fixed' | 'cage';
 }
 
 export interface PartSource {

@@ -5,11 +5,11 @@ import { apply, checkChange, type Change } from '../weights/delta.ts';
 import type { WeightRows } from '../weights/rows.ts';
 import type { Edit } from './edit.ts';
 import { applyValues, type DocumentValues } from './values.ts';
-import { checkAddedPoints, pointCounts, withPointCount, withRoom } from './withOutlines.ts';
+import { checkAddedPoints, pointCounts, withoutRoom, withRoom } from './pointCounts.ts';
 
 /**
  * Everything that belongs to a character and can be edited. Rows are written in place, unless a part gets points or loses
- * some; the rest is replaced.
+ * some, or a part is made; the rest is replaced.
  */
 export interface DocumentState {
   readonly rows: readonly WeightRows[];
@@ -39,9 +39,7 @@ export function applyWeights(
   const counts = pointCounts(values);
   const room = withRoom(rows, counts);
   apply(room, weights);
-  return counts.size === 0
-    ? rows
-    : room.map((own, i) => withPointCount(own, counts.get(i)?.after ?? own.pointCount));
+  return counts.size === 0 ? rows : withoutRoom(room, counts);
 }
 
 /**

@@ -57,7 +57,9 @@ export {
 export { followPart } from './followPart.ts';
 export { checkFollows, soundFollows, type FollowsByPart, type PartFollows } from './partFollows.ts';
 export { MAX_RELAX_BORDER, relaxAmounts, type RelaxedLook } from './relaxedLook.ts';
-export { pointCounts, withOutlines, withPointCount } from './withOutlines.ts';
+export { pointCounts, withPointCount } from './pointCounts.ts';
+export { withOutlines } from './withOutlines.ts';
+export { MAX_CAGE_TEXT, savedCage, type SavedCage } from './cages.ts';
 export { layersInOrder, movedLayer, pageTurn, type LayerOrder, type OrderRule } from './layerOrder.ts';
 export { describeValue } from './describeValues.ts';
 export { rebaseEdit, type RebasedEdit } from './rebase.ts';

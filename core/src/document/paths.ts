@@ -18,6 +18,7 @@ import type { DocumentValues } from './values.ts';
  *   parts/<part>/weld         number        the distance, in part space, within which its points are one
  *   parts/<part>/follows      PartFollows   the part whose surface it follows
  *   parts/<part>/outlines     LayerOutlines how a layer's outlines differ from its file's, and how many points it has
+ *   parts/<part>/cage         SavedCage     the cage that it is, made here, behind the parts of the file
  *   parts/<part>/mesh         MeshChange    how its mesh differs from its file's, and how many points it has
  *   moved/<part>/<block>      text          how far points of a part's block are moved at rest, see movedPoints.ts
  *   pieces/<part>/<id>        PartPiece     islands split off the part
@@ -62,7 +63,7 @@ export type IdSection = (typeof ID_SECTIONS)[number];
 export const jointPath = (section: JointSection, joint: number): string => `${section}/${joint}`;
 export const partPath = (
   part: number,
-  field: 'name' | 'role' | 'weld' | 'follows' | 'outlines' | 'mesh',
+  field: 'name' | 'role' | 'weld' | 'follows' | 'outlines' | 'mesh' | 'cage',
 ): string => `parts/${part}/${field}`;
 export const piecePath = (part: number, id: string): string => `pieces/${part}/${id}`;
 export const itemPath = (section: IdSection, id: string): string => `${section}/${id}`;

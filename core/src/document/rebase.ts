@@ -9,12 +9,13 @@ import {
 } from '../skeleton/skeletonChange.ts';
 import { cutDelta, type Change } from '../weights/delta.ts';
 import { rebaseWeights } from '../weights/rebase.ts';
+import type { WeightRows } from '../weights/rows.ts';
 import { locksOf, partPath } from './paths.ts';
 import type { DocumentState } from './document.ts';
 import type { Edit } from './edit.ts';
 import { matchJoints, renumberJoints, type JointNumbers } from './renumberJoints.ts';
 import { rebaseValues } from './values.ts';
-import { pointCounts, withRoom } from './withOutlines.ts';
+import { pointCounts, withRoom } from './pointCounts.ts';
 
 /** An edit put on top of a document that others have changed meanwhile. */
 export interface RebasedEdit {
@@ -37,8 +38,9 @@ export function rebaseEdit(document: DocumentState, edit: Edit, numbers: JointNu
   matchJoints(document.skeleton, edit.joints, numbers);
   const own = renumberJoints(edit, numbers);
   const joints = rebaseJoints(document.skeleton, own.joints);
-  const { values, weights: wanted, lost } = withOthersPoints(document, own);
+  const { values, weights: asked, lost } = withOthersPoints(document, own);
   const rows = withRoom(document.rows, pointCounts(values.change));
+  const wanted = thatAreThere(rows, asked);
   const weights = rebaseWeights(rows, wanted, locksOf(document.values));
   return {
     edit: { joints: joints.change, values: values.change, weights: weights.change },
@@ -53,7 +55,7 @@ export function rebaseEdit(document: DocumentState, edit: Edit, numbers: JointNu
  * be told apart by their numbers.
  */
 function withOthersPoints(
-  { rows, values }: DocumentState,
+  { values }: DocumentState,
   edit: Edit,
 ): { values: ReturnType<typeof rebaseValues>; weights: Change; lost: number } {
   const rebased = rebaseValues(values, edit.values);
@@ -67,14 +69,23 @@ function withOthersPoints(
   );
   const weights = edit.weights.flatMap((delta) => {
     if (!theirs.has(delta.part)) return [delta];
-    const kept = cutDelta(delta, Math.min(rows[delta.part].pointCount, counts.get(delta.part)?.before ?? 0));
-    return kept.points.length > 0 ? [kept] : [];
+    return [cutDelta(delta, counts.get(delta.part)?.before ?? 0)];
   });
   return { values: { ...rebased, change }, weights, lost: theirs.size };
 }
 
+/** A change without points, and parts, that others have taken out. */
+const thatAreThere = (rows: readonly WeightRows[], change: Change): Change =>
+  change
+    .map((delta) => cutDelta(delta, (rows[delta.part] as WeightRows | undefined)?.pointCount ?? 0))
+    .filter(({ points }) => points.length > 0);
+
 /** Where it is said which points a part has. */
-const pathsOf = (part: number): string[] => [partPath(part, 'outlines'), partPath(part, 'mesh')];
+const pathsOf = (part: number): string[] => [
+  partPath(part, 'outlines'),
+  partPath(part, 'mesh'),
+  partPath(part, 'cage'),
+];
 
 function rebaseJoints(
   skeleton: Skeleton,

@@ -6,6 +6,7 @@ import type { MeshChange } from '../mesh/meshChange.ts';
 import type { MovedBlocks } from './movedPoints.ts';
 import type { Falloff } from '../math/falloff.ts';
 import type { JointPose, Pose } from '../skeleton/pose.ts';
+import type { SavedCage } from './cages.ts';
 import type { Json } from './json.ts';
 import type { OrderRule } from './layerOrder.ts';
 import type { IdSection } from './paths.ts';
@@ -110,6 +111,8 @@ export interface DocumentSettings {
   readonly follows: Readonly<Record<number, PartFollows | undefined>>;
   /** By layer of a drawing, how its outlines differ from the file's. */
   readonly outlines: Readonly<Record<number, LayerOutlines | undefined>>;
+  /** By part behind those of the file: the cage that it is. */
+  readonly cages: Readonly<Record<number, SavedCage | undefined>>;
   /** By part, how its mesh differs from the file's. */
   readonly meshes: Readonly<Record<number, MeshChange | undefined>>;
   /** By part, how far its points are moved at rest. */
@@ -143,6 +146,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
   const welds: Record<number, number> = {};
   const follows: Record<number, PartFollows> = {};
   const outlines: Record<number, LayerOutlines> = {};
+  const cages: Record<number, SavedCage> = {};
   const meshes: Record<number, MeshChange> = {};
   const moved: Record<number, Record<number, string>> = {};
   const pieces: Record<number, PartPiece[]> = {};
@@ -187,6 +191,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
       follows[Number(key)] = value as unknown as PartFollows;
     else if (section === 'parts' && field === 'outlines')
       outlines[Number(key)] = value as unknown as LayerOutlines;
+    else if (section === 'parts' && field === 'cage') cages[Number(key)] = value as unknown as SavedCage;
     else if (section === 'parts' && field === 'mesh') meshes[Number(key)] = value as unknown as MeshChange;
     else if (section === 'moved') (moved[Number(key)] ??= {})[Number(field)] = value as string;
     else if (section === 'parts') (value === 'skinned' ? skinnedParts : rigidParts).add(Number(key));
@@ -205,6 +210,7 @@ export function readSettings(values: DocumentValues): DocumentSettings {
     welds,
     follows,
     outlines,
+    cages,
     meshes,
     moved,
     pieces,

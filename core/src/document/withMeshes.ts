@@ -5,7 +5,7 @@ import { mixRows, type RowMix } from '../weights/mixRows.ts';
 import { createRows, type WeightRows } from '../weights/rows.ts';
 import type { Character, CharacterPart, SourceWeights } from './character.ts';
 import type { DocumentSettings } from './settings.ts';
-import { withPointCount } from './withOutlines.ts';
+import { withPointCount } from './pointCounts.ts';
 
 /**
  * A character whose meshes differ from its file's. Added points have, of everything that the file says, what lies between their

@@ -1,4 +1,5 @@
 import type { Character } from './character.ts';
+import { withCages } from './withCages.ts';
 import { readSettings, type DocumentSettings } from './settings.ts';
 import type { DocumentValues } from './values.ts';
 import { withMeshes } from './withMeshes.ts';
@@ -7,14 +8,14 @@ import { withOutlines } from './withOutlines.ts';
 import { withWelds } from './withWelds.ts';
 
 /** What a document says of the shape of parts, other than their file: it is laid out when a character is opened. */
-export type ShapeSettings = Pick<DocumentSettings, 'welds' | 'outlines' | 'meshes' | 'moved'>;
+export type ShapeSettings = Pick<DocumentSettings, 'welds' | 'outlines' | 'meshes' | 'moved' | 'cages'>;
 
-export const FILE_SHAPES: ShapeSettings = { welds: {}, outlines: {}, meshes: {}, moved: {} };
+export const FILE_SHAPES: ShapeSettings = { welds: {}, outlines: {}, meshes: {}, moved: {}, cages: {} };
 
 /** Of a document's values, those that its shapes are laid out by. */
 export function shapesOf(values: DocumentValues): ShapeSettings {
-  const { welds, outlines, meshes, moved } = readSettings(values);
-  return { welds, outlines, meshes, moved };
+  const { welds, outlines, meshes, moved, cages } = readSettings(values);
+  return { welds, outlines, meshes, moved, cages };
 }
 
 /** A character with its parts as a document has them; only the shapes, not the weights. */
@@ -24,5 +25,5 @@ export const withShapes = (character: Character, shapes: ShapeSettings): Charact
 /** A character with the points and faces that a document has, at their own places. */
 export const withPoints = (
   character: Character,
-  { welds, outlines, meshes }: Omit<ShapeSettings, 'moved'>,
-): Character => withWelds(withMeshes(withOutlines(character, outlines), meshes), welds);
+  { welds, outlines, meshes, cages }: Omit<ShapeSettings, 'moved'>,
+): Character => withWelds(withMeshes(withCages(withOutlines(character, outlines), cages), meshes), welds);

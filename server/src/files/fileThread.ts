@@ -91,8 +91,10 @@ function picture(character: Character): Uint8Array {
 async function write(job: ExportJob): Promise<ExportedFile> {
   const { source, weights, setups, skinned, delivery, shapes, order, motions, poses, name, at, morphs } = job;
   const file = openGlb(source);
+  const came = await readCharacter(file, decoders);
+  // Cages stand behind the parts of the file, and stay here.
   const drawn = await relaidDrawing(
-    { container: file, character: await readCharacter(file, decoders), rows: decodeRows(weights) },
+    { container: file, character: came, rows: decodeRows(weights).slice(0, came.parts.length) },
     shapes.outlines,
   );
   const { rows } = drawn;
@@ -120,7 +122,11 @@ const maskOn = (
   { parts }: Character,
   mask: ReadonlyMap<number, Float32Array>,
 ): ReadonlyMap<number, Float32Array> =>
-  new Map([...mask].map(([part, amounts]) => [part, withAddedAmounts(amounts, parts[part])]));
+  new Map(
+    [...mask]
+      .filter(([part]) => part < parts.length)
+      .map(([part, amounts]) => [part, withAddedAmounts(amounts, parts[part])]),
+  );
 
 /** Motions that were brought in, on the character's joints as they are now. */
 function clipsOf(character: Character, rows: readonly WeightRows[], motions: ExportJob['motions']): Clip[] {

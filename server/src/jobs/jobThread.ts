@@ -107,18 +107,19 @@ export async function checkCharacter(subject: WorkSubject): Promise<Outcome<stri
   }
 }
 
-/** A character as it is now, of its bytes. */
+/** A character as it is now, of its bytes, without what was only made to hold others. */
 async function open(
   subject: WorkSubject,
 ): Promise<{ character: Character; settings: DocumentSettings; came: readonly WeightRows[] }> {
   const read = await readCharacter(openGlb(subject.source), decoders);
   const settings = readSettings(subject.values);
   const set = withSkinnedParts(
-    withShapes(withJointSetups(read, subject.setups), settings),
+    withShapes(withJointSetups(read, subject.setups), { ...settings, cages: {} }),
     settings.skinnedParts,
   );
   const parts = set.parts.map((part, i) => ({ ...part, name: settings.partNames[i] ?? part.name }));
-  return { character: { ...set, parts, rows: decodeRows(subject.weights) }, settings, came: set.rows };
+  const rows = decodeRows(subject.weights).slice(0, parts.length);
+  return { character: { ...set, parts, rows }, settings, came: set.rows };
 }
 
 type Watch = (share: number) => void;

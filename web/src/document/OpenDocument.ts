@@ -45,6 +45,7 @@ import {
   countPoints,
   cutDelta,
   createRowBatch,
+  createRows,
   DEFAULT_STRIDE,
   DeltaBuilder,
   type RowBatch,
@@ -180,9 +181,9 @@ export class OpenDocument implements LogHost {
     this.memory = memory;
     this.parts = parts;
     const { outlines, meshes } = readSettings(header.values);
-    this.#filePoints = parts.map(
-      ({ rows, index }) => (outlines[index] ?? meshes[index])?.from ?? rows.pointCount,
-    );
+    this.#filePoints = parts
+      .filter(({ part }) => part.role !== 'cage')
+      .map(({ rows, index }) => (outlines[index] ?? meshes[index])?.from ?? rows.pointCount);
     this.batch = createRowBatch(memory, DEFAULT_STRIDE);
     this.locks = memory.u8(bound.jointCapacity);
     this.values = header.values;
@@ -264,8 +265,7 @@ export class OpenDocument implements LogHost {
   get pairs(): JointPairs {
     if (this.#pairs) return this.#pairs;
     const { places, tolerance } = this.#standing();
-    this.#plane ??= findBodyPlane(this.character.parts);
-    this.#pairs = pairJoints(this.skeleton, places, tolerance, this.settings.pairs, this.#plane);
+    this.#pairs = pairJoints(this.skeleton, places, tolerance, this.settings.pairs, this.plane);
     return this.#pairs;
   }
 
@@ -298,9 +298,20 @@ export class OpenDocument implements LogHost {
     return this.givenUp ?? [0, 1, 0];
   }
 
+  /** The plane that divides the body into left and right. */
+  get plane(): MiddlePlane {
+    this.#plane ??= findBodyPlane(this.#body);
+    return this.#plane;
+  }
+
+  /** The parts without what was only made to hold others. */
+  get #body(): Character['parts'] {
+    return this.character.parts.filter(({ role }) => role !== 'cage');
+  }
+
   /** How large the character is, in scene units: the longest side of the box around it. */
   get size(): number {
-    this.#size ??= characterSize(this.character.parts);
+    this.#size ??= characterSize(this.#body);
     return this.#size;
   }
 
@@ -521,9 +532,13 @@ export class OpenDocument implements LogHost {
   }
 
   #state(): DocumentState {
-    const { outlines, meshes } = this.settings;
-    const rows = this.parts.map(({ rows, index }) =>
-      withPointCount(rows, (outlines[index] ?? meshes[index])?.points ?? this.#filePoints[index]),
+    const { outlines, meshes, cages } = this.settings;
+    const count = Math.max(this.#filePoints.length, ...Object.keys(cages).map((part) => Number(part) + 1));
+    const rows = Array.from({ length: count }, (_, i) =>
+      withPointCount(
+        this.parts.at(i)?.rows ?? createRows(0, DEFAULT_STRIDE),
+        (outlines[i] ?? meshes[i] ?? cages[i])?.points ?? this.#filePoints.at(i) ?? 0,
+      ),
     );
     return { rows, skeleton: this.skeleton, values: this.values };
   }

@@ -307,7 +307,7 @@ export class BendStrip {
     this.centre = at(joint);
     const near = [skeleton.joints[joint].parent, ...childrenOf(skeleton)[joint]].filter((j) => j >= 0);
     const spans = near.map((j) => Math.hypot(...at(j).map((x, k) => x - this.centre[k])));
-    const shown = parts.filter(({ visible }) => visible);
+    const shown = parts.filter(({ visible, part }) => visible && part.role !== 'cage');
     const placed = shown.map((part) => restPlaces(part, this.#subject, world));
     const size = longestSide(boxAround(placed)) || 1;
     const around = 1.1 * farthestOfMost(shown, placed, this.centre);

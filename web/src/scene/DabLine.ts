@@ -102,7 +102,7 @@ export class DabLine {
   }
 
   #takes({ role }: ScenePart['part']): boolean {
-    return role === 'skinned' || this.#run.takesFixed === true;
+    return role !== 'fixed' || this.#run.takesFixed === true;
   }
 
   #radiusOnScreen(): number {

@@ -101,6 +101,6 @@ export function createScenePart(
     tree: read.trees[index],
     anchors: drawing && anchorsOfPoints(drawing.layers[index], part.vertexPoint, part.pointCount),
     fill: drawing && new LayerFill(drawing, index, part),
-    visible: true,
+    visible: part.role !== 'cage',
   };
 }

@@ -47,7 +47,7 @@ export class Selection {
     for (const each of this.#parts) {
       const { index, part, visible, hidden } = each;
       const mask = this.masks[index];
-      const asked = visible && part.role === 'skinned' ? found.get(index) : undefined;
+      const asked = visible && part.role !== 'fixed' ? found.get(index) : undefined;
       const own = asked && withFollowers(each, asked);
       if (mode === 'replace') mask.fill(0);
       if (!own) continue;

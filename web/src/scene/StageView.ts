@@ -95,6 +95,7 @@ export class StageView {
     this.#clay = createClay(tokens);
     this.#edgeInk = new EdgeInk(this.#clay);
     this.#parts = at.scene.parts.map((part) => new PartDrawing(part, this.#clay, at.scene.palette.rgb));
+    for (const part of this.#parts) if (part.isCage) part.setEdges(this.#edgeInk);
     this.#smooth = new SmoothDrawing(this.#parts, this.#clay, () => this.#dirty(true, false));
     this.skeleton = new SkeletonDrawing(at, tokens);
     this.#cursor = new CursorDrawing(tokens);
@@ -396,7 +397,7 @@ export class StageView {
   /** Edges over the surface, and the surface seen through. */
   setSurface(edges: boolean, seeThrough: boolean): void {
     setClayGhost(this.#clay, seeThrough);
-    for (const part of this.#parts) part.setEdges(edges ? this.#edgeInk : undefined);
+    for (const part of this.#parts) part.setEdges(edges || part.isCage ? this.#edgeInk : undefined);
     this.#dirty(true, true);
   }
 

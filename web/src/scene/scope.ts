@@ -71,7 +71,7 @@ export function deformingJoints(
 
 /** Whether bindings change a part: rigid ones and those without weights of their own are left alone. */
 export function isBound({ scene: { parts }, document: { settings } }: At, part: number): boolean {
-  return parts[part].part.role === 'skinned' && !settings.rigidParts.has(part);
+  return parts[part].part.role !== 'fixed' && !settings.rigidParts.has(part);
 }
 
 /** Where confined joints may weigh. A selection that is gone confines nothing. */
@@ -109,7 +109,7 @@ export function scopeOf(at: At): Map<number, Uint32Array> {
   if (at.scene.selection.count > 0) return at.scene.selection.points();
   const all = new Map(
     at.scene.parts
-      .filter(({ visible, part }) => visible && part.role === 'skinned')
+      .filter(({ visible, part }) => visible && part.role !== 'fixed')
       .map(({ index, part }): [number, Uint32Array] => [
         index,
         Uint32Array.from({ length: part.pointCount }, (_, p) => p),

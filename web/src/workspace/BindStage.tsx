@@ -5,6 +5,7 @@ import { useAppDispatch, useUiSettings } from '../settings/store.ts';
 import { OutlinesPanel } from '../features/outlines/OutlinesPanel.tsx';
 import { BindPanel } from '../features/bind/BindPanel.tsx';
 import { SettleSection } from '../features/cure/SettleSection.tsx';
+import { CagePanel } from '../features/follow/CagePanel.tsx';
 import { FollowPanel } from '../features/follow/FollowPanel.tsx';
 import { JointsPanel } from '../features/joints/JointsPanel.tsx';
 import { PiecesPanel } from '../features/bind/PiecesPanel.tsx';
@@ -64,6 +65,7 @@ export function BindStep({ at }: { at: Workspace }) {
       {bindPage === 'transfer' && <TransferPanel at={at} />}
       {bindPage === 'transfer' && <TakeTable at={at} />}
       {bindPage === 'transfer' && <FollowPanel at={at} />}
+      {bindPage === 'transfer' && <CagePanel at={at} />}
       <PosePanel at={at} />
       <PoseShelf at={at} />
     </>

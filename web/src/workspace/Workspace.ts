@@ -20,6 +20,7 @@ import { ShapeLook } from '../features/shapes/ShapeLook.ts';
 import { Walking } from '../features/select/Walking.ts';
 import { StrayList } from '../features/strays/StrayList.ts';
 import { Transfers } from '../features/transfer/Transfers.ts';
+import { CageMaking } from '../features/follow/CageMaking.ts';
 import { Curing } from '../features/cure/Curing.ts';
 import { Delivering } from '../features/deliver/Delivering.ts';
 import { Comparing } from '../features/compare/Comparing.ts';
@@ -64,6 +65,7 @@ export class Workspace implements Editing {
   readonly walking: Walking;
   readonly delivering: Delivering;
   readonly curing: Curing;
+  readonly cageMaking: CageMaking;
   readonly #leaving = (): void => this.document.settle();
 
   constructor(document: OpenDocument, parts: readonly ScenePart[]) {
@@ -89,6 +91,7 @@ export class Workspace implements Editing {
     this.comparing = new Comparing(this);
     this.delivering = new Delivering(this);
     this.curing = new Curing(this);
+    this.cageMaking = new CageMaking(this);
     this.strayList = new StrayList(this, this.trialThreads);
     this.strayList.events.subscribe('changed', () => this.scene.setStrays(this.strayList.open()));
     this.blemishList = new BlemishList(this, this.trialThreads);
@@ -111,7 +114,8 @@ export class Workspace implements Editing {
     const { scene } = before;
     this.scene.chooseJoint(this.document.skeleton.joints[scene.joint]?.removed ? -1 : scene.joint);
     this.scene.chooseAlso([...scene.alsoChosen]);
-    this.scene.parts.forEach((part, i) => (part.visible = scene.parts[i].visible));
+    // A cage that was just made is seen.
+    this.scene.parts.forEach((part) => (part.visible = scene.parts.at(part.index)?.visible ?? true));
     this.scene.setApart(scene.apart);
     this.scene.setShowsRest(scene.showsRest);
     this.scene.selection.choosePoints(pointsBelow(scene.selection.points(), this.scene.parts), 'replace');
@@ -128,6 +132,7 @@ export class Workspace implements Editing {
     this.comparing.close();
     this.delivering.close();
     this.curing.close();
+    this.cageMaking.stop();
     this.masks.close();
     this.document.close();
     this.scene.close();

@@ -16,8 +16,8 @@ export interface CageHold {
 export type Hold = Anchors | CageHold;
 
 /** More points are no cage; nor is it one for so many places that the coordinates become too many. */
-const MAX_CAGE_POINTS = 1000;
-const MAX_COORDINATES = 10_000_000;
+export const MAX_CAGE_POINTS = 1000;
+export const MAX_COORDINATES = 10_000_000;
 /** A cage has at least this share of the places within. */
 const WITHIN = 0.9;
 

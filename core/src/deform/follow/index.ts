@@ -1,7 +1,7 @@
 export type { DriverSurface } from './anchors.ts';
-export { holdOn, type Hold } from './hold.ts';
+export { holdOn, MAX_CAGE_POINTS, MAX_COORDINATES, type Hold } from './hold.ts';
 export { MeanValueCoordinates, type Cage } from './meanValue.ts';
-export { weightsAlong } from './weightsAlong.ts';
+export { weightsAlong, weightsHeld } from './weightsAlong.ts';
 export { createFollower } from './createFollower.ts';
 export type { Follower, FollowingPlaces } from './Follower.ts';
 export {

@@ -1,6 +1,6 @@
 import { createRows, DEFAULT_STRIDE, type WeightRows } from '../../weights/rows.ts';
-import { eachShare } from './hold.ts';
-import { driversOf, type Followings } from './partFollowing.ts';
+import { eachShare, type Hold } from './hold.ts';
+import { driversOf, type Followings, type PartFollowing } from './partFollowing.ts';
 
 /**
  * Plain weights that move a part about as what it follows does: of each point those of what it holds on to, and its own as far
@@ -15,7 +15,15 @@ export function weightsAlong(rows: readonly WeightRows[], followings: Followings
   return above ?? rows[part];
 }
 
-function along(own: WeightRows, driver: WeightRows, following: Followings[number]): WeightRows {
+/** Plain weights of places that hold on to a driver: those of what they hold on to, at most {@link DEFAULT_STRIDE} a place. */
+export const weightsHeld = (driver: WeightRows, hold: Hold, count: number): WeightRows =>
+  along(createRows(count, DEFAULT_STRIDE), driver, { hold });
+
+function along(
+  own: WeightRows,
+  driver: WeightRows,
+  following: Pick<PartFollowing, 'hold' | 'amounts'> | undefined,
+): WeightRows {
   if (!following) return own;
   const { hold, amounts } = following;
   const out = createRows(own.pointCount, DEFAULT_STRIDE);

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import type { Character } from '../../document/character.ts';
 import { applyEdit, type DocumentState } from '../../document/document.ts';
 import { movedValues } from '../../document/movedPoints.ts';
-import { shapesOf, withShapes } from '../../document/withShapes.ts';
+import { FILE_SHAPES, shapesOf, withShapes } from '../../document/withShapes.ts';
 import { insertLoop, takeOutPoints } from '../../operations/mesh/changeMesh.ts';
 import { movesOfPoints } from '../../mesh/morphs.ts';
 import { weightOf } from '../../weights/rows.ts';
@@ -175,7 +175,7 @@ describe('meshes that go out', () => {
     const none = await relaidMeshes(container, character, { meshes: {}, moved: {}, welds: {} }, {});
     expect(none.container).toBe(container);
     const wrong = { from: VERTICES, points: VERTICES + 1, vertices: [], removed: [99], faces: [0, 1, 40] };
-    const shown = withShapes(character, { meshes: { 0: wrong }, moved: {}, welds: {}, outlines: {} });
+    const shown = withShapes(character, { ...FILE_SHAPES, meshes: { 0: wrong } });
     expect(shown.parts[0].pointCount).toBe(VERTICES + 1);
     expect([...shown.parts[0].triangles]).toEqual([...character.parts[0].triangles]);
     expect(shown.rows[0].pointCount).toBe(VERTICES + 1);

@@ -2,12 +2,15 @@ import type { DocumentState } from '../../document/document.ts';
 import type { Edit } from '../../document/edit.ts';
 import { sameJson, type Json } from '../../document/json.ts';
 import { changeValues } from '../../document/values.ts';
-import { withPointCount } from '../../document/withOutlines.ts';
+import { withPointCount } from '../../document/pointCounts.ts';
+import { createRows, DEFAULT_STRIDE, type WeightRows } from '../../weights/rows.ts';
 import { setupOf, sameSetup, type SkeletonChange } from '../../skeleton/skeletonChange.ts';
 import { DeltaBuilder, type Change } from '../../weights/delta.ts';
 
 /** What stays as it is now when a character is taken back: its moments, and how it stands on the stage. */
 const STAYING = ['moments', 'pose'];
+
+const NO_ROWS = createRows(0, DEFAULT_STRIDE);
 
 /** The edit that takes a document back to how it was: weights, joints and all that is set. Named moments and the pose stay. */
 export function restoreDocument(now: DocumentState, past: DocumentState): Edit {
@@ -15,16 +18,15 @@ export function restoreDocument(now: DocumentState, past: DocumentState): Edit {
 }
 
 function rowChange(now: DocumentState, past: DocumentState): Change {
-  return now.rows
-    .map((rows, part) => {
-      // A layer of a drawing may have had other points: those that come or go have no weights before or after.
-      const count = Math.max(rows.pointCount, past.rows[part].pointCount);
-      const [own, then] = [rows, past.rows[part]].map((each) => withPointCount(each, count));
-      const builder = new DeltaBuilder(part, rows.stride, count);
-      for (let p = 0; p < count; p++) builder.push(p, own, p, then, p);
-      return builder.finish();
-    })
-    .filter(({ points }) => points.length > 0);
+  return Array.from({ length: Math.max(now.rows.length, past.rows.length) }, (_, part) => {
+    const both = [now, past].map(({ rows }) => (rows[part] as WeightRows | undefined) ?? NO_ROWS);
+    // A part may have had other points, or not been there: those that come or go have no weights before or after.
+    const count = Math.max(...both.map(({ pointCount }) => pointCount));
+    const [own, then] = both.map((each) => withPointCount(each, count));
+    const builder = new DeltaBuilder(part, own.stride, count);
+    for (let p = 0; p < count; p++) builder.push(p, own, p, then, p);
+    return builder.finish();
+  }).filter(({ points }) => points.length > 0);
 }
 
 function jointChange(now: DocumentState, past: DocumentState): SkeletonChange {

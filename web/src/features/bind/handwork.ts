@@ -53,7 +53,7 @@ export async function blendShownBorders(at: At, rings: number, limit: number): P
   } = at;
   const rules = rulesOf(at, limit);
   const change: Change = at.scene.parts.flatMap(({ index, part, visible, skin, paint }) => {
-    if (!visible || part.role !== 'skinned') return [];
+    if (!visible || part.role === 'fixed') return [];
     const within = selection.count > 0 ? selection.masks[index] : undefined;
     const delta = blendBorders(index, skin.rows, paint, rings, rules, within);
     return delta.points.length > 0 ? [delta] : [];

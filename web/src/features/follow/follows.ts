@@ -23,14 +23,13 @@ const ON_SURFACE = 1e-4;
 /** Parts that another one may follow: those with weights and a surface. */
 export const driversFor = ({ document }: Editing, part: number): number[] =>
   document.character.parts.flatMap(({ role, triangles }, i) =>
-    i !== part && role === 'skinned' && triangles.length > 0 ? [i] : [],
+    i !== part && role !== 'fixed' && triangles.length > 0 ? [i] : [],
   );
 
 /** Lets a part follow another one; what hangs on a node gets weights of its own with it. */
 export async function letFollow({ document }: Editing, part: number, driver: number): Promise<void> {
   checkFollows(document.settings.follows, part, driver, (i) => document.partName(i));
-  const gets =
-    document.character.parts[part].role === 'skinned' ? {} : { [partPath(part, 'role')]: 'skinned' };
+  const gets = document.character.parts[part].role !== 'fixed' ? {} : { [partPath(part, 'role')]: 'skinned' };
   const values = changeValues(document.values, { [partPath(part, 'follows')]: { driver }, ...gets });
   await document.perform(`${document.partName(part)} follows ${document.partName(driver)}`, { values });
 }

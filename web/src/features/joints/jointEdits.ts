@@ -56,7 +56,7 @@ export function pointsOf(at: At, joint: number): number {
   let count = 0;
   for (const { skin, part } of at.scene.parts) {
     const { joints, values, stride, pointCount } = skin.rows;
-    if (part.role !== 'skinned') continue;
+    if (part.role === 'fixed') continue;
     for (let p = 0; p < pointCount; p++)
       for (let k = p * stride; k < (p + 1) * stride && values[k] !== 0; k++) if (joints[k] === joint) count++;
   }

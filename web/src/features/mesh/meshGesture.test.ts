@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
-import { readMoved } from '@judoka/core/document';
+import { FILE_SHAPES, readMoved } from '@judoka/core/document';
 import { weightOf } from '@judoka/core/weights';
 import type { MeshMode } from '../../settings/uiSettings.ts';
 import { drag, pointer, TestStage } from '../../testing/testStage.ts';
@@ -144,7 +144,7 @@ describe('edges and points', () => {
     await settled();
     const change = at.document.settings.meshes[BODY];
     const { withPoints } = await import('@judoka/core/document');
-    const laid = withPoints(at.document.character, { welds: {}, outlines: {}, meshes: { [BODY]: change } });
+    const laid = withPoints(at.document.character, { ...FILE_SHAPES, meshes: { [BODY]: change } });
     expect(laid.parts[BODY].pointCount).toBe(change?.points);
     const [x] = laid.parts[BODY].positions.subarray((change?.from ?? 0) * 3);
     expect(x).toBeGreaterThan(ringAt(18));

@@ -152,7 +152,7 @@ export class Mirroring {
     const found = new Map<number, Uint32Array>();
     if (!pairs) return found;
     for (const { index, part, visible } of this.#at.scene.parts) {
-      if (!visible || part.role !== 'skinned') continue;
+      if (!visible || part.role === 'fixed') continue;
       const first = space.firstPoint[index];
       const alone = Uint32Array.from({ length: part.pointCount }, (_, p) => p).filter(
         (p) => pairs[first + p] < 0,
@@ -191,7 +191,7 @@ export class Mirroring {
     } = this.#at;
     const dense = new Float64Array(this.#at.document.bound.jointCapacity);
     for (const { index, part, visible, skin } of parts) {
-      if (!visible || part.role !== 'skinned') continue;
+      if (!visible || part.role === 'fixed') continue;
       const first = space.firstPoint[index];
       for (let p = 0; p < part.pointCount; p++) {
         const other = pairs[first + p];

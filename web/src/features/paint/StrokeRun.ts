@@ -106,7 +106,7 @@ export class StrokeRun {
       const other = touching[firstPoint[part.index] + p];
       if (other < 0 || amounts[i] <= 0) return;
       const target = parts[partAt(firstPoint, other)];
-      if (target.part.role !== 'skinned' || !target.visible) return;
+      if (target.part.role === 'fixed' || !target.visible) return;
       const q = other - firstPoint[target.index];
       const half = Math.min(1, amounts[i]) / 2;
       const [own, its] = [part.skin.rows, target.skin.rows];
@@ -137,7 +137,7 @@ export class StrokeRun {
     targets.forEach((other, i) => {
       if (other < 0) return;
       const target = partAt(firstPoint, other);
-      if (parts[target].part.role !== 'skinned') return;
+      if (parts[target].part.role === 'fixed') return;
       const at = byPart.get(target) ?? 0;
       parts[target].paint.points[at] = other - firstPoint[target];
       parts[target].paint.amounts[at] = amounts[i];

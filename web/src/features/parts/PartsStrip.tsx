@@ -2,6 +2,7 @@ import { counted } from '@judoka/core/document';
 import { Tooltip } from '@mantine/core';
 import { useEvent } from '../../document/useEvent.ts';
 import { PartsTree } from './PartsTree.tsx';
+import { isThere, ROLE_WORDS } from './partWords.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
 type At = Editing;
@@ -13,10 +14,10 @@ export function PartsStrip({ at }: { at: At }) {
   const shown = at.scene.parts.filter(({ visible }) => visible).length;
   return (
     <div className="chips" role="group" aria-label="Parts">
-      {at.scene.parts.map(({ index, part, visible }) => (
+      {at.scene.parts.filter(isThere).map(({ index, part, visible }) => (
         <Tooltip
           key={index}
-          label={`${counted(part.pointCount, 'point')}${part.role === 'fixed' ? ', no weights of its own' : ''}. Shift: alone`}
+          label={`${counted(part.pointCount, 'point')}${ROLE_WORDS[part.role]}. Shift: alone`}
         >
           <button
             type="button"

@@ -17,6 +17,7 @@ import {
 import type { PartPiece } from '@judoka/core/document';
 import { maskOfPiece } from '../../scene/Visibility.ts';
 import { setSkinned } from '../../document/partRoles.ts';
+import { isThere, ROLE_WORDS } from './partWords.ts';
 import { useEvent, useVersioned } from '../../document/useEvent.ts';
 import { restPositions } from '../../scene/scope.ts';
 import { Segments } from '../../ui/Segments.tsx';
@@ -59,7 +60,7 @@ function Tree({ at }: { at: At }) {
   };
   return (
     <div className="parts-tree" role="list" aria-label="Parts">
-      {at.scene.parts.map(({ index }) => (
+      {at.scene.parts.filter(isThere).map(({ index }) => (
         <PartRows key={index} at={at} part={index} picture={pictures[index]} act={act} />
       ))}
       <div className="group">
@@ -101,7 +102,7 @@ function PartRows({ at, part, picture, act }: PartRowsProps) {
           <Rename name={at.document.partName(part)} keep={(name) => renamePart(at, part, name)} />
           <span className="card-line">
             {counted(held.pointCount, 'point')}
-            {held.role === 'fixed' ? ', no weights of its own' : ''}
+            {ROLE_WORDS[held.role]}
             {follows && `, follows ${at.document.partName(follows.driver)}${follows.isOff ? ' (off)' : ''}`}
           </span>
         </div>
@@ -133,7 +134,7 @@ function PartRows({ at, part, picture, act }: PartRowsProps) {
             className="part-role"
             size="xs"
             choices={{ fixed: 'Follows its node', skinned: 'Skinned' }}
-            value={held.role}
+            value={held.role === 'fixed' ? 'fixed' : 'skinned'}
             set={(value) => act(() => setSkinned(at.document, [part], value === 'skinned'))}
           />
         )}

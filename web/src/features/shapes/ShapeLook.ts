@@ -1,6 +1,5 @@
 import {
   boundPositions,
-  findBodyPlane,
   itemPath,
   type Json,
   type SavedShape,
@@ -104,7 +103,7 @@ export function maskShape({ document, scene }: Editing, shape: Shape): Promise<s
  */
 export async function splitShape(at: Editing, shape: Shape): Promise<void> {
   const { document, scene } = at;
-  const { axis, middle } = findBodyPlane(document.character.parts);
+  const { axis, middle } = document.plane;
   const left = signOfLeft(document.skeleton, restPlaces(document.skeleton), { axis, middle });
   const halves = new Map(
     scene.parts.flatMap(({ index }) => {

@@ -118,7 +118,8 @@ export class BesideDrawing {
   }
 
   #build(): void {
-    this.#meshes = this.#at.scene.parts.map((part) => {
+    const parts = this.#at.scene.parts.filter(({ part: { role } }) => role !== 'cage');
+    this.#meshes = parts.map((part) => {
       const { pointCount, triangles } = part.part;
       const geometry = new BufferGeometry();
       geometry.setIndex(new BufferAttribute(triangles, 1));

@@ -5,6 +5,7 @@ import {
   DynamicDrawUsage,
   LineSegments,
   Mesh,
+  MeshBasicMaterial,
   Sphere,
   type ShaderMaterial,
 } from 'three';
@@ -67,6 +68,9 @@ export interface CageFigures {
   readonly tint: Uint8Array | undefined;
 }
 
+/** Draws nothing, and hides nothing. */
+const UNSEEN = new MeshBasicMaterial({ colorWrite: false, depthWrite: false });
+
 /** One part on the stage: its attributes lie over the at's own arrays. */
 export class PartDrawing {
   readonly part: ScenePart;
@@ -107,7 +111,8 @@ export class PartDrawing {
     geometry.setAttribute('tint', this.#tint);
     // Posed surfaces move out of any fixed sphere; the few parts are always drawn.
     geometry.boundingSphere = new Sphere(undefined, Infinity);
-    this.mesh = new Mesh(geometry, material);
+    // Of a cage only the edges are drawn: what it holds is seen within.
+    this.mesh = new Mesh(geometry, this.isCage ? UNSEEN : material);
     this.mesh.frustumCulled = false;
     this.picker = new PartPicker(part, geometry);
     this.piecesChanged();
@@ -137,6 +142,10 @@ export class PartDrawing {
       this.mesh.add(this.#edges);
     }
     if (this.#edges) this.#edges.visible = ink !== undefined;
+  }
+
+  get isCage(): boolean {
+    return this.part.part.role === 'cage';
   }
 
   setFigure(figure: Figure): void {

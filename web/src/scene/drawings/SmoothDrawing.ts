@@ -41,6 +41,7 @@ export class SmoothDrawing {
     const worker = this.#worker;
     const smoother = Comlink.wrap<Smoother>(worker);
     for (const drawing of this.#parts) {
+      if (drawing.part.part.role === 'cage') continue;
       const { polygonOffsets: offsets, polygonPoints: points, pointCount, hardEdges } = drawing.part.part;
       const own = levelsWithin(points.length, levels);
       if (offsets.length < 2) continue;
