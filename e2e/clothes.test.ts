@@ -139,3 +139,58 @@ test('what lies under the surface is pushed out at rest; undone, it lies there a
   await waitFor(driver, 'it lies there again', async () => (await anchored()) && (await beyond()) === before);
   expect(await storedValues('moved/5/')).toEqual({});
 });
+
+test('a cage is made about a part, which follows it; painted, shaped, reloaded, left out of the file, undone', async () => {
+  await goTo('Bind');
+  await hands.pick('Page of Bind', 'Another');
+  const CAGE = 8;
+  const COUNT = '[aria-label="Cages"] [data-cage="Cage of satchel"]';
+  const field = await find(driver, '[aria-label="Cages"] input[placeholder="Choose parts"]');
+  await field.click();
+  await field.sendKeys('satchel', Key.ENTER, Key.ESCAPE);
+  const points = await find(driver, '[aria-label="Cages"] input[inputmode]');
+  await points.sendKeys(Key.chord(Key.CONTROL, 'a'), '60', Key.ENTER);
+  await click('Make a cage');
+  await find(driver, COUNT);
+  // The character is opened anew with it.
+  await find(driver, '[data-follower="satchel"][data-anchored="true"]');
+  expect(await textOf(driver, '[data-follower="satchel"]')).toMatch(/as in a cage/);
+  expect(await isThere('[data-follower="satchel"] [data-beyond]')).toBe(false);
+  await allSaved();
+  const { [CAGE]: rows, length } = await storedWeights();
+  expect(length).toBe(CAGE + 1);
+  expect(rows.pointCount).toBeGreaterThan(30);
+  expect(rows.pointCount).toBeLessThanOrEqual(60);
+  for (let p = 0; p < rows.pointCount; p++) expect(influenceCount(rows, p)).toBeGreaterThan(0);
+
+  await click('Show it alone', `//*[@data-cage="Cage of satchel"]`);
+  await goTo('Paint');
+  await hands.chooseJoint('satchel');
+  const middle = await hands.lookAtJoint();
+  await hands.chooseJoint('spine_1');
+  await press('2');
+  const edits = await editCount();
+  await hands.drag(middle, 20, 0);
+  await waitFor(driver, 'the stroke is stored', async () => (await editCount()) > edits);
+  expect(await lastEdit()).toMatchObject({ label: 'Add, spine_1', part: CAGE });
+  await goTo('Check-in');
+  await hands.pick('Page of Check-in', 'Mesh');
+  await hands.pick('What the brush does to the mesh', 'Out');
+  await hands.drag(middle, 20, 0);
+  const moved = async (): Promise<number> => Object.keys(await storedValues(`moved/${CAGE}/`)).length;
+  await waitFor(driver, 'its points are moved', async () => (await moved()) > 0);
+
+  await driver.navigate().refresh();
+  await find(driver, 'canvas[data-frames]');
+  expect((await hands.exported()).parts).toHaveLength(CAGE);
+  const undo = (): Promise<void> => press(Key.chord(Key.CONTROL, 'z'));
+  await undo();
+  await waitFor(driver, 'its shape is undone', async () => (await moved()) === 0);
+  await undo();
+  await waitFor(driver, 'the stroke is undone', async () => (await lastEdit()).kind === 'undo');
+  await undo();
+  await waitFor(driver, 'the cage is gone', async () => (await storedWeights()).length === CAGE);
+  expect(await storedValues(`parts/${CAGE}/`)).toEqual({});
+  await press(Key.chord(Key.CONTROL, Key.SHIFT, 'z'));
+  await waitFor(driver, 'it is there again', async () => (await storedWeights()).length > CAGE);
+}, 180_000);

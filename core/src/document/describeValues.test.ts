@@ -14,6 +14,10 @@ test.each<[ValueLine, string]>([
     'Relaxing: off, then 1 pass, 50%, volume kept, in a saved selection',
   ],
   [
+    { path: 'parts/8/cage', before: null, after: { like: 0, points: 60, places: '', quads: '' } },
+    'Part 9, a cage: none, then 60 points',
+  ],
+  [
     { path: 'parts/4/follows', before: null, after: { driver: 0, mask: 'x', isOff: true } },
     'What part 5 follows: nothing, then part 1, by a mask, switched off',
   ],

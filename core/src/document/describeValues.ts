@@ -1,4 +1,6 @@
 import type { MeshChange } from '../mesh/meshChange.ts';
+import type { SavedCage } from './cages.ts';
+import { counted } from './finding.ts';
 import type { PartFollows } from './partFollows.ts';
 import type { RelaxedLook } from './relaxedLook.ts';
 import type { ValueLine } from './values.ts';
@@ -39,6 +41,8 @@ export function describeValue(
   const [section, key, field] = path.split('/');
   if (field === 'follows')
     return `What part ${Number(key) + 1} follows: ${driverWords(before)}, then ${driverWords(after)}`;
+  if (field === 'cage')
+    return `Part ${Number(key) + 1}, a cage: ${cageWords(before)}, then ${cageWords(after)}`;
   if (field === 'mesh')
     return `Mesh of part ${Number(key) + 1}: ${meshWords(before)}, then ${meshWords(after)}`;
   if (section === 'moved') return `Points of part ${Number(key) + 1}, moved at rest`;
@@ -72,6 +76,9 @@ function valueWords(section: string, value: ValueLine['before']): string {
   const name = (value as { readonly name?: unknown }).name;
   return typeof name === 'string' ? `“${name}”` : 'set';
 }
+
+const cageWords = (value: ValueLine['before']): string =>
+  value ? counted((value as unknown as SavedCage).points, 'point') : 'none';
 
 function driverWords(value: ValueLine['before']): string {
   if (!value) return 'nothing';

@@ -3,6 +3,7 @@ import { createDualPalette, type Deformer, type DualPalette, type SkinArrays } f
 import { boxAround, type Character, longestSide } from '@judoka/core/document';
 import type { OpenDocument } from '../document/OpenDocument.ts';
 import type { ScenePart } from './ScenePart.ts';
+import { shownParts } from './shownParts.ts';
 import { stripFigures, type StripFigures } from './stripFigures.ts';
 import { strainKernels } from '@judoka/core/analysis/bends';
 import { copyRow, createRows, type Change, type Delta, type WeightRows } from '@judoka/core/weights';
@@ -307,7 +308,7 @@ export class BendStrip {
     this.centre = at(joint);
     const near = [skeleton.joints[joint].parent, ...childrenOf(skeleton)[joint]].filter((j) => j >= 0);
     const spans = near.map((j) => Math.hypot(...at(j).map((x, k) => x - this.centre[k])));
-    const shown = parts.filter(({ visible, part }) => visible && part.role !== 'cage');
+    const shown = shownParts(parts);
     const placed = shown.map((part) => restPlaces(part, this.#subject, world));
     const size = longestSide(boxAround(placed)) || 1;
     const around = 1.1 * farthestOfMost(shown, placed, this.centre);

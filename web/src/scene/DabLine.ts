@@ -85,10 +85,12 @@ export class DabLine {
     const pressure = event.pointerType === 'pen' ? Math.max(0.05, event.pressure) : 1;
     const radius = callbacks.radius() * (penPressure === 'radius' ? pressure : 1);
     const place = { centre: hit.place, radius, falloff, depth, sight: view.sight.directionTo(hit.place) };
+    const isCage = ({ part }: ScenePart): boolean => part.role === 'cage';
+    // What lies within a cage is not meant where the cage is, nor the cage where that is.
     const targets =
-      depth === 'surface'
+      depth === 'surface' || isCage(hit.part)
         ? [hit.part]
-        : at.scene.parts.filter(({ visible, part }) => visible && this.#takes(part));
+        : at.scene.parts.filter((part) => part.visible && !isCage(part) && this.#takes(part.part));
     for (const part of targets) {
       const { paint, footprint: reach } = part;
       const { positions, normals } = view.sight.surfaceOf(part);

@@ -3,6 +3,7 @@ import { type Confines, jointMass, type RewriteRules } from '@judoka/core/weight
 import { maskOf, type PointMask } from '@judoka/core/mesh';
 import type { Editing } from './Editing.ts';
 import type { ScenePart } from './ScenePart.ts';
+import { shownParts } from './shownParts.ts';
 
 type At = Editing;
 
@@ -108,8 +109,8 @@ export const restPositions = ({ document: { character } }: At, part: number): Bo
 export function scopeOf(at: At): Map<number, Uint32Array> {
   if (at.scene.selection.count > 0) return at.scene.selection.points();
   const all = new Map(
-    at.scene.parts
-      .filter(({ visible, part }) => visible && part.role !== 'fixed')
+    shownParts(at.scene.parts)
+      .filter(({ part }) => part.role !== 'fixed')
       .map(({ index, part }): [number, Uint32Array] => [
         index,
         Uint32Array.from({ length: part.pointCount }, (_, p) => p),

@@ -16,27 +16,54 @@ export interface CoarseCells {
 /** Where a cage is the same on both sides. */
 export type Across = Pick<MiddlePlane, 'axis' | 'middle'>;
 
-/** The large cells that a solid is in; with a plane, the same on both sides of it, and no cell lies across it. */
-export function coarseCells(solid: VoxelGrid, size: number, across?: Across): CoarseCells {
+/** Middles of a solid's cells: Float32Array, 3 a cell. */
+export function solidPlaces({ nx, ny, nz, size, origin, solid }: VoxelGrid): Float32Array {
+  const places = new Float32Array(solid.reduce((sum, cell) => sum + (cell === 0 ? 0 : 3), 0));
+  let [cell, at] = [0, 0];
+  for (let z = 0; z < nz; z++)
+    for (let y = 0; y < ny; y++)
+      for (let x = 0; x < nx; x++, cell++) {
+        if (solid[cell] === 0) continue;
+        places[at++] = origin[0] + (x + 0.5) * size;
+        places[at++] = origin[1] + (y + 0.5) * size;
+        places[at++] = origin[2] + (z + 0.5) * size;
+      }
+  return places;
+}
+
+/**
+ * The large cells that a solid is in; with a plane, the same on both sides of it, and no cell lies across it.
+ * @param places of {@link solidPlaces}
+ */
+export function coarseCells(
+  solid: VoxelGrid,
+  places: Float32Array,
+  size: number,
+  across?: Across,
+): CoarseCells {
   const [counts, origin] = latticeAbout(solid, size, across);
   const [nx, ny] = counts;
   const filled = new Uint8Array(counts[0] * counts[1] * counts[2]);
-  let cell = 0;
-  for (let z = 0; z < solid.nz; z++)
-    for (let y = 0; y < solid.ny; y++)
-      for (let x = 0; x < solid.nx; x++, cell++) {
-        if (solid.solid[cell] === 0) continue;
-        const at = [x, y, z].map((k, a) =>
-          Math.floor((solid.origin[a] + (k + 0.5) * solid.size - origin[a]) / size),
-        );
-        filled[(at[2] * ny + at[1]) * nx + at[0]] = 1;
-        if (!across) continue;
-        at[across.axis] = counts[across.axis] - 1 - at[across.axis];
-        filled[(at[2] * ny + at[1]) * nx + at[0]] = 1;
-      }
+  for (let i = 0; i < places.length; i += 3) {
+    const x = Math.floor((places[i] - origin[0]) / size);
+    const y = Math.floor((places[i + 1] - origin[1]) / size);
+    const z = Math.floor((places[i + 2] - origin[2]) / size);
+    filled[(z * ny + y) * nx + x] = 1;
+  }
+  if (across) fillAcross(filled, counts, across.axis);
   fillDiagonals(filled, counts);
   fillHollows(filled, counts);
   return { counts, origin, size, filled };
+}
+
+function fillAcross(filled: Uint8Array, counts: CoarseCells['counts'], axis: number): void {
+  const [nx, ny] = counts;
+  for (let cell = 0; cell < filled.length; cell++) {
+    if (filled[cell] === 0) continue;
+    const place = [cell % nx, Math.floor(cell / nx) % ny, Math.floor(cell / (nx * ny))];
+    place[axis] = counts[axis] - 1 - place[axis];
+    filled[(place[2] * ny + place[1]) * nx + place[0]] = 1;
+  }
 }
 
 type Triple = [number, number, number];

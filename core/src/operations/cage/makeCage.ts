@@ -7,7 +7,7 @@ import { fillSolid } from '../../spatial/solid.ts';
 import { readSoup } from '../../spatial/soup.ts';
 import { createRows, type WeightRows } from '../../weights/rows.ts';
 import { cellSurface, type QuadSurface } from './cellSurface.ts';
-import { type Across, coarseCells } from './coarseCells.ts';
+import { type Across, coarseCells, solidPlaces } from './coarseCells.ts';
 import { type HeldBody, joinBodies } from './joinBodies.ts';
 import { SolidField } from './solidField.ts';
 import { countOutside, trianglesOf, wrapCage } from './wrapCage.ts';
@@ -32,7 +32,7 @@ export interface MadeCage extends Pick<QuadSurface, 'positions' | 'quads'> {
 }
 
 /** Cells that the volume is filled with, and across the longest side at most. */
-const CELLS = 60_000;
+const CELLS = 30_000;
 /** So many places at most are looked at while the cage is drawn close. */
 const MAX_PLACES = 20_000;
 /** Halvings of the range in which the size of the cells is looked for. */
@@ -57,15 +57,18 @@ export async function makeCage({ bodies, points, across }: CageRequest): Promise
   if (!(soup.longest > 0 && Number.isFinite(soup.longest)))
     throw new CoreError('argument-invalid', 'What the cage is to go about has no size.', {});
   const solid = await fillSolid(positions, triangles, soup, CELLS);
-  const { surface, edge } = coarseSurface((size) => cellSurface(coarseCells(solid, size, across), across), {
+  const cells = solidPlaces(solid);
+  const surfaceOf = (size: number): QuadSurface =>
+    cellSurface(coarseCells(solid, cells, size, across), across);
+  const { surface, edge } = coarseSurface(surfaceOf, {
     least: solid.size,
     most: soup.longest * 2,
     points,
   });
   const used = usedPlaces(positions, triangles);
   const wrapped = wrapCage(surface, {
-    field: new SolidField(solid),
-    places: some(used, MAX_PLACES),
+    field: new SolidField(solid, across),
+    places: onBothSides(some(used, MAX_PLACES), across),
     edge,
     ...(across && { across }),
   });
@@ -108,6 +111,16 @@ function usedPlaces(positions: Float32Array, triangles: Uint32Array): Float32Arr
   const places = new Float32Array(used.length * 3);
   used.forEach((p, i) => places.set(positions.subarray(p * 3, p * 3 + 3), i * 3));
   return places;
+}
+
+/** Places, and what they are across the middle. */
+function onBothSides(places: Float32Array, across: Across | undefined): Float32Array {
+  if (!across) return places;
+  const both = new Float32Array(places.length * 2);
+  both.set(places);
+  both.set(places, places.length);
+  for (let i = places.length + across.axis; i < both.length; i += 3) both[i] = 2 * across.middle - both[i];
+  return both;
 }
 
 function some(places: Float32Array, most: number): Float32Array {

@@ -1,4 +1,5 @@
 import type { DeepGrid } from '../../spatial/voxelize.ts';
+import type { Across } from './coarseCells.ts';
 
 const FAR = 1e20;
 
@@ -10,9 +11,12 @@ const FAR = 1e20;
 export class SolidField {
   readonly #grid: DeepGrid;
   readonly #far: Float32Array;
+  readonly #across: Across | undefined;
 
-  constructor(grid: DeepGrid) {
+  /** @param across the plane that the solid is taken to be the same on both sides of */
+  constructor(grid: DeepGrid, across?: Across) {
     this.#grid = grid;
+    this.#across = across;
     this.#far = farFrom(grid);
   }
 
@@ -22,20 +26,36 @@ export class SolidField {
 
   /** How far a place is from the solid. */
   at(x: number, y: number, z: number): number {
+    const own = this.#ownAt(x, y, z);
+    if (!this.#across) return own;
+    const { axis, middle } = this.#across;
+    const other = [x, y, z];
+    other[axis] = 2 * middle - other[axis];
+    return Math.min(own, this.#ownAt(other[0], other[1], other[2]));
+  }
+
+  #ownAt(x: number, y: number, z: number): number {
     const { origin, size, nx, ny, nz } = this.#grid;
-    const counts = [nx, ny, nz];
-    const place = [x, y, z].map((value, k) => (value - origin[k]) / size - 0.5);
-    const held = place.map((value, k) => Math.min(Math.max(value, 0), counts[k] - 1.001));
-    const beyond = Math.hypot(...place.map((value, k) => value - held[k])) * size;
-    const [cx, cy, cz] = held.map(Math.floor);
-    const [fx, fy, fz] = [held[0] - cx, held[1] - cy, held[2] - cz];
-    let sum = 0;
-    for (let corner = 0; corner < 8; corner++) {
-      const [i, j, k] = [corner & 1, (corner >> 1) & 1, corner >> 2];
-      const share = (i ? fx : 1 - fx) * (j ? fy : 1 - fy) * (k ? fz : 1 - fz);
-      sum += share * this.#far[((cz + k) * ny + cy + j) * nx + cx + i];
-    }
-    return sum + beyond;
+    const px = (x - origin[0]) / size - 0.5;
+    const py = (y - origin[1]) / size - 0.5;
+    const pz = (z - origin[2]) / size - 0.5;
+    const hx = Math.min(Math.max(px, 0), nx - 1.001);
+    const hy = Math.min(Math.max(py, 0), ny - 1.001);
+    const hz = Math.min(Math.max(pz, 0), nz - 1.001);
+    const [cx, cy, cz] = [Math.floor(hx), Math.floor(hy), Math.floor(hz)];
+    const first = (cz * ny + cy) * nx + cx;
+    const low = this.#onFloor(first, hx - cx, hy - cy);
+    const high = this.#onFloor(first + nx * ny, hx - cx, hy - cy);
+    return low + (hz - cz) * (high - low) + Math.hypot(px - hx, py - hy, pz - hz) * size;
+  }
+
+  /** Between four cells of one floor of the grid. */
+  #onFloor(first: number, x: number, y: number): number {
+    const far = this.#far;
+    const up = first + this.#grid.nx;
+    const low = far[first] + x * (far[first + 1] - far[first]);
+    const high = far[up] + x * (far[up + 1] - far[up]);
+    return low + y * (high - low);
   }
 
   /** Which way leads out fastest, of length one, into `out`; zero where none does. */
@@ -50,24 +70,23 @@ export class SolidField {
 }
 
 function farFrom({ nx, ny, nz, size, solid, depth }: DeepGrid): Float32Array {
-  const squares = Float64Array.from(solid, (cell) => (cell === 0 ? FAR : 0));
+  const squares = new Float64Array(solid.length);
+  for (let i = 0; i < squares.length; i++) squares[i] = solid[i] === 0 ? FAR : 0;
   const longest = Math.max(nx, ny, nz);
   const room = {
     values: new Float64Array(longest),
     vertices: new Int32Array(longest),
     bounds: new Float64Array(longest + 1),
   };
-  const lines = (count: number, step: number, starts: Iterable<number>): void => {
-    for (const start of starts) lowerParabolas(squares, start, step, count, room);
-  };
-  lines(nx, 1, startsOf(ny, nx, nz, nx * ny));
-  lines(ny, nx, startsOf(nx, 1, nz, nx * ny));
-  lines(nz, nx * ny, startsOf(nx, 1, ny, nx));
-  return Float32Array.from(squares, (square, i) => Math.sqrt(square) * size - depth[i]);
-}
-
-function* startsOf(m: number, stepM: number, n: number, stepN: number): Generator<number> {
-  for (let j = 0; j < n; j++) for (let i = 0; i < m; i++) yield j * stepN + i * stepM;
+  const floor = nx * ny;
+  for (let z = 0; z < nz; z++)
+    for (let y = 0; y < ny; y++) lowerParabolas(squares, z * floor + y * nx, 1, nx, room);
+  for (let z = 0; z < nz; z++)
+    for (let x = 0; x < nx; x++) lowerParabolas(squares, z * floor + x, nx, ny, room);
+  for (let i = 0; i < floor; i++) lowerParabolas(squares, i, floor, nz, room);
+  const far = new Float32Array(squares.length);
+  for (let i = 0; i < far.length; i++) far[i] = Math.sqrt(squares[i]) * size - depth[i];
+  return far;
 }
 
 interface Room {
@@ -85,14 +104,13 @@ function lowerParabolas(
   { values, vertices, bounds }: Room,
 ): void {
   for (let i = 0; i < count; i++) values[i] = squares[start + i * step];
-  const meet = (a: number, b: number): number => (values[b] + b * b - (values[a] + a * a)) / (2 * b - 2 * a);
   let last = 0;
   vertices[0] = 0;
   bounds[0] = -Infinity;
   bounds[1] = Infinity;
   for (let i = 1; i < count; i++) {
-    let at = meet(vertices[last], i);
-    while (at <= bounds[last]) at = meet(vertices[--last], i);
+    let at = meet(values, vertices[last], i);
+    while (at <= bounds[last]) at = meet(values, vertices[--last], i);
     vertices[++last] = i;
     bounds[last] = at;
     bounds[last + 1] = Infinity;
@@ -102,3 +120,7 @@ function lowerParabolas(
     squares[start + i * step] = (i - vertices[k]) ** 2 + values[vertices[k]];
   }
 }
+
+/** Where two parabolas that stand on a line's numbers cross. */
+const meet = (values: Float64Array, a: number, b: number): number =>
+  (values[b] + b * b - (values[a] + a * a)) / (2 * b - 2 * a);

@@ -5,6 +5,7 @@ import { ActionButton } from '../../ui/ActionButton.tsx';
 import { setSkinned } from '../../document/partRoles.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { confinesOf, isBound } from '../../scene/scope.ts';
+import { shownParts } from '../../scene/shownParts.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { BindSettings } from '../../settings/BindSettings.tsx';
@@ -70,7 +71,7 @@ function Touches({ at, onlySelected }: { at: At; onlySelected: boolean }) {
   useEvent(at.document.events, 'values');
   useEvent(at.document.events, 'joints');
   const { document, scene } = at;
-  const bound = scene.parts.filter(({ visible, index }) => visible && isBound(at, index));
+  const bound = shownParts(at.scene.parts).filter(({ index }) => isBound(at, index));
   const selected = onlySelected ? scene.selection.points() : undefined;
   const counts = bound
     .map(({ index, part }) => (selected ? (selected.get(index)?.length ?? 0) : part.pointCount))

@@ -18,6 +18,7 @@ import { TrialThreads } from '../../document/TrialThreads.ts';
 import { nextTurn } from '../../document/turns.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { confinesOf, deformingJoints, isBound, openPoints } from '../../scene/scope.ts';
+import { shownParts } from '../../scene/shownParts.ts';
 import { runBind, runMix } from './bindRun.ts';
 
 export const METHOD_NAMES: Readonly<Record<BindMethod, string>> = {
@@ -269,8 +270,8 @@ export class BindRuns {
     const selected = bindSelected ? at.scene.selection.points() : undefined;
     if (selected?.size === 0)
       throw new CoreError('argument-invalid', 'No point is selected. Select points, or bind all of them.');
-    const parts = at.scene.parts
-      .filter(({ index, visible }) => visible && isBound(at, index) && (!selected || selected.has(index)))
+    const parts = shownParts(at.scene.parts)
+      .filter(({ index }) => isBound(at, index) && (!selected || selected.has(index)))
       .map(({ index }) => index);
     return {
       parts,

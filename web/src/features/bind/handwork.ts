@@ -4,6 +4,7 @@ import { CoreError } from '@judoka/core/errors';
 import { restPlaces } from '@judoka/core/skeleton';
 import { type Change, countPoints } from '@judoka/core/weights';
 import { restPositions, rulesOf } from '../../scene/scope.ts';
+import { shownParts } from '../../scene/shownParts.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
@@ -52,8 +53,8 @@ export async function blendShownBorders(at: At, rings: number, limit: number): P
     scene: { selection },
   } = at;
   const rules = rulesOf(at, limit);
-  const change: Change = at.scene.parts.flatMap(({ index, part, visible, skin, paint }) => {
-    if (!visible || part.role === 'fixed') return [];
+  const change: Change = shownParts(at.scene.parts).flatMap(({ index, part, skin, paint }) => {
+    if (part.role === 'fixed') return [];
     const within = selection.count > 0 ? selection.masks[index] : undefined;
     const delta = blendBorders(index, skin.rows, paint, rings, rules, within);
     return delta.points.length > 0 ? [delta] : [];

@@ -8,13 +8,11 @@ import type { Editing } from '../../scene/Editing.ts';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { NumberField } from '../../ui/NumberField.tsx';
 import type { CageMaking } from './CageMaking.ts';
-import { cagesOf, mostCagePoints, partsToHold, takeCageAway } from './cages.ts';
+import { areOnBothSides, cagesOf, mostCagePoints, partsToHold, takeCageAway } from './cages.ts';
 
 export type CageAt = Editing & { readonly cageMaking: CageMaking };
 
 const DEFAULT_POINTS = 200;
-/** Of the points so many have to lie across the middle from others for a body to count as the same on both sides. */
-const EVEN_SHARE = 0.5;
 
 /** Coarse bodies about parts, made here, which the parts then follow. */
 export function CagePanel({ at }: { at: CageAt }) {
@@ -89,11 +87,12 @@ function NewCage({ at }: { readonly at: CageAt }) {
   useEvent(cageMaking.events, 'changed');
   const [chosen, setChosen] = useState<readonly number[]>([]);
   const [wanted, setWanted] = useState(DEFAULT_POINTS);
-  const [isEven, setIsEven] = useState(document.plane.share > EVEN_SHARE);
+  const [wantsEven, setWantsEven] = useState<boolean>();
   const [follow, setFollow] = useState(true);
   const parts = chosen.filter((part) => partsToHold(at).includes(part));
   const most = mostCagePoints(at, parts);
   const points = Math.min(wanted, most);
+  const isEven = wantsEven ?? areOnBothSides(at, parts);
   const make = (): void => {
     cageMaking
       .make({ parts, points, isEven, follow })
@@ -129,7 +128,7 @@ function NewCage({ at }: { readonly at: CageAt }) {
         mb={6}
         label="The same on both sides"
         checked={isEven}
-        onChange={({ currentTarget: { checked } }) => setIsEven(checked)}
+        onChange={({ currentTarget: { checked } }) => setWantsEven(checked)}
       />
       <Switch
         mb={8}

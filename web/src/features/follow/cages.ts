@@ -1,5 +1,6 @@
 import { MAX_CAGE_POINTS, MAX_COORDINATES } from '@judoka/core/deform';
 import {
+  boundBox,
   changeValues,
   checkFollows,
   counted,
@@ -37,6 +38,16 @@ export const partsToHold = ({ document }: Editing): number[] =>
   document.character.parts.flatMap(({ role, triangles }, i) =>
     role !== 'cage' && triangles.length > 0 ? [i] : [],
   );
+
+/** How far the middle of parts may be off the body's, as a share of their width, for them to be on both sides. */
+const OFF_MIDDLE = 0.1;
+
+/** Whether parts are on both sides of the body alike. */
+export function areOnBothSides({ document }: Editing, parts: readonly number[]): boolean {
+  const { axis, middle } = document.plane;
+  const { least, most } = boundBox(parts.map((part) => document.character.parts[part]));
+  return Math.abs((least[axis] + most[axis]) / 2 - middle) <= OFF_MIDDLE * (most[axis] - least[axis]);
+}
 
 /** How many points a cage about parts may have: more would be too much to follow. */
 export function mostCagePoints({ document }: Editing, parts: readonly number[]): number {

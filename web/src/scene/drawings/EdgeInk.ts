@@ -28,23 +28,42 @@ void main() {
   colour = vec4(mix(lightInk, darkInk, smoothstep(0.42, 0.52, lightness)), ${OPACITY});
 }`;
 
+/** Edges without a surface: in ink, and in the colour of the weight where there is some. */
+const cageShader = /* glsl */ `
+precision highp float;
+${BASE_COLOUR}
+uniform vec3 darkInk;
+in float vWeight;
+in vec3 vTint;
+out vec4 colour;
+void main() {
+  float some = smoothstep(0.02, 0.3, vWeight);
+  colour = vec4(mix(darkInk, baseColour(vWeight, vTint), some), mix(${OPACITY}, 1.0, some));
+}`;
+
 /** Draws edges over the surface: dark where it is light, light where it is dark. */
 export class EdgeInk {
   readonly material: ShaderMaterial;
+  /** Of a cage, whose surface is not drawn. */
+  readonly cageMaterial: ShaderMaterial;
 
   /** @param clay the surface's material: edges see what it shows */
   constructor(clay: ShaderMaterial) {
-    this.material = new ShaderMaterial({
-      glslVersion: GLSL3,
-      vertexShader,
-      fragmentShader,
-      transparent: true,
-      toneMapped: false,
-      uniforms: { ...clay.uniforms, lightInk: { value: srgb(DAY.paper) } },
-    });
+    const inked = (shader: string): ShaderMaterial =>
+      new ShaderMaterial({
+        glslVersion: GLSL3,
+        vertexShader,
+        fragmentShader: shader,
+        transparent: true,
+        toneMapped: false,
+        uniforms: { ...clay.uniforms, lightInk: { value: srgb(DAY.paper) } },
+      });
+    this.material = inked(fragmentShader);
+    this.cageMaterial = inked(cageShader);
   }
 
   dispose(): void {
     this.material.dispose();
+    this.cageMaterial.dispose();
   }
 }

@@ -136,7 +136,7 @@ export class PartDrawing {
       geometry.setAttribute('weight', this.mesh.geometry.getAttribute('weight'));
       geometry.setAttribute('tint', this.#tint);
       geometry.setIndex(new BufferAttribute(edgesOf(this.part), 1));
-      this.#edges = new LineSegments(geometry, ink.material);
+      this.#edges = new LineSegments(geometry, this.isCage ? ink.cageMaterial : ink.material);
       this.#edges.frustumCulled = false;
       this.#edges.renderOrder = 4;
       this.mesh.add(this.#edges);
