@@ -1,7 +1,7 @@
 // npm test: sets up what is missing, then type check, lint, and all tests; ends with "N passed, N failed".
 // Arguments name rooms to test alone: npm test -- core server
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { ensurePackages } from './lib/packages.mjs';
 import { throwawayPostgres } from './lib/postgres.mjs';
 import { hasProgram, installDebian, ROOT, runLoud, runQuiet } from './lib/run.mjs';
@@ -135,6 +135,10 @@ try {
   if (wanted('server') || wanted('e2e'))
     database = await throwawayPostgres(join(ROOT, 'data'), 'postgres-test');
   const env = { DATABASE_URL: database?.url };
+  if (wanted('server')) {
+    const { bundleServer } = await import('./lib/bundles.mjs');
+    env.JUDOKA_THREADS = dirname(await bundleServer());
+  }
   const checks = [
     () => check('Lint', bin('eslint'), ['.', '--max-warnings', '0']),
     ...['.', 'web', 'core'].map(
