@@ -1,5 +1,12 @@
 import type { CharacterPart } from '@judoka/core/document';
-import { FILE_SHAPES, withPoints, applyEdit, invertEdit, type Character, type DocumentState } from '@judoka/core/document';
+import {
+  FILE_SHAPES,
+  withPoints,
+  applyEdit,
+  invertEdit,
+  type Character,
+  type DocumentState,
+} from '@judoka/core/document';
 import { recoverQuads } from '@judoka/core/mesh';
 import { insertLoop, RestStroke } from '@judoka/core/operations/mesh';
 import { createRows } from '@judoka/core/weights';
