@@ -55,8 +55,11 @@ export class MeanValueCoordinates {
       return;
     }
     this.#lookAtEdges();
-    const { triangles } = this.#cage;
-    for (let t = 0; t < triangles.length; t += 3) if (this.#addFace(t, out, from)) return;
+    const face = this.#addFaces(out, from);
+    if (face >= 0) {
+      this.#putOnFace(face, out, from);
+      return;
+    }
     let sum = 0;
     for (let i = from; i < from + count; i++) sum += out[i];
     for (let i = from; i < from + count; i++) out[i] /= sum;
@@ -81,9 +84,13 @@ export class MeanValueCoordinates {
   }
 
   #lookAtEdges(): void {
-    const [to, normals, angles, edges] = [this.#directions, this.#normals, this.#angles, this.#edges];
+    const to = this.#directions;
+    const normals = this.#normals;
+    const angles = this.#angles;
+    const edges = this.#edges;
     for (let e = 0, at = 0; at < normals.length; e++, at += 3) {
-      const [a, b] = [edges[e * 2] * 3, edges[e * 2 + 1] * 3];
+      const a = edges[e * 2] * 3;
+      const b = edges[e * 2 + 1] * 3;
       const nx = to[a + 1] * to[b + 2] - to[a + 2] * to[b + 1];
       const ny = to[a + 2] * to[b] - to[a] * to[b + 2];
       const nz = to[a] * to[b + 1] - to[a + 1] * to[b];
@@ -97,30 +104,38 @@ export class MeanValueCoordinates {
     }
   }
 
-  /** Adds what a face has; if the place is on it that is all there is, and true is returned. */
-  #addFace(t: number, out: Float32Array, from: number): boolean {
-    const [normals, angles, to] = [this.#normals, this.#angles, this.#directions];
-    const [sides, signs, distances] = [this.#sides, this.#signs, this.#distances];
+  /** Adds what each face has. @returns the face that the place is on, which is all there is; -1 for none */
+  #addFaces(out: Float32Array, from: number): number {
+    const normals = this.#normals;
+    const angles = this.#angles;
+    const to = this.#directions;
+    const sides = this.#sides;
+    const signs = this.#signs;
+    const distances = this.#distances;
     const { triangles } = this.#cage;
-    const [e0, e1, e2] = [sides[t], sides[t + 1], sides[t + 2]];
-    if (2 * Math.PI - angles[e0] - angles[e1] - angles[e2] < ON_FACE) {
-      this.#putOnFace(t, out, from);
-      return true;
+    for (let t = 0; t < triangles.length; t += 3) {
+      const e0 = sides[t];
+      const e1 = sides[t + 1];
+      const e2 = sides[t + 2];
+      if (2 * Math.PI - angles[e0] - angles[e1] - angles[e2] < ON_FACE) return t;
+      const s0 = signs[t];
+      const s1 = signs[t + 1];
+      const s2 = signs[t + 2];
+      const mx = s0 * normals[e0 * 3] + s1 * normals[e1 * 3] + s2 * normals[e2 * 3];
+      const my = s0 * normals[e0 * 3 + 1] + s1 * normals[e1 * 3 + 1] + s2 * normals[e2 * 3 + 1];
+      const mz = s0 * normals[e0 * 3 + 2] + s1 * normals[e1 * 3 + 2] + s2 * normals[e2 * 3 + 2];
+      for (let c = 0; c < 3; c++) {
+        // The side that lies across from the corner.
+        const e = 3 * (c === 0 ? e1 : c === 1 ? e2 : e0);
+        const p = triangles[t + c];
+        const over = normals[e] * to[p * 3] + normals[e + 1] * to[p * 3 + 1] + normals[e + 2] * to[p * 3 + 2];
+        // Seen edge on it has no say.
+        if (over < 1e-12 && over > -1e-12) continue;
+        out[from + p] +=
+          (normals[e] * mx + normals[e + 1] * my + normals[e + 2] * mz) / (over * distances[p]);
+      }
     }
-    const [s0, s1, s2] = [signs[t], signs[t + 1], signs[t + 2]];
-    const mx = s0 * normals[e0 * 3] + s1 * normals[e1 * 3] + s2 * normals[e2 * 3];
-    const my = s0 * normals[e0 * 3 + 1] + s1 * normals[e1 * 3 + 1] + s2 * normals[e2 * 3 + 1];
-    const mz = s0 * normals[e0 * 3 + 2] + s1 * normals[e1 * 3 + 2] + s2 * normals[e2 * 3 + 2];
-    for (let c = 0; c < 3; c++) {
-      // The side that lies across from the corner.
-      const e = 3 * (c === 0 ? e1 : c === 1 ? e2 : e0);
-      const p = triangles[t + c];
-      const over = normals[e] * to[p * 3] + normals[e + 1] * to[p * 3 + 1] + normals[e + 2] * to[p * 3 + 2];
-      // Seen edge on it has no say.
-      if (over < 1e-12 && over > -1e-12) continue;
-      out[from + p] += (normals[e] * mx + normals[e + 1] * my + normals[e + 2] * mz) / (over * distances[p]);
-    }
-    return false;
+    return -1;
   }
 
   /** Shares of the corners of the face that the place is on: the angles about it tell its halves’ areas. */
