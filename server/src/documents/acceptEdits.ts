@@ -211,8 +211,9 @@ class GrowingLog {
 
   async keep(): Promise<void> {
     const { head, state } = this.#document;
-    const { skinnedParts } = readSettings(state.values);
-    const isSkinned = (part: number): boolean => (this.#skinned[part] ?? true) || skinnedParts.has(part);
+    const { skinnedParts, cages } = readSettings(state.values);
+    const isSkinned = (part: number): boolean =>
+      !cages[part] && ((this.#skinned[part] ?? true) || skinnedParts.has(part));
     const skinned = state.rows.filter((_, part) => isSkinned(part));
     await insertEdits(this.#db, this.#account, this.#character, this.#lines);
     if (this.#inPieces.length > 0) await dropPieces(this.#db, this.#character, this.#inPieces);

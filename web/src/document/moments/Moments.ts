@@ -28,6 +28,7 @@ import { CoreError } from '@judoka/core/errors';
 import { request, requestBytes } from '../../api/http.ts';
 import type { CommitOptions } from '../DocumentLog.ts';
 import { Events } from '../events.ts';
+import { rowsOfParts } from './rowsOfParts.ts';
 
 /**
  * A point of the character's history: a number in its log, 0 as the file came, or the edit that it is after; of one that was
@@ -59,7 +60,7 @@ interface MomentsDocument {
   readonly skeleton: Skeleton;
   readonly bound: { skeletonWith(setups: JointSetups): Skeleton };
   readonly parts: readonly {
-    readonly part: Pick<CharacterPart, 'added' | 'name' | 'pointCount'>;
+    readonly part: Pick<CharacterPart, 'added' | 'name' | 'pointCount' | 'role'>;
     readonly rows: WeightRows;
   }[];
   setValues(label: string, wanted: Readonly<Record<string, Json>>, options?: CommitOptions): void;
@@ -175,7 +176,7 @@ export class Moments {
 
   /** Points that were added since have what they have now. */
   #byPointsOfNow({ state }: Moment): readonly WeightRows[] {
-    return state.rows.map((then, i) => {
+    return rowsOfParts(this.#document.parts, state.rows).map((then, i) => {
       const { rows, part } = this.#document.parts[i];
       const [was, is] = [readSettings(state.values).meshes[i], this.#document.settings.meshes[i]];
       // Points that were added to the mesh since lie between others, then as now.
@@ -197,9 +198,9 @@ export class Moments {
       name: called,
       parent,
     }));
-    const parts = this.#document.parts.map(({ part }, i) => ({
-      name: part.name,
-      points: state.rows[i].pointCount,
+    const parts = state.rows.map(({ pointCount }, i) => ({
+      name: this.#document.parts.at(i)?.part.name ?? 'Cage',
+      points: pointCount,
     }));
     const made = madeAt === undefined ? undefined : new Date(madeAt).toISOString();
     return encodeMomentFile({ name: name.slice(0, 120), madeAt: made, joints, parts }, state.rows);
@@ -250,7 +251,9 @@ export class Moments {
       pointCount === parts[part].rows.pointCount ||
       (isDrawing && pointCount >= (outlines[part]?.from ?? 0)) ||
       (meshes[part] !== undefined && pointCount >= meshes[part].from);
-    if (rows.length !== parts.length || !rows.every(({ pointCount }, part) => isOf(pointCount, part)))
+    // Cages of now may not have been there then, and others may have been.
+    const own = parts.filter(({ part }) => part.role !== 'cage').length;
+    if (rows.length < own || !rows.slice(0, own).every(({ pointCount }, part) => isOf(pointCount, part)))
       throw new CoreError('argument-invalid', 'This moment is of a character with other points.');
   }
 }

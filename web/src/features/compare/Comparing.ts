@@ -8,6 +8,7 @@ import { matchJoints } from '@judoka/core/operations/transfer';
 import { restPlaces, withSetups } from '@judoka/core/skeleton';
 import { copyRows, renumberRows, type WeightRows } from '@judoka/core/weights';
 import { requestBytes } from '../../api/http.ts';
+import { rowsOfParts } from '../../document/moments/rowsOfParts.ts';
 import { Events } from '../../document/events.ts';
 import { AS_IT_CAME, type MomentChoice } from '../../document/moments/Moments.ts';
 import { TrialThreads } from '../../document/TrialThreads.ts';
@@ -208,9 +209,10 @@ export class Comparing {
       requestBytes(`/api/characters/${id}/document`).then(unpackFrame),
     ]);
     const rows = decodeRows(frame.blobs[0]);
+    const ofFile = document.parts.filter(({ part }) => part.role !== 'cage');
     const same =
-      rows.length === document.parts.length &&
-      rows.every(({ pointCount }, part) => pointCount === document.parts[part].rows.pointCount);
+      rows.length >= ofFile.length &&
+      ofFile.every(({ rows: { pointCount } }, part) => pointCount === rows[part].pointCount);
     if (!same)
       throw new CoreError(
         'argument-invalid',
@@ -222,7 +224,10 @@ export class Comparing {
     const matches = matchJoints({ skeleton, places: restPlaces(skeleton) }, own, new Map(), true);
     const to = new Map(matches.map(({ source, target }) => [source, target]));
     return readPastRows(
-      rows.map((each) => renumberRows(each, (joint) => to.get(joint) ?? -1)),
+      rowsOfParts(
+        document.parts,
+        rows.map((each) => renumberRows(each, (joint) => to.get(joint) ?? -1)),
+      ),
       document.skeleton,
       document.skeleton,
     ).rows;
