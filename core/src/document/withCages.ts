@@ -1,4 +1,5 @@
 import { computeNormals } from '../mesh/normals.ts';
+import { trianglesOfQuads } from '../mesh/quads.ts';
 import { createRows, DEFAULT_STRIDE } from '../weights/rows.ts';
 import { readCage, type SavedCage } from './cages.ts';
 import type { Character, CharacterPart, SourceWeights } from './character.ts';
@@ -29,9 +30,7 @@ export function withCages(
 function cagePart(parts: Character['parts'], cage: SavedCage | undefined): CharacterPart {
   const like = (parts[cage?.like ?? 0] as CharacterPart | undefined) ?? parts[0];
   const { positions, quads } = cage ? readCage(cage) : NOTHING;
-  const triangles = new Uint32Array((quads.length / 4) * 6);
-  for (let q = 0, t = 0; q < quads.length; q += 4, t += 6)
-    triangles.set([quads[q], quads[q + 1], quads[q + 2], quads[q], quads[q + 2], quads[q + 3]], t);
+  const triangles = trianglesOfQuads(quads);
   const pointCount = positions.length / 3;
   return {
     name: 'Cage',

@@ -217,3 +217,11 @@ function collectPolygons(triangles: Uint32Array, partner: Uint32Array, diagonal:
   }
   return { offsets: offsets.slice(0, polygons + 1), points: points.slice(0, corners) };
 }
+
+/** Two triangles a quad, cut from its first corner. @param quads Uint32Array, 4 points a quad */
+export function trianglesOfQuads(quads: Uint32Array): Uint32Array {
+  const triangles = new Uint32Array((quads.length / 4) * 6);
+  for (let q = 0, t = 0; q < quads.length; q += 4, t += 6)
+    triangles.set([quads[q], quads[q + 1], quads[q + 2], quads[q], quads[q + 2], quads[q + 3]], t);
+  return triangles;
+}

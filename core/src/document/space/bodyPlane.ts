@@ -1,3 +1,4 @@
+import { joinFloats } from '../../memory/joinFloats.ts';
 import type { MiddlePlane } from '../../skeleton/pairs.ts';
 import { PointCells } from '../../spatial/pointCells.ts';
 import type { CharacterPart } from '../character.ts';
@@ -34,7 +35,7 @@ function lookForPlane(parts: readonly BodyPart[]): MiddlePlane {
   const box = boxAround(clouds);
   const size = longestSide(box);
   if (!(size > 0)) return { axis: 0, middle: 0, share: 0 };
-  const all = joined(clouds);
+  const all = joinFloats(clouds);
   const cells = new PointCells(all, new Uint32Array(all.length / 3).keys(), NEAR_SHARE * size);
   const largest = clouds.reduce((most, cloud) => (cloud.length > most.length ? cloud : most));
   const boxes: Box[] = [box, boxAround([largest])];
@@ -49,16 +50,6 @@ function lookForPlane(parts: readonly BodyPart[]): MiddlePlane {
 }
 
 const centre = ({ least, most }: Box, axis: number): number => (least[axis] + most[axis]) / 2;
-
-function joined(clouds: readonly Float32Array[]): Float32Array {
-  const all = new Float32Array(clouds.reduce((sum, { length }) => sum + length, 0));
-  let at = 0;
-  for (const cloud of clouds) {
-    all.set(cloud, at);
-    at += cloud.length;
-  }
-  return all;
-}
 
 function shareMirrored(all: Float32Array, cells: PointCells, axis: number, middle: number): number {
   const count = all.length / 3;

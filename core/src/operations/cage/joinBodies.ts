@@ -1,3 +1,4 @@
+import { joinFloats } from '../../memory/joinFloats.ts';
 import type { DriverSurface } from '../../deform/follow/anchors.ts';
 import { createRows, type WeightRows } from '../../weights/rows.ts';
 
@@ -19,8 +20,8 @@ export function joinBodies(bodies: readonly HeldBody[]): HeldBody {
   const surfaces = bodies.map(({ surface }) => surface);
   return {
     surface: {
-      positions: joined(surfaces.map(({ positions }) => positions)),
-      normals: joined(surfaces.map(({ normals }) => normals)),
+      positions: joinFloats(surfaces.map(({ positions }) => positions)),
+      normals: joinFloats(surfaces.map(({ normals }) => normals)),
       triangles: shifted(
         surfaces.map(({ triangles }) => triangles),
         starts,
@@ -39,16 +40,6 @@ export function joinBodies(bodies: readonly HeldBody[]): HeldBody {
       count,
     ),
   };
-}
-
-function joined(arrays: readonly Float32Array[]): Float32Array {
-  const all = new Float32Array(arrays.reduce((sum, { length }) => sum + length, 0));
-  let at = 0;
-  for (const own of arrays) {
-    all.set(own, at);
-    at += own.length;
-  }
-  return all;
 }
 
 function shifted(arrays: readonly Uint32Array[], starts: readonly number[]): Uint32Array {

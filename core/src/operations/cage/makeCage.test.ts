@@ -1,13 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
 import { holdOn } from '../../deform/follow/hold.ts';
 import { computeNormals } from '../../mesh/normals.ts';
-import { recoverQuads } from '../../mesh/quads.ts';
+import { recoverQuads, trianglesOfQuads } from '../../mesh/quads.ts';
 import { findNeighbours } from '../../mesh/topology.ts';
 import { grid, rowsFrom } from '../../testing/shapes.ts';
 import { influencesOf } from '../../weights/rows.ts';
 import type { HeldBody } from './joinBodies.ts';
 import { makeCage, type MadeCage } from './makeCage.ts';
-import { trianglesOf } from './wrapCage.ts';
 
 const surfaceOf = (positions: Float32Array, triangles: Uint32Array): HeldBody['surface'] => {
   const { offsets, points } = recoverQuads(triangles, positions);
@@ -46,7 +45,7 @@ const bottle = (joint?: number, at?: [number, number], scale?: number): HeldBody
 
 /** What holds on to a cage as a part does that follows it. */
 const heldBy = ({ positions, quads }: MadeCage, { surface }: HeldBody) =>
-  holdOn(surfaceOf(positions, trianglesOf(quads)), surface.positions);
+  holdOn(surfaceOf(positions, trianglesOfQuads(quads)), surface.positions);
 
 describe('a cage', () => {
   test.each([12, 60, 200, 700])(
@@ -84,6 +83,15 @@ describe('a cage', () => {
       places.add(key(positions[i] - 0.25, positions[i + 1], positions[i + 2]));
     for (let i = 0; i < positions.length; i += 3)
       expect(places).toContain(key(0 - (positions[i] - 0.25) || 0, positions[i + 1], positions[i + 2]));
+  });
+
+  test('has at most as many points as asked, however far off the middle it is the same on both sides of', async () => {
+    for (const x of [0, 0.3, 3, 40])
+      for (const points of [12, 20]) {
+        const across = { axis: 0, middle: 0 };
+        const { positions } = await makeCage({ bodies: [bottle(0, [x, 0])], points, across });
+        expect(positions.length / 3).toBeLessThanOrEqual(points);
+      }
   });
 
   test('is on both sides, where that is asked, of what is on one side only', async () => {
@@ -127,6 +135,6 @@ describe('a cage', () => {
     const point = surfaceOf(flat.surface.positions.fill(1), flat.surface.triangles);
     await expect(makeCage({ bodies: [{ ...flat, surface: point }], points: 100 })).rejects.toThrow(/no size/);
     for (const points of [3, 5000, NaN])
-      await expect(makeCage({ bodies: [bottle()], points })).rejects.toThrow(/8 to 1000 points/);
+      await expect(makeCage({ bodies: [bottle()], points })).rejects.toThrow(/12 to 1000 points/);
   });
 });

@@ -3,17 +3,18 @@ import { MAX_CAGE_POINTS } from '../../deform/follow/hold.ts';
 import { weightsHeld } from '../../deform/follow/weightsAlong.ts';
 import { CoreError } from '../../errors.ts';
 import { createPlainMemory } from '../../memory/kernelMemory.ts';
+import { trianglesOfQuads } from '../../mesh/quads.ts';
 import { fillSolid } from '../../spatial/solid.ts';
-import { readSoup } from '../../spatial/soup.ts';
+import { readSoup, type Soup } from '../../spatial/soup.ts';
 import { createRows, type WeightRows } from '../../weights/rows.ts';
 import { cellSurface, type QuadSurface } from './cellSurface.ts';
 import { type Across, coarseCells, solidPlaces } from './coarseCells.ts';
 import { type HeldBody, joinBodies } from './joinBodies.ts';
 import { SolidField } from './solidField.ts';
-import { countOutside, trianglesOf, wrapCage } from './wrapCage.ts';
+import { countOutside, wrapCage } from './wrapCage.ts';
 
-/** Fewer points make no cage of a body. */
-export const MIN_CAGE_POINTS = 8;
+/** One cell on either side of the middle: no cage that is the same on both sides has fewer. */
+export const MIN_CAGE_POINTS = 12;
 
 export interface CageRequest {
   /** Closed or torn. */
@@ -62,7 +63,7 @@ export async function makeCage({ bodies, points, across }: CageRequest): Promise
     cellSurface(coarseCells(solid, cells, size, across), across);
   const { surface, edge } = coarseSurface(surfaceOf, {
     least: solid.size,
-    most: soup.longest * 2,
+    most: 2 * reachOf(soup, across),
     points,
   });
   const used = usedPlaces(positions, triangles);
@@ -76,8 +77,15 @@ export async function makeCage({ bodies, points, across }: CageRequest): Promise
     positions: wrapped,
     quads: surface.quads,
     rows: weightsAt(body, wrapped),
-    outside: countOutside(wrapped, trianglesOf(surface.quads), used),
+    outside: countOutside(wrapped, trianglesOfQuads(surface.quads), used),
   };
+}
+
+/** How large cells must be for one to hold all; with a plane, one on either side. */
+function reachOf({ least, most, longest }: Soup, across: Across | undefined): number {
+  if (!across) return longest;
+  const { axis, middle } = across;
+  return Math.max(longest, middle - least[axis], most[axis] - middle);
 }
 
 function weightsAt({ surface, rows }: HeldBody, places: Float32Array): WeightRows {
@@ -86,7 +94,7 @@ function weightsAt({ surface, rows }: HeldBody, places: Float32Array): WeightRow
   return hold ? weightsHeld(rows, hold, count) : createRows(count);
 }
 
-/** The surface of the smallest cells that makes no more points than wanted; of the largest cells where all make more. */
+/** The surface of the smallest cells that makes no more points than wanted. */
 function coarseSurface(
   surfaceOf: (size: number) => QuadSurface,
   { least, most, points }: { readonly least: number; readonly most: number; readonly points: number },

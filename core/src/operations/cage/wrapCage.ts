@@ -1,4 +1,5 @@
 import { computeNormals } from '../../mesh/normals.ts';
+import { trianglesOfQuads } from '../../mesh/quads.ts';
 import { createSurfaceHit, TriangleTree } from '../../spatial/triangleTree.ts';
 import type { QuadSurface } from './cellSurface.ts';
 import type { Across } from './coarseCells.ts';
@@ -31,7 +32,7 @@ const FARTHEST = 0.9;
  * @returns Float32Array, 3 a point of the surface
  */
 export function wrapCage(surface: QuadSurface, wrapping: Wrapping): Float32Array {
-  const triangles = trianglesOf(surface.quads);
+  const triangles = trianglesOfQuads(surface.quads);
   const positions = surface.positions.slice();
   const mean = meansOf(surface.quads, positions.length / 3);
   for (let i = 0; i < SMOOTHINGS; i++) {
@@ -46,15 +47,6 @@ export function wrapCage(surface: QuadSurface, wrapping: Wrapping): Float32Array
     if (isAll) break;
   }
   return positions;
-}
-
-/** Two triangles a quad. */
-export function trianglesOf(quads: Uint32Array): Uint32Array {
-  const triangles = new Uint32Array((quads.length / 4) * 6);
-  for (let q = 0, t = 0; q < quads.length; q += 4, t += 6) {
-    triangles.set([quads[q], quads[q + 1], quads[q + 2], quads[q], quads[q + 2], quads[q + 3]], t);
-  }
-  return triangles;
 }
 
 /** By point, those that edges join it to. */

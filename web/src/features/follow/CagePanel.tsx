@@ -90,7 +90,7 @@ function NewCage({ at }: { readonly at: CageAt }) {
   const [wantsEven, setWantsEven] = useState<boolean>();
   const [follow, setFollow] = useState(true);
   const parts = chosen.filter((part) => partsToHold(at).includes(part));
-  const most = mostCagePoints(at, parts);
+  const most = Math.max(MIN_CAGE_POINTS, mostCagePoints(at, parts));
   const points = Math.min(wanted, most);
   const isEven = wantsEven ?? areOnBothSides(at, parts);
   const make = (): void => {

@@ -10,7 +10,7 @@ import {
   savedCage,
 } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
-import type { CageRequest, MadeCage } from '@judoka/core/operations/cage';
+import { MIN_CAGE_POINTS, type CageRequest, type MadeCage } from '@judoka/core/operations/cage';
 import { copyRows, createRows, DeltaBuilder, type WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import { Matrix4, Vector3 } from 'three';
@@ -92,6 +92,8 @@ function requestOf(at: Editing, { parts, points, isEven }: CageWish): CageReques
   const most = mostCagePoints(at, parts);
   if (parts.length === 0)
     throw new CoreError('argument-invalid', 'Choose the parts that the cage goes about.');
+  if (most < MIN_CAGE_POINTS)
+    throw new CoreError('argument-invalid', 'So large a part cannot follow a cage: choose smaller ones.');
   if (points > most)
     throw new CoreError('argument-invalid', `About so large a part a cage has at most ${most} points.`);
   const { axis, middle } = document.plane;
