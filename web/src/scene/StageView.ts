@@ -93,7 +93,7 @@ export class StageView {
     this.#renderer.autoClear = false;
     this.#renderer.setClearColor(srgb(tokens.paper).convertSRGBToLinear(), 1);
     this.#clay = createClay(tokens);
-    this.#edgeInk = new EdgeInk(this.#clay);
+    this.#edgeInk = new EdgeInk(this.#clay, tokens);
     this.#parts = at.scene.parts.map((part) => new PartDrawing(part, this.#clay, at.scene.palette.rgb));
     for (const part of this.#parts) if (part.isCage) part.setEdges(this.#edgeInk);
     this.#smooth = new SmoothDrawing(this.#parts, this.#clay, () => this.#dirty(true, false));

@@ -44,6 +44,7 @@ const OFF_MIDDLE = 0.1;
 
 /** Whether parts are on both sides of the body alike. */
 export function areOnBothSides({ document }: Editing, parts: readonly number[]): boolean {
+  if (parts.length === 0) return true;
   const { axis, middle } = document.plane;
   const { least, most } = boundBox(parts.map((part) => document.character.parts[part]));
   return Math.abs((least[axis] + most[axis]) / 2 - middle) <= OFF_MIDDLE * (most[axis] - least[axis]);

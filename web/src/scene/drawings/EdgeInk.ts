@@ -1,5 +1,5 @@
 import { GLSL3, ShaderMaterial } from 'three';
-import { DAY } from '../../ui/theme/tokens.ts';
+import { DAY, type Tokens } from '../../ui/theme/tokens.ts';
 import { BASE_COLOUR, srgb } from './clay.ts';
 
 const OPACITY = 0.38;
@@ -32,13 +32,13 @@ void main() {
 const cageShader = /* glsl */ `
 precision highp float;
 ${BASE_COLOUR}
-uniform vec3 darkInk;
+uniform vec3 ink;
 in float vWeight;
 in vec3 vTint;
 out vec4 colour;
 void main() {
   float some = smoothstep(0.02, 0.3, vWeight);
-  colour = vec4(mix(darkInk, baseColour(vWeight, vTint), some), mix(${OPACITY}, 1.0, some));
+  colour = vec4(mix(ink, baseColour(vWeight, vTint), some), mix(${OPACITY}, 1.0, some));
 }`;
 
 /** Draws edges over the surface: dark where it is light, light where it is dark. */
@@ -48,7 +48,7 @@ export class EdgeInk {
   readonly cageMaterial: ShaderMaterial;
 
   /** @param clay the surface's material: edges see what it shows */
-  constructor(clay: ShaderMaterial) {
+  constructor(clay: ShaderMaterial, tokens: Tokens) {
     const inked = (shader: string): ShaderMaterial =>
       new ShaderMaterial({
         glslVersion: GLSL3,
@@ -56,7 +56,11 @@ export class EdgeInk {
         fragmentShader: shader,
         transparent: true,
         toneMapped: false,
-        uniforms: { ...clay.uniforms, lightInk: { value: srgb(DAY.paper) } },
+        uniforms: {
+          ...clay.uniforms,
+          lightInk: { value: srgb(DAY.paper) },
+          ink: { value: srgb(tokens.ink) },
+        },
       });
     this.material = inked(fragmentShader);
     this.cageMaterial = inked(cageShader);
