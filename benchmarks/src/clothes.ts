@@ -68,7 +68,7 @@ export async function benchClothes(): Promise<void> {
   section(`Clothes: ${CLOTH} points on a body of ${body.pointCount}`);
   const anchoring = await compare(() => followPart(clothed, 1, 0), unit, { runs: 3, warm: 1 });
   report('what they hold on to, and what lies under the surface', anchoring.ratio, 'U');
-  const following = [undefined, { driver: 0, hold: followPart(clothed, 1, 0) }];
+  const following = [undefined, { driver: 0, hold: await followPart(clothed, 1, 0) }];
   const cage = benchCage();
   const within = await compare(cage, unit, { runs: 3, warm: 1 });
   report(`coordinates of ${CAGED} places in a cage of ${CAGE.positions.length / 3}`, within.ms, 'ms', {

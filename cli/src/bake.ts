@@ -48,12 +48,12 @@ interface BakedPart {
   readonly unlimited: number;
 }
 
-function lookFrom(character: Character, options: BakeOptions): CharacterLook {
+async function lookFrom(character: Character, options: BakeOptions): Promise<CharacterLook> {
   const { look = 'relaxed', passes, strength, keepVolume = false, driver } = options;
   if (driver !== undefined && look !== 'following')
     throw new CoreError('argument-invalid', '--driver goes with --look following.');
   if (look === 'dual') return { skinning: 'dual' };
-  if (look === 'following') return { skinning: 'linear', following: followingsFrom(character, options) };
+  if (look === 'following') return { skinning: 'linear', following: await followingsFrom(character, options) };
   if (look !== 'relaxed')
     throw new CoreError('argument-invalid', `--look is relaxed, dual or following, not “${look}”.`);
   return {
@@ -67,7 +67,10 @@ function lookFrom(character: Character, options: BakeOptions): CharacterLook {
 }
 
 /** The parts that follow one other part. */
-function followingsFrom(character: Character, { driver, parts }: BakeOptions): Followings {
+async function followingsFrom(
+  character: Character,
+  { driver, parts }: BakeOptions,
+): Promise<Followings> {
   const [followers, drivers] = [
     partsNamed(character, '--parts', parts),
     partsNamed(character, '--driver', driver),
@@ -84,7 +87,7 @@ function followingsFrom(character: Character, { driver, parts }: BakeOptions): F
     throw new CoreError('argument-invalid', 'A part cannot follow itself: take it out of --parts.');
   const found: Followings[number][] = character.parts.map(() => undefined);
   for (const part of followers)
-    found[part] = { driver: drivers[0], hold: followPart(character, part, drivers[0]) };
+    found[part] = { driver: drivers[0], hold: await followPart(character, part, drivers[0]) };
   return found;
 }
 
@@ -94,7 +97,7 @@ export async function bakeStep(
   rows: readonly WeightRows[],
   options: BakeOptions,
 ): Promise<BakedPart[]> {
-  const look = lookFrom(character, options);
+  const look = await lookFrom(character, options);
   const limit = numberFrom('--max-influences', options.maxInfluences, 4, 1, 64, true);
   const locks = new Uint8Array(character.skeleton.joints.length);
   for (const joint of jointsNamed(character, '--lock', options.lock) ?? []) locks[joint] = 1;

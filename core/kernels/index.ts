@@ -9,3 +9,4 @@ export { fillNeighbours, fillIslands, groupByKey, joinPieces, listMarked, movePo
 export { keepBones, nearestBones, boxPoints, weighSlots, blendRows } from './nearest';
 export { measureSoup, placeInCells, crossTriangles, castVotes, countVotes, measureDepth } from './voxels';
 export { dissect } from './dissect';
+export { growTree, nearestOfPlaces } from './tree';

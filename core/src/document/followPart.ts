@@ -23,7 +23,7 @@ type FollowedCharacter = SkinnedCharacter & {
  * What a part holds on to of another one, as the joints bind both.
  * @throws CoreError argument-invalid if that has no surface
  */
-export function followPart(character: FollowedCharacter, part: number, driver: number): Hold {
+export async function followPart(character: FollowedCharacter, part: number, driver: number): Promise<Hold> {
   const {
     triangles,
     polygonOffsets: offsets,
@@ -36,7 +36,7 @@ export function followPart(character: FollowedCharacter, part: number, driver: n
     triangles,
     neighbours: findNeighbours({ offsets, points }, pointCount),
   };
-  const hold = holdOn(surface, skinPart(character, part, {}, true).positions);
+  const hold = await holdOn(surface, skinPart(character, part, {}, true).positions);
   if (!hold)
     throw new CoreError('argument-invalid', `“${name}” has no faces: nothing can follow it.`, { driver });
   return hold;

@@ -32,27 +32,3 @@ test('finds a point within the length exactly where there is one, of another gro
     ),
   );
 });
-
-test('visits every point within the length, each once, also where cells share a slot', () => {
-  fc.assert(
-    fc.property(
-      fc.array(place, { minLength: 1, maxLength: 60 }),
-      place,
-      fc.double({ min: 0.01, max: 3, noNaN: true }),
-      (places, [x, y, z], length) => {
-        const positions = Float32Array.from(places.flat());
-        const all = [...places.keys()];
-        const visited: number[] = [];
-        new PointCells(positions, all, length).eachWithin(x, y, z, (p, squared) => {
-          visited.push(p);
-          expect(squared).toBeLessThanOrEqual(length * length);
-        });
-        const within = all.filter((p) => {
-          const [dx, dy, dz] = [positions[p * 3] - x, positions[p * 3 + 1] - y, positions[p * 3 + 2] - z];
-          return dx * dx + dy * dy + dz * dz <= length * length;
-        });
-        expect(visited.sort((a, b) => a - b)).toEqual(within);
-      },
-    ),
-  );
-});

@@ -44,34 +44,6 @@ export class PointCells {
     return this.#find(x, y, z, false);
   }
 
-  /** Visits the points within the length of a place, each once, in no order, with how far they are, squared. */
-  eachWithin(x: number, y: number, z: number, visit: (point: number, squared: number) => void): void {
-    const positions = this.#positions;
-    const [least, size] = [this.#length * this.#length, this.#inverse];
-    const [from, to] = [
-      [x - this.#length, y - this.#length, z - this.#length].map((at) => Math.floor(at * size)),
-      [x + this.#length, y + this.#length, z + this.#length].map((at) => Math.floor(at * size)),
-    ];
-    for (let cx = from[0]; cx <= to[0]; cx++)
-      for (let cy = from[1]; cy <= to[1]; cy++)
-        for (let cz = from[2]; cz <= to[2]; cz++)
-          for (let one = this.#heads[this.#slot(cx, cy, cz)]; one !== 0; one = this.#next[one - 1]) {
-            const p = (one - 1) * 3;
-            const dx = positions[p] - x;
-            const dy = positions[p + 1] - y;
-            const dz = positions[p + 2] - z;
-            const far = dx * dx + dy * dy + dz * dz;
-            if (far > least) continue;
-            // Cells that share a slot share their points: each is visited from its own.
-            if (
-              Math.floor(positions[p] * size) === cx &&
-              Math.floor(positions[p + 1] * size) === cy &&
-              Math.floor(positions[p + 2] * size) === cz
-            )
-              visit(one - 1, far);
-          }
-  }
-
   #find(x: number, y: number, z: number, isAnyEnough: boolean, group?: Int32Array, without = -1): number {
     const positions = this.#positions;
     let least = this.#length * this.#length;

@@ -1,6 +1,7 @@
 import { kernelFace } from '../memory/kernelFace.ts';
 import { groupByKey, type GroupWork } from './groupByKey.ts';
 import { measureSoup, movePositions, shiftIndices } from './soupLoops.ts';
+import { growTree, type NearestPlaces, nearestOfPlaces, type TreeWork } from './treeLoops.ts';
 import * as voxels from './voxels.ts';
 import { axesOf, SHELL, stepsOf, type VoxelWork } from './voxels.ts';
 
@@ -15,6 +16,8 @@ export interface SpatialKernels {
   castVotes(work: VoxelWork, axis: number): void;
   countVotes(work: VoxelWork): void;
   measureDepth(work: VoxelWork): void;
+  growTree(work: TreeWork): void;
+  nearestOfPlaces(work: TreeWork, places: Float32Array, out: NearestPlaces): void;
 }
 
 const plain: SpatialKernels = {
@@ -27,6 +30,8 @@ const plain: SpatialKernels = {
   castVotes: voxels.castVotes,
   countVotes: voxels.countVotes,
   measureDepth: voxels.measureDepth,
+  growTree,
+  nearestOfPlaces,
 };
 
 export const spatialKernels = kernelFace<SpatialKernels>(plain, (run, at) => ({
@@ -76,5 +81,14 @@ export const spatialKernels = kernelFace<SpatialKernels>(plain, (run, at) => ({
       at(backLengths),
       size / 2,
     );
+  },
+  growTree({ positions, triangles, order, centres, corners, lower, counts, boxes }) {
+    const made = [order, centres, corners, lower, counts, boxes].map(at);
+    run.growTree(at(positions), at(triangles), order.length, ...made);
+  },
+  nearestOfPlaces({ order, corners, lower, counts, boxes }, places, { triangles, shares, distances }) {
+    const tree = [order, corners, lower, counts, boxes].map(at);
+    const found = [triangles, shares, distances].map(at);
+    run.nearestOfPlaces(...tree, at(places), places.length / 3, ...found);
   },
 }));

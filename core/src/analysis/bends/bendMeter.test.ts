@@ -153,7 +153,7 @@ describe('a bend of a tube', () => {
       parts: [limb.parts[0], sleeve.parts[0]] as CharacterPart[],
       rows: [limb.rows[0], sleeve.rows[0]],
     };
-    const following = [undefined, { driver: 0, hold: followPart(body, 1, 0) }];
+    const following = [undefined, { driver: 0, hold: await followPart(body, 1, 0) }];
     const plain = await BendMeter.create(body);
     expect(plain.regionsOf(1).map(({ part }) => part)).toEqual([0]);
     const meter = await BendMeter.create(body, { skinning: 'linear', following });

@@ -150,7 +150,7 @@ describe.each(Object.keys(CLOTHES))('%s', (name) => {
       const auto = { ...body, rows: body.rows.map(copyRows) };
       const request = requestFor(body, { method: 'heat', parts: [1] });
       apply(auto.rows, (await bindSkin(auto, request)).change);
-      const followings: Followings = [undefined, { driver: 0, hold: followPart(body, 1, 0) }];
+      const followings: Followings = [undefined, { driver: 0, hold: await followPart(body, 1, 0) }];
       const look = (rows: readonly WeightRows[], following?: Followings) =>
         PartLook.create({ ...body, rows }, 1, { skinning: 'linear', ...(following && { following }) });
       const legs = await PartLook.create(body, 0, { skinning: 'linear' });

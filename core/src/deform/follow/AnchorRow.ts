@@ -40,7 +40,7 @@ export class AnchorRow {
    */
   finish(): void {
     const values = this.#values;
-    this.points.subarray(0, this.count).sort((a, b) => values[b] - values[a] || a - b);
+    this.#sortFirst();
     const isFull = this.count > ANCHORS_A_PLACE;
     const off = isFull ? values[this.points[ANCHORS_A_PLACE]] : 0;
     for (let i = ANCHORS_A_PLACE; i < this.count; i++) this.#isIn[this.points[i]] = 0;
@@ -53,4 +53,25 @@ export class AnchorRow {
     for (let i = 0; i < this.count; i++) sum += values[this.points[i]] -= less;
     for (let i = 0; i < this.count; i++) values[this.points[i]] /= sum;
   }
+
+  /** Brings the greatest to the front, falling, one more than are kept; the lower number before another that is as great. */
+  #sortFirst(): void {
+    const [points, values] = [this.points, this.#values];
+    const last = Math.min(this.count - 1, ANCHORS_A_PLACE);
+    for (let i = 1; i < this.count; i++) {
+      const point = points[i];
+      const value = values[point];
+      let k = i;
+      if (i > last) {
+        if (!isBefore(point, value, points[last], values)) continue;
+        points[i] = points[last];
+        k = last;
+      }
+      for (; k > 0 && isBefore(point, value, points[k - 1], values); k--) points[k] = points[k - 1];
+      points[k] = point;
+    }
+  }
 }
+
+const isBefore = (point: number, value: number, other: number, values: Float64Array): boolean =>
+  value > values[other] || (value === values[other] && point < other);

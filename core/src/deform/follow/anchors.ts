@@ -1,8 +1,8 @@
 import type { Neighbours } from '../../mesh/neighbours.ts';
-import { PointCells } from '../../spatial/pointCells.ts';
-import { createSurfaceHit, type SurfaceHit, TriangleTree } from '../../spatial/triangleTree.ts';
+import { PointGrid, type PointsAround } from '../../spatial/pointGrid.ts';
 import { createRows, type WeightRows } from '../../weights/rows.ts';
 import { ANCHORS_A_PLACE, AnchorRow } from './AnchorRow.ts';
+import { type StandOff, standOff } from './standOff.ts';
 
 /** A surface that others follow, as the joints bind it, in the scene. */
 export interface DriverSurface {
@@ -41,47 +41,49 @@ const REACH = 0.75;
  * @param watch  told how far it is, 0 to 1; may throw to end it
  * @returns undefined where the surface has no triangles
  */
-export function anchorTo(
+export async function anchorTo(
   surface: DriverSurface,
   places: Float32Array,
   watch: (share: number) => void = () => undefined,
-): Anchors | undefined {
+): Promise<Anchors | undefined> {
   if (surface.triangles.length === 0) return undefined;
-  return new AnchorSearch(surface).find(places, watch);
+  return new AnchorSearch(surface, places, await standOff(surface, places)).find(watch);
 }
 
 class AnchorSearch {
   readonly #surface: DriverSurface;
-  readonly #tree: TriangleTree;
+  readonly #places: Float32Array;
+  readonly #off: StandOff;
   readonly #edge: number;
   readonly #used: Uint32Array;
-  readonly #hit: SurfaceHit = createSurfaceHit();
   readonly #row: AnchorRow;
   /** Points about a place, and what each has: room that is used again. */
-  readonly #around: { readonly points: Uint32Array; readonly values: Float64Array };
+  readonly #around: PointsAround;
+  readonly #values: Float64Array;
   /** By level: points of the surface about so many edges apart. */
-  readonly #levels: PointCells[] = [];
+  readonly #levels: PointGrid[] = [];
   /** By point of the surface: the one that stands for it. */
   #standing: Uint32Array | undefined;
 
-  constructor(surface: DriverSurface) {
+  constructor(surface: DriverSurface, places: Float32Array, off: StandOff) {
     this.#surface = surface;
-    this.#tree = new TriangleTree(surface.positions, surface.triangles);
+    this.#places = places;
+    this.#off = off;
     this.#edge = meanEdge(surface);
     const count = surface.positions.length / 3;
     this.#row = new AnchorRow(count);
-    this.#around = { points: new Uint32Array(count), values: new Float64Array(count) };
+    this.#around = { points: new Uint32Array(count), squares: new Float64Array(count), count: 0 };
+    this.#values = new Float64Array(count);
     this.#used = usedPoints(surface);
   }
 
-  find(places: Float32Array, watch: (share: number) => void): Anchors {
-    const count = places.length / 3;
+  find(watch: (share: number) => void): Anchors {
+    const { heights } = this.#off;
     const numbers = new Map<number, number>();
-    const rows = createRows(count, ANCHORS_A_PLACE);
-    const heights = new Float32Array(count);
-    for (let p = 0; p < count; p++) {
-      if (p % 1024 === 0) watch(p / count);
-      heights[p] = this.#look(places[p * 3], places[p * 3 + 1], places[p * 3 + 2]);
+    const rows = createRows(heights.length, ANCHORS_A_PLACE);
+    for (let p = 0; p < heights.length; p++) {
+      if (p % 1024 === 0) watch(p / heights.length);
+      this.#look(p);
       this.#row.finish();
       for (let i = 0; i < this.#row.count; i++) {
         const point = this.#row.points[i];
@@ -95,25 +97,18 @@ class AnchorSearch {
     if (points.length > MAX_ANCHORS) {
       // Once more, with fewer to hold on to.
       this.#standing = standIns(this.#surface, this.#used, MAX_ANCHORS);
-      return this.find(places, watch);
+      return this.find(watch);
     }
     return { kind: 'surface', points, beside: besideOf(this.#surface, points, numbers), rows, heights };
   }
 
-  /** Fills the row for a place. @returns how far it stands off the surface */
-  #look(x: number, y: number, z: number): number {
-    const hit = this.#hit;
-    this.#tree.nearest(x, y, z, Infinity, hit);
+  /** Fills the row for a place. */
+  #look(place: number): void {
     this.#row.clear();
-    const far = smooth(hit.distance / (NEAR_EDGES * this.#edge) - 1);
-    if (far < 1) {
-      const { triangles } = this.#surface;
-      [hit.u, hit.v, hit.w].forEach((share, k) => {
-        if (share > 1e-4) this.#add(triangles[hit.triangle * 3 + k], (1 - far) * share);
-      });
-    }
-    if (far > 0) this.#addAround(x, y, z, hit.distance, far);
-    return hit.distance * this.#sideOf(x, y, z);
+    const distance = this.#off.nearest.distances[place];
+    const far = smooth(distance / (NEAR_EDGES * this.#edge) - 1);
+    if (far < 1) this.#addTriangle(place, 1 - far, 1e-4);
+    if (far > 0) this.#addAround(place, distance, far);
   }
 
   #add(point: number, share: number): void {
@@ -121,62 +116,51 @@ class AnchorSearch {
   }
 
   /** Holds on to all that is about as near as the nearest, at two densities, so that one goes over into the other. */
-  #addAround(x: number, y: number, z: number, distance: number, share: number): void {
+  #addAround(place: number, distance: number, share: number): void {
     const level = Math.max(0, Math.log2(distance / this.#edge));
     const low = Math.floor(level);
     const high = smooth(level - low);
+    this.#addLevel(place, distance, low, share * (1 - high));
+    this.#addLevel(place, distance, low + 1, share * high);
+  }
+
+  #addLevel(place: number, distance: number, level: number, share: number): void {
+    if (share === 0) return;
+    const [around, values] = [this.#around, this.#values];
+    const [x, y, z] = [this.#places[place * 3], this.#places[place * 3 + 1], this.#places[place * 3 + 2]];
+    this.#level(level).within(x, y, z, distance * Math.sqrt(1 + REACH), around);
     const width = REACH * distance * distance;
-    for (const [at, part] of [
-      [low, 1 - high],
-      [low + 1, high],
-    ]) {
-      if (part === 0) continue;
-      let [sum, count] = [0, 0];
-      const { points, values } = this.#around;
-      this.#level(at).eachWithin(x, y, z, (point, squared) => {
-        // A corner may be a little nearer than rounding has it.
-        const open = Math.min(1, 1 - (squared - distance * distance) / width);
-        if (open <= 0) return;
-        points[count] = point;
-        values[count++] = open * open;
-        sum += open * open;
-      });
-      // Of a surface that is coarse for so small a distance there may be no point: its triangle is there.
-      if (sum === 0) this.#addTriangle(share * part);
-      else for (let i = 0; i < count; i++) this.#add(points[i], (share * part * values[i]) / sum);
+    let sum = 0;
+    for (let i = 0; i < around.count; i++) {
+      // A corner may be a little nearer than rounding has it.
+      const open = Math.max(0, Math.min(1, 1 - (around.squares[i] - distance * distance) / width));
+      values[i] = open * open;
+      sum += values[i];
+    }
+    // Of a surface that is coarse for so small a distance there may be no point: its triangle is there.
+    if (sum === 0) this.#addTriangle(place, share, 0);
+    else
+      for (let i = 0; i < around.count; i++)
+        if (values[i] > 0) this.#add(around.points[i], (share * values[i]) / sum);
+  }
+
+  /** Holds on to the corners of the nearest triangle that have more than so much of the place. */
+  #addTriangle(place: number, share: number, least: number): void {
+    const { triangles, shares } = this.#off.nearest;
+    for (let k = 0; k < 3; k++) {
+      const own = shares[place * 3 + k];
+      if (own > least) this.#add(this.#surface.triangles[triangles[place] * 3 + k], share * own);
     }
   }
 
-  #addTriangle(share: number): void {
-    const { triangle, u, v, w } = this.#hit;
-    [u, v, w].forEach((own, k) => {
-      this.#add(this.#surface.triangles[triangle * 3 + k], share * own);
-    });
-  }
-
   /** Points for places at up to 2^(level + 1) edges: a third of that apart or less. */
-  #level(level: number): PointCells {
-    const reach = this.#edge * 2 ** (level + 1) * Math.sqrt(1 + REACH);
-    return (this.#levels[level] ??= new PointCells(
+  #level(level: number): PointGrid {
+    const apart = this.#edge * 2 ** level;
+    return (this.#levels[level] ??= new PointGrid(
       this.#surface.positions,
-      firstOfCells(this.#surface, this.#used, (this.#edge * 2 ** level) / 2).values(),
-      reach,
+      Uint32Array.from(firstOfCells(this.#surface, this.#used, apart / 2).values()),
+      apart,
     ));
-  }
-
-  /** 1 above the surface, −1 beneath it: by the normal at the nearest place. */
-  #sideOf(x: number, y: number, z: number): number {
-    const { triangle, u, v, w } = this.#hit;
-    const { positions, normals, triangles } = this.#surface;
-    let over = 0;
-    const corners = [triangles[triangle * 3], triangles[triangle * 3 + 1], triangles[triangle * 3 + 2]];
-    [x, y, z].forEach((at, k) => {
-      const [near, normal] = [positions, normals].map(
-        (of) => u * of[corners[0] * 3 + k] + v * of[corners[1] * 3 + k] + w * of[corners[2] * 3 + k],
-      );
-      over += (at - near) * normal;
-    });
-    return over < 0 ? -1 : 1;
   }
 }
 
@@ -211,8 +195,8 @@ function firstOfCells(
   { positions }: DriverSurface,
   used: Uint32Array,
   size: number,
-): ReadonlyMap<string, number> {
-  const first = new Map<string, number>();
+): ReadonlyMap<number, number> {
+  const first = new Map<number, number>();
   for (const p of used) {
     const key = cellOf(positions, p, size);
     if (!first.has(key)) first.set(key, p);
@@ -220,8 +204,14 @@ function firstOfCells(
   return first;
 }
 
-const cellOf = (positions: Float32Array, p: number, size: number): string =>
-  `${Math.floor(positions[p * 3] / size)} ${Math.floor(positions[p * 3 + 1] / size)} ${Math.floor(positions[p * 3 + 2] / size)}`;
+/** Cells along an axis: more than there are within a body that is seen from near. */
+const CELLS = 2 ** 17;
+
+/** A number for a place's cell, which one very far away may share. */
+function cellOf(positions: Float32Array, p: number, size: number): number {
+  const [x, y, z] = [0, 1, 2].map((k) => Math.floor(positions[p * 3 + k] / size) % CELLS);
+  return (x * CELLS + y) * CELLS + z;
+}
 
 /** By point, one of at most so many that stand for all. */
 function standIns(surface: DriverSurface, used: Uint32Array, most: number): Uint32Array {

@@ -1,4 +1,4 @@
-import { describe, expect, test } from '@jest/globals';
+import { beforeAll, describe, expect, test } from '@jest/globals';
 import { followPart } from '../../document/followPart.ts';
 import { skinPart } from '../../document/skinPart.ts';
 import type { CharacterPart } from '../../document/character.ts';
@@ -8,7 +8,7 @@ import { partOf, tube } from '../../testing/testBody.ts';
 import { bentTube } from '../../testing/testTube.ts';
 import { createRows } from '../../weights/rows.ts';
 import { PartLook, type PosableCharacter } from '../PartLook.ts';
-import { eachShare } from './hold.ts';
+import { eachShare, type Hold } from './hold.ts';
 import { weightsAlong } from './weightsAlong.ts';
 
 const PLACES = [
@@ -51,8 +51,12 @@ const farthest = (a: ArrayLike<number>, b: ArrayLike<number>): number => {
 
 describe('a part in a closed coarse one', () => {
   const body = caged();
-  const hold = followPart(body, 1, 0);
-  const look = PartLook.create(body, 1, { skinning: 'linear', following: [undefined, { driver: 0, hold }] });
+  let hold: Hold;
+  let at: PartLook;
+  beforeAll(async () => {
+    hold = await followPart(body, 1, 0);
+    at = await PartLook.create(body, 1, { skinning: 'linear', following: [undefined, { driver: 0, hold }] });
+  });
 
   test('holds on to it as a cage, and is within it', () => {
     expect(hold.kind).toBe('cage');
@@ -64,8 +68,7 @@ describe('a part in a closed coarse one', () => {
     }
   });
 
-  test('stays at rest, and goes where the whole goes; listed points as all of them', async () => {
-    const at = await look;
+  test('stays at rest, and goes where the whole goes; listed points as all of them', () => {
     const rest = skinPart(body, 1, {}, true);
     expect(farthest(at.at({}).positions, rest.positions)).toBeLessThan(1e-4);
     expect(farthest(at.at({}).normals, rest.normals)).toBeLessThan(1e-3);
@@ -75,9 +78,8 @@ describe('a part in a closed coarse one', () => {
     expect(farthest(at.at(pose).normals, whole.normals)).toBeLessThan(1e-3);
   });
 
-  test('bends within it, and plain weights are near that', async () => {
+  test('bends within it, and plain weights are near that', () => {
     const pose: Pose = { 1: turned(0, 0, 60) };
-    const at = await look;
     const inner = at.at(pose).positions.slice();
     const own = skinPart(body, 1, pose, false).positions;
     expect(farthest(inner, own)).toBeGreaterThan(1);
@@ -90,6 +92,6 @@ describe('a part in a closed coarse one', () => {
 test.each([
   ['with a hole', caged(undefined, true)],
   ['that most of it lies outside of', caged(tube(-3, 3, 0, 0, { radius: 1.4, rings: 9 }))],
-])('of a part %s the surface is followed', (_, body) => {
-  expect(followPart(body, 1, 0).kind).toBe('surface');
+])('of a part %s the surface is followed', async (_, body) => {
+  expect((await followPart(body, 1, 0)).kind).toBe('surface');
 });

@@ -50,8 +50,8 @@ function surfaceOf(body: Body, part: number, pose: Pose = {}, isBound = true): D
   return { positions, normals, triangles, neighbours: findNeighbours({ offsets, points }, pointCount) };
 }
 
-const anchored = (body: Body, part = 1, driver = 0): Anchors =>
-  anchorTo(surfaceOf(body, driver), surfaceOf(body, part).positions) as Anchors;
+const anchored = async (body: Body, part = 1, driver = 0): Promise<Anchors> =>
+  (await anchorTo(surfaceOf(body, driver), surfaceOf(body, part).positions)) as Anchors;
 
 async function followed(
   body: Body,
@@ -61,7 +61,7 @@ async function followed(
 ) {
   const look = await PartLook.create(body, part, {
     skinning,
-    following: following ?? [undefined, { driver: 0, hold: anchored(body) }],
+    following: following ?? [undefined, { driver: 0, hold: await anchored(body) }],
   });
   return (pose: Pose) => look.at(pose).positions.slice();
 }
@@ -72,9 +72,9 @@ const expectNear = (found: ArrayLike<number>, wanted: ArrayLike<number>, digits 
   expect(most).toBeLessThan(10 ** -digits);
 };
 
-test('what each place holds on to sums to one, and the nearest is told with its side', () => {
+test('what each place holds on to sums to one, and the nearest is told with its side', async () => {
   const body = sleeved();
-  const { rows, heights, points, beside } = anchored(body);
+  const { rows, heights, points, beside } = await anchored(body);
   for (let p = 0; p < rows.pointCount; p++) {
     const values = rows.values.subarray(p * rows.stride, (p + 1) * rows.stride);
     expect(values.reduce((sum, x) => sum + x, 0)).toBeCloseTo(1, 5);
@@ -84,7 +84,7 @@ test('what each place holds on to sums to one, and the nearest is told with its 
   }
   expect(Math.max(...rows.joints)).toBe(points.length - 1);
   expect(beside.every((q, a) => q !== points[a])).toBe(true);
-  const inner = anchored(sleeved(-0.2));
+  const inner = await anchored(sleeved(-0.2));
   expect(Math.max(...inner.heights)).toBeLessThan(-0.15);
 });
 
@@ -106,21 +106,21 @@ test('a character that is made larger takes the distance along', async () => {
   expectNear((await followed(body))(pose), skinPart(body, 1, pose, false).positions, 3);
 });
 
-test('over a plane every place keeps its place over its triangle, wherever the plane goes', () => {
-  fc.assert(
-    fc.property(
+test('over a plane every place keeps its place over its triangle, wherever the plane goes', async () => {
+  await fc.assert(
+    fc.asyncProperty(
       fc.double({ min: 0, max: 4, noNaN: true }),
       fc.double({ min: 0, max: 4, noNaN: true }),
-      (x, y) => {
+      async (x, y) => {
         const { positions, triangles } = grid(4, 4);
         const normals = Float32Array.from(positions, (_, i) => (i % 3 === 2 ? 1 : 0));
         const count = positions.length / 3;
         const offsets = Uint32Array.from({ length: triangles.length / 3 + 1 }, (_, t) => t * 3);
         const neighbours = findNeighbours({ offsets, points: triangles }, count);
-        const { rows, points, heights } = anchorTo(
+        const { rows, points, heights } = (await anchorTo(
           { positions, normals, triangles, neighbours },
           Float32Array.of(x, y, 0.5),
-        ) as Anchors;
+        )) as Anchors;
         const sum = [0, 0];
         for (let k = 0; k < rows.stride && rows.values[k] > 0; k++)
           for (const axis of [0, 1])
@@ -139,23 +139,23 @@ describe('a sleeve about a limb that bends', () => {
   test.each([0.05, 0.3])('stays off the surface by what it stood off: %p', async (off) => {
     const body = sleeved(off);
     const places = (await followed(body))(POSE);
-    const { heights } = anchorTo(surfaceOf(body, 0, POSE, false), places) as Anchors;
-    const before = anchored(body).heights;
+    const { heights } = (await anchorTo(surfaceOf(body, 0, POSE, false), places)) as Anchors;
+    const before = (await anchored(body)).heights;
     const lost = heights.reduce((most, height, p) => Math.max(most, before[p] - height), 0);
     // On the inner side two halves of the limb come close to each other, and to the sleeve of either.
     expect(lost).toBeLessThan(0.35 * off + 0.02);
     expect(Math.min(...heights)).toBeGreaterThan(0);
-    const plain = anchorTo(
+    const plain = (await anchorTo(
       surfaceOf(body, 0, POSE, false),
       skinPart(body, 1, POSE, false).positions,
-    ) as Anchors;
+    )) as Anchors;
     expect(Math.min(...plain.heights)).toBeLessThan(-0.3);
   });
 
   test('listed points come to lie where all of them do', async () => {
     const body = sleeved();
     const amounts = Float32Array.from({ length: body.parts[1].pointCount }, (_, p) => (p % 5) / 4);
-    const following = [undefined, { driver: 0, hold: anchored(body), amounts }];
+    const following = [undefined, { driver: 0, hold: await anchored(body), amounts }];
     const half = (await followed(body, following))(POSE);
     const [none, all] = [skinPart(body, 1, POSE, false).positions, (await followed(body))(POSE)];
     expectNear(
@@ -181,13 +181,13 @@ describe('a sleeve about a limb that bends', () => {
     const over = tube(-1, 1, 0, 0, { radius: 1.4, rings: 9, capped: false });
     const { part, rows } = garment(over.positions, over.triangles);
     const three: Body = { ...body, parts: [...body.parts, part], rows: [...body.rows, rows] };
-    const first = { driver: 0, hold: anchored(three) };
-    const following = [undefined, first, { driver: 1, hold: anchored(three, 2, 1) }];
+    const first = { driver: 0, hold: await anchored(three) };
+    const following = [undefined, first, { driver: 1, hold: await anchored(three, 2, 1) }];
     const places = (await followed(three, following, 'linear', 2))(POSE);
     const sleeve = (await followed(three, following))(POSE);
     const { triangles } = three.parts[1];
     const surface = { ...surfaceOf(three, 1), positions: sleeve, normals: computeNormals(sleeve, triangles) };
-    const { heights } = anchorTo(surface, places) as Anchors;
+    const { heights } = (await anchorTo(surface, places)) as Anchors;
     expect(Math.min(...heights)).toBeGreaterThan(0.05);
     // Its own weights are all on the first joint: by itself it would not move.
     expect(Math.max(...places.map((x, i) => Math.abs(x - part.positions[i])))).toBeGreaterThan(0.5);
@@ -221,27 +221,27 @@ describe('what hangs between two limbs', () => {
     return { parts: [{ ...limbs, normals }], skeleton, rows: [rows] };
   })();
 
-  test('follows both, half and half in the middle, and changes by little from one place to the next', () => {
+  test('follows both, half and half in the middle, and changes by little from one place to the next', async () => {
     const surface = surfaceOf(body, 0);
     const count = surface.positions.length / 6;
-    const shareOfOther = (y: number): number => {
-      const { rows, points } = anchorTo(surface, Float32Array.of(4, y, 0.3)) as Anchors;
+    const shareOfOther = async (y: number): Promise<number> => {
+      const { rows, points } = (await anchorTo(surface, Float32Array.of(4, y, 0.3))) as Anchors;
       let share = 0;
       for (let k = 0; k < rows.stride; k++) if (points[rows.joints[k]] >= count) share += rows.values[k];
       return share;
     };
-    expect(shareOfOther(0)).toBeCloseTo(0.5, 1);
-    expect(shareOfOther(-0.9)).toBe(0);
-    expect(shareOfOther(0.9)).toBeCloseTo(1, 5);
+    expect(await shareOfOther(0)).toBeCloseTo(0.5, 1);
+    expect(await shareOfOther(-0.9)).toBe(0);
+    expect(await shareOfOther(0.9)).toBeCloseTo(1, 5);
     for (let y = -0.9, last = 0; y < 0.9; y += 0.02) {
-      const share = shareOfOther(y);
+      const share = await shareOfOther(y);
       expect(Math.abs(share - last)).toBeLessThan(0.16);
       last = share;
     }
   });
 });
 
-test('a surface without triangles has nothing to hold on to', () => {
+test('a surface without triangles has nothing to hold on to', async () => {
   const empty = { offsets: new Uint32Array(2), points: new Uint32Array(0) };
   const nothing = {
     positions: new Float32Array(3),
@@ -249,5 +249,5 @@ test('a surface without triangles has nothing to hold on to', () => {
     triangles: new Uint32Array(0),
     neighbours: empty,
   };
-  expect(anchorTo(nothing, Float32Array.of(0, 0, 0))).toBeUndefined();
+  expect(await anchorTo(nothing, Float32Array.of(0, 0, 0))).toBeUndefined();
 });

@@ -29,12 +29,12 @@ const WITHIN = 0.9;
  * @param watch  told how far it is, 0 to 1; may throw to end it
  * @returns undefined where the surface has no triangles
  */
-export function holdOn(
+export async function holdOn(
   surface: DriverSurface,
   places: Float32Array,
   watch?: (share: number) => void,
-): Hold | undefined {
-  const anchors = anchorTo(surface, places, watch);
+): Promise<Hold | undefined> {
+  const anchors = await anchorTo(surface, places, watch);
   if (!anchors) return undefined;
   const points = Uint32Array.from(new Set(surface.triangles)).sort();
   const count = anchors.heights.length;

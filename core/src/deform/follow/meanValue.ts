@@ -9,6 +9,10 @@ export interface Cage {
 const ON_CAGE = 1e-7;
 /** A face whose sides are seen under all but this of a full turn is the one that the place is on. */
 const ON_FACE = 1e-6;
+/** The least volume of the directions to a face's corners: below it a face is seen edge on, and has no say. */
+const EDGE_ON = 1e-12;
+/** From here on, the place is not on the face: its sides miss more of a full turn than that. */
+const NEAR_PLANE = 0.01;
 
 /**
  * Mean value coordinates in a closed cage of triangles (Ju, Schaefer, Warren 2005, “Mean value coordinates for closed triangular
@@ -25,9 +29,9 @@ export class MeanValueCoordinates {
   /** By point: the direction to it, and how far it is. */
   readonly #directions: Float64Array;
   readonly #distances: Float64Array;
-  /** By edge: the normal of its plane with the place, as long as the angle that it is seen under; and that angle. */
-  readonly #normals: Float64Array;
-  readonly #angles: Float64Array;
+  /** By edge: the cross product of the directions to its ends, and the angle between them over that's length. */
+  readonly #crosses: Float64Array;
+  readonly #scales: Float64Array;
 
   constructor(cage: Cage) {
     const { positions, triangles } = cage;
@@ -38,8 +42,8 @@ export class MeanValueCoordinates {
     this.#signs = signs;
     this.#directions = new Float64Array(positions.length);
     this.#distances = new Float64Array(positions.length / 3);
-    this.#normals = new Float64Array((edges.length / 2) * 3);
-    this.#angles = new Float64Array(edges.length / 2);
+    this.#crosses = new Float64Array((edges.length / 2) * 3);
+    this.#scales = new Float64Array(edges.length / 2);
     let size = 0;
     for (const x of positions) size = Math.max(size, Math.abs(x));
     this.#tiny = ON_CAGE * Math.max(size, 1e-30);
@@ -61,8 +65,8 @@ export class MeanValueCoordinates {
       return;
     }
     let sum = 0;
-    for (let i = from; i < from + count; i++) sum += out[i];
-    for (let i = from; i < from + count; i++) out[i] /= sum;
+    for (let p = 0; p < count; p++) sum += out[from + p] /= this.#distances[p];
+    for (let p = 0; p < count; p++) out[from + p] /= sum;
   }
 
   /** @returns the point that the place is on; -1 for none */
@@ -76,66 +80,90 @@ export class MeanValueCoordinates {
       const far = Math.sqrt(dx * dx + dy * dy + dz * dz);
       if (far < this.#tiny) return p;
       this.#distances[p] = far;
-      to[at] = dx / far;
-      to[at + 1] = dy / far;
-      to[at + 2] = dz / far;
+      const inverse = 1 / far;
+      to[at] = dx * inverse;
+      to[at + 1] = dy * inverse;
+      to[at + 2] = dz * inverse;
     }
     return -1;
   }
 
   #lookAtEdges(): void {
     const to = this.#directions;
-    const normals = this.#normals;
-    const angles = this.#angles;
+    const crosses = this.#crosses;
     const edges = this.#edges;
-    for (let e = 0, at = 0; at < normals.length; e++, at += 3) {
+    for (let e = 0, at = 0; at < crosses.length; e++, at += 3) {
       const a = edges[e * 2] * 3;
       const b = edges[e * 2 + 1] * 3;
-      const nx = to[a + 1] * to[b + 2] - to[a + 2] * to[b + 1];
-      const ny = to[a + 2] * to[b] - to[a] * to[b + 2];
-      const nz = to[a] * to[b + 1] - to[a + 1] * to[b];
-      const size = Math.sqrt(nx * nx + ny * ny + nz * nz);
-      const angle = angleOf(size, to[a] * to[b] + to[a + 1] * to[b + 1] + to[a + 2] * to[b + 2]);
-      const scale = size > 0 ? angle / size : 0;
-      angles[e] = angle;
-      normals[at] = nx * scale;
-      normals[at + 1] = ny * scale;
-      normals[at + 2] = nz * scale;
+      const ax = to[a];
+      const ay = to[a + 1];
+      const az = to[a + 2];
+      const bx = to[b];
+      const by = to[b + 1];
+      const bz = to[b + 2];
+      crosses[at] = ay * bz - az * by;
+      crosses[at + 1] = az * bx - ax * bz;
+      crosses[at + 2] = ax * by - ay * bx;
+      this.#scales[e] = angleOverSine(ax * bx + ay * by + az * bz);
     }
   }
 
-  /** Adds what each face has. @returns the face that the place is on, which is all there is; -1 for none */
+  /**
+   * Adds what each face has, but for the distances of its corners. @returns the face that the place is on, which is all there
+   * is; -1 for none
+   */
   #addFaces(out: Float32Array, from: number): number {
-    const normals = this.#normals;
-    const angles = this.#angles;
+    const crosses = this.#crosses;
+    const scales = this.#scales;
     const to = this.#directions;
     const sides = this.#sides;
     const signs = this.#signs;
-    const distances = this.#distances;
     const { triangles } = this.#cage;
     for (let t = 0; t < triangles.length; t += 3) {
-      const e0 = sides[t];
-      const e1 = sides[t + 1];
-      const e2 = sides[t + 2];
-      if (2 * Math.PI - angles[e0] - angles[e1] - angles[e2] < ON_FACE) return t;
       const s0 = signs[t];
       const s1 = signs[t + 1];
       const s2 = signs[t + 2];
-      const mx = s0 * normals[e0 * 3] + s1 * normals[e1 * 3] + s2 * normals[e2 * 3];
-      const my = s0 * normals[e0 * 3 + 1] + s1 * normals[e1 * 3 + 1] + s2 * normals[e2 * 3 + 1];
-      const mz = s0 * normals[e0 * 3 + 2] + s1 * normals[e1 * 3 + 2] + s2 * normals[e2 * 3 + 2];
-      for (let c = 0; c < 3; c++) {
-        // The side that lies across from the corner.
-        const e = 3 * (c === 0 ? e1 : c === 1 ? e2 : e0);
-        const p = triangles[t + c];
-        const over = normals[e] * to[p * 3] + normals[e + 1] * to[p * 3 + 1] + normals[e + 2] * to[p * 3 + 2];
-        // Seen edge on it has no say.
-        if (over < 1e-12 && over > -1e-12) continue;
-        out[from + p] +=
-          (normals[e] * mx + normals[e + 1] * my + normals[e + 2] * mz) / (over * distances[p]);
+      const a = sides[t] * 3;
+      const b = sides[t + 1] * 3;
+      const c = sides[t + 2] * 3;
+      const ax = s0 * crosses[a];
+      const ay = s0 * crosses[a + 1];
+      const az = s0 * crosses[a + 2];
+      const bx = s1 * crosses[b];
+      const by = s1 * crosses[b + 1];
+      const bz = s1 * crosses[b + 2];
+      const cx = s2 * crosses[c];
+      const cy = s2 * crosses[c + 1];
+      const cz = s2 * crosses[c + 2];
+      const p = triangles[t];
+      const volume = bx * to[p * 3] + by * to[p * 3 + 1] + bz * to[p * 3 + 2];
+      if (volume < NEAR_PLANE && volume > -NEAR_PLANE) {
+        if (this.#isOn(t)) return t;
+        if (volume < EDGE_ON && volume > -EDGE_ON) continue;
       }
+      const inverse = 1 / volume;
+      const sa = scales[sides[t]] * inverse;
+      const sb = scales[sides[t + 1]] * inverse;
+      const sc = scales[sides[t + 2]] * inverse;
+      const mx = sa * ax + sb * bx + sc * cx;
+      const my = sa * ay + sb * by + sc * cy;
+      const mz = sa * az + sb * bz + sc * cz;
+      out[from + p] += bx * mx + by * my + bz * mz;
+      out[from + triangles[t + 1]] += cx * mx + cy * my + cz * mz;
+      out[from + triangles[t + 2]] += ax * mx + ay * my + az * mz;
     }
     return -1;
+  }
+
+  #isOn(t: number): boolean {
+    let sum = 0;
+    for (let c = 0; c < 3; c++) sum += this.#angle(this.#sides[t + c]);
+    return 2 * Math.PI - sum < ON_FACE;
+  }
+
+  #angle(edge: number): number {
+    const [x, y, z] = [this.#crosses[edge * 3], this.#crosses[edge * 3 + 1], this.#crosses[edge * 3 + 2]];
+    return this.#scales[edge] * Math.sqrt(x * x + y * y + z * z);
   }
 
   /** Shares of the corners of the face that the place is on: the angles about it tell its halves’ areas. */
@@ -146,7 +174,7 @@ export class MeanValueCoordinates {
     const shares = [0, 1, 2].map((c) => {
       const e = this.#sides[t + ((c + 1) % 3)];
       const [b, d] = [triangles[t + ((c + 1) % 3)], triangles[t + ((c + 2) % 3)]];
-      const share = Math.sin(this.#angles[e]) * this.#distances[b] * this.#distances[d];
+      const share = Math.sin(this.#angle(e)) * this.#distances[b] * this.#distances[d];
       sum += share;
       return share;
     });
@@ -154,24 +182,28 @@ export class MeanValueCoordinates {
   }
 }
 
-/** Below this a sine is as good as its angle. */
-const SMALL = 1e-4;
+/** Nearer than this to the opposite direction, an angle over its sine is not told any more. */
+const OPPOSITE = 1e-14;
 
-/** The angle of a sine, not below zero, and a cosine, to 3e-8 (Abramowitz, Stegun 1964, 4.4.46). */
-function angleOf(sine: number, cosine: number): number {
-  if (sine < SMALL) return cosine > 0 ? sine : Math.PI - sine;
+/**
+ * An angle over its sine, of its cosine, to 3e-9. Over [0, 1] that is the Chebyshev sum of degree ten, in 2x − 1: smooth, so
+ * that no root is needed; the rest is what it lacks of half a turn.
+ */
+function angleOverSine(cosine: number): number {
   const x = cosine < 0 ? -cosine : cosine;
-  let sum = -0.0012624911;
-  sum = sum * x + 0.0066700901;
-  sum = sum * x - 0.0170881256;
-  sum = sum * x + 0.030891881;
-  sum = sum * x - 0.0501743046;
-  sum = sum * x + 0.0889789874;
-  sum = sum * x - 0.2145988016;
-  sum = sum * x + 1.570796305;
-  // 1 − x as the cosine alone has it loses what the sine still says.
-  const angle = (sine / Math.sqrt(1 + x)) * sum;
-  return cosine < 0 ? Math.PI - angle : angle;
+  const t = 2 * x - 1;
+  let sum = 0.00000731716636437;
+  sum = sum * t - 0.0000224025313784;
+  sum = sum * t + 0.0000506667240625;
+  sum = sum * t - 0.000163297682869;
+  sum = sum * t + 0.000546063925686;
+  sum = sum * t - 0.00177564106977;
+  sum = sum * t + 0.00586132056045;
+  sum = sum * t - 0.0198366534383;
+  sum = sum * t + 0.0697332188436;
+  sum = sum * t - 0.263600166265;
+  sum = sum * t + 1.20919957578;
+  return cosine < 0 ? Math.PI / Math.sqrt(Math.max(OPPOSITE, 1 - x * x)) - sum : sum;
 }
 
 /** Edges of faces, each once, and which of them the sides of each face are. */

@@ -57,7 +57,7 @@ describe('a cage', () => {
       expect(count).toBeLessThanOrEqual(points);
       expect(count).toBeGreaterThan(0.6 * points);
       expect(cage.outside).toBe(0);
-      const hold = heldBy(cage, body);
+      const hold = await heldBy(cage, body);
       expect(hold?.kind).toBe('cage');
       expect(Math.max(...(hold?.heights ?? [0]))).toBeLessThan(0);
     },
@@ -66,7 +66,7 @@ describe('a cage', () => {
   test('lies close: the finer, the closer', async () => {
     const body = bottle();
     const far = async (points: number): Promise<number> => {
-      const hold = heldBy(await makeCage({ bodies: [body], points }), body);
+      const hold = await heldBy(await makeCage({ bodies: [body], points }), body);
       return -(hold?.heights ?? new Float32Array(1)).reduce((sum, height) => sum + height, 0);
     };
     const [coarse, middle, fine] = [await far(40), await far(150), await far(600)];
@@ -98,7 +98,7 @@ describe('a cage', () => {
     const body = bottle(0, [3, 0]);
     const cage = await makeCage({ bodies: [body], points: 150, across: { axis: 0, middle: 0 } });
     expect(cage.outside).toBe(0);
-    expect(heldBy(cage, body)?.kind).toBe('cage');
+    expect((await heldBy(cage, body))?.kind).toBe('cage');
     const least = Math.min(...cage.positions.filter((_, i) => i % 3 === 0));
     expect(least).toBeLessThan(-3);
   });

@@ -67,7 +67,7 @@ export async function makeCage({ bodies, points, across }: CageRequest): Promise
     points,
   });
   const used = usedPlaces(positions, triangles);
-  const wrapped = wrapCage(surface, {
+  const wrapped = await wrapCage(surface, {
     field: new SolidField(solid, across),
     places: onBothSides(some(used, MAX_PLACES), across),
     edge,
@@ -76,8 +76,8 @@ export async function makeCage({ bodies, points, across }: CageRequest): Promise
   return {
     positions: wrapped,
     quads: surface.quads,
-    rows: weightsAt(body, wrapped),
-    outside: countOutside(wrapped, trianglesOfQuads(surface.quads), used),
+    rows: await weightsAt(body, wrapped),
+    outside: await countOutside(wrapped, trianglesOfQuads(surface.quads), used),
   };
 }
 
@@ -88,8 +88,8 @@ function reachOf({ least, most, longest }: Soup, across: Across | undefined): nu
   return Math.max(longest, middle - least[axis], most[axis] - middle);
 }
 
-function weightsAt({ surface, rows }: HeldBody, places: Float32Array): WeightRows {
-  const hold = anchorTo(surface, places);
+async function weightsAt({ surface, rows }: HeldBody, places: Float32Array): Promise<WeightRows> {
+  const hold = await anchorTo(surface, places);
   const count = places.length / 3;
   return hold ? weightsHeld(rows, hold, count) : createRows(count);
 }

@@ -1,6 +1,6 @@
+import { standOff } from '../../deform/follow/standOff.ts';
 import { computeNormals } from '../../mesh/normals.ts';
 import { trianglesOfQuads } from '../../mesh/quads.ts';
-import { createSurfaceHit, TriangleTree } from '../../spatial/triangleTree.ts';
 import type { QuadSurface } from './cellSurface.ts';
 import type { Across } from './coarseCells.ts';
 import type { SolidField } from './solidField.ts';
@@ -31,18 +31,18 @@ const FARTHEST = 0.9;
  * Draws a surface about a solid close and even, then moves it out until all places are within.
  * @returns Float32Array, 3 a point of the surface
  */
-export function wrapCage(surface: QuadSurface, wrapping: Wrapping): Float32Array {
+export async function wrapCage(surface: QuadSurface, wrapping: Wrapping): Promise<Float32Array> {
   const triangles = trianglesOfQuads(surface.quads);
   const positions = surface.positions.slice();
   const mean = meansOf(surface.quads, positions.length / 3);
   for (let i = 0; i < SMOOTHINGS; i++) {
     smooth(positions, mean);
     settleOff(positions, triangles, wrapping);
-    if (i >= BEFORE_ENCLOSING) enclose(positions, triangles, wrapping);
+    if (i >= BEFORE_ENCLOSING) await enclose(positions, triangles, wrapping);
     evenSides(positions, surface, wrapping.across);
   }
   for (let i = 0; i < ENCLOSINGS; i++) {
-    const isAll = !enclose(positions, triangles, wrapping);
+    const isAll = !(await enclose(positions, triangles, wrapping));
     evenSides(positions, surface, wrapping.across);
     if (isAll) break;
   }
@@ -83,18 +83,22 @@ function settleOff(positions: Float32Array, triangles: Uint32Array, { field, edg
 }
 
 /** Moves the surface out where places are not within. @returns whether any was not */
-function enclose(
+async function enclose(
   positions: Float32Array,
   triangles: Uint32Array,
   { places, edge, field }: Wrapping,
-): boolean {
+): Promise<boolean> {
   const normals = computeNormals(positions, triangles);
   const moves = new Float32Array(positions.length / 3);
-  eachPlaceBeyond(positions, triangles, normals, places, WITHIN * edge, (triangle, shares, by) => {
+  const { heights, nearest } = await standOff({ positions, normals, triangles }, places);
+  heights.forEach((height, i) => {
+    const by = WITHIN * edge + height;
+    if (by <= 0) return;
+    const [corner, shares] = [nearest.triangles[i] * 3, nearest.shares.subarray(i * 3, i * 3 + 3)];
     // The place on the triangle has to go so far: its corners go on by what they have of it.
     const sum = shares.reduce((all, share) => all + share * share, 0);
     shares.forEach((share, k) => {
-      const p = triangles[triangle * 3 + k];
+      const p = triangles[corner + k];
       moves[p] = Math.max(moves[p], Math.min(MAX_STEP * edge, (by * share) / sum));
     });
   });
@@ -111,40 +115,14 @@ function enclose(
 }
 
 /** How many places are not within a closed surface. */
-export function countOutside(positions: Float32Array, triangles: Uint32Array, places: Float32Array): number {
-  let count = 0;
-  eachPlaceBeyond(positions, triangles, computeNormals(positions, triangles), places, 0, () => count++);
-  return count;
-}
-
-/** Places that are not within a surface by a distance, each with the nearest triangle and how far it lacks. */
-function eachPlaceBeyond(
+export async function countOutside(
   positions: Float32Array,
   triangles: Uint32Array,
-  normals: Float32Array,
   places: Float32Array,
-  within: number,
-  visit: (triangle: number, shares: readonly [number, number, number], by: number) => void,
-): void {
-  const tree = new TriangleTree(positions, triangles);
-  const hit = createSurfaceHit();
-  for (let i = 0; i < places.length; i += 3) {
-    tree.nearest(places[i], places[i + 1], places[i + 2], Infinity, hit);
-    if (hit.triangle < 0) continue;
-    const shares = [hit.u, hit.v, hit.w] as const;
-    let side = 0;
-    for (let k = 0; k < 3; k++) {
-      let [at, normal] = [0, 0];
-      shares.forEach((share, c) => {
-        const p = triangles[hit.triangle * 3 + c] * 3 + k;
-        at += share * positions[p];
-        normal += share * normals[p];
-      });
-      side += (places[i + k] - at) * normal;
-    }
-    const by = within + (side > 0 ? hit.distance : -hit.distance);
-    if (by > 0) visit(hit.triangle, shares, by);
-  }
+): Promise<number> {
+  const normals = computeNormals(positions, triangles);
+  const { heights } = await standOff({ positions, normals, triangles }, places);
+  return heights.reduce((count, height) => count + (height > 0 ? 1 : 0), 0);
 }
 
 /** Makes both sides the same: each point and its partner come to the middle of where they are. */

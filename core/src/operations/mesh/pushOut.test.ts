@@ -18,7 +18,7 @@ const floor = surfaceOf(grid(8, 8));
 const inverseBinds = Float32Array.of(2, 0, 0, 0, 0, 2, 0, 0, 0, 0, 2, 0, 0, 0, 0, 1);
 
 /** A sheet over the floor that dips under it in the middle. */
-function sheet(depth: number) {
+async function sheet(depth: number) {
   const own = grid(8, 8);
   const positions = own.positions.map((x, i) => {
     if (i % 3 < 2) return x;
@@ -27,13 +27,13 @@ function sheet(depth: number) {
     return far < 2 ? -depth : 0.5;
   });
   const surface = surfaceOf({ positions, triangles: own.triangles });
-  const heights = holdOn(floor, positions)?.heights ?? new Float32Array(0);
+  const heights = (await holdOn(floor, positions))?.heights ?? new Float32Array(0);
   return { part: { inverseBinds }, positions, neighbours: surface.neighbours, heights };
 }
 
 describe('pushing out', () => {
-  test('what lies under the surface comes to stand off it, in the part’s own lengths; what lies about goes along', () => {
-    const dipped = sheet(0.3);
+  test('what lies under the surface comes to stand off it, in the part’s own lengths; what lies about goes along', async () => {
+    const dipped = await sheet(0.3);
     const moves = pushOut(dipped, floor, { distance: 0.1 });
     const middle = 4 * 9 + 4;
     expect(moves.get(middle)?.[2]).toBeCloseTo(0.2, 5);
@@ -46,9 +46,9 @@ describe('pushing out', () => {
     expect(beside).toBeLessThan(0.2);
   });
 
-  test('nothing is moved where all stands off far enough; inside, it goes the other way', () => {
-    expect(pushOut(sheet(-0.4), floor, { distance: 0.1 }).size).toBe(0);
-    const moves = pushOut(sheet(0.3), floor, { distance: 0.1, inside: true });
+  test('nothing is moved where all stands off far enough; inside, it goes the other way', async () => {
+    expect(pushOut(await sheet(-0.4), floor, { distance: 0.1 }).size).toBe(0);
+    const moves = pushOut(await sheet(0.3), floor, { distance: 0.1, inside: true });
     const corner = moves.get(0)?.[2] ?? 0;
     expect(0.5 + 2 * corner).toBeCloseTo(-0.1, 5);
   });

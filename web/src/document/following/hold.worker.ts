@@ -3,8 +3,8 @@ import * as Comlink from 'comlink';
 
 const worker = {
   /** What places hold on to of a surface; undefined where it has no triangles. */
-  hold(surface: DriverSurface, places: Float32Array): Hold | undefined {
-    const found = holdOn(surface, places);
+  async hold(surface: DriverSurface, places: Float32Array): Promise<Hold | undefined> {
+    const found = await holdOn(surface, places);
     if (!found) return undefined;
     const arrays =
       found.kind === 'cage'
