@@ -10,3 +10,4 @@ export { keepBones, nearestBones, boxPoints, weighSlots, blendRows } from './nea
 export { measureSoup, placeInCells, crossTriangles, castVotes, countVotes, measureDepth } from './voxels';
 export { dissect } from './dissect';
 export { growTree, nearestOfPlaces } from './tree';
+export { writeCoordinates } from './meanValue';

@@ -159,7 +159,7 @@ class AnchorSearch {
     return (this.#levels[level] ??= new PointGrid(
       this.#surface.positions,
       Uint32Array.from(firstOfCells(this.#surface, this.#used, apart / 2).values()),
-      apart,
+      2 * apart,
     ));
   }
 }
@@ -169,19 +169,21 @@ const smooth = (x: number): number => (x <= 0 ? 0 : x >= 1 ? 1 : x * x * (3 - 2 
 function meanEdge({ positions, triangles }: DriverSurface): number {
   let sum = 0;
   for (let i = 0; i < triangles.length; i++) {
-    const [a, b] = [triangles[i] * 3, triangles[i % 3 === 2 ? i - 2 : i + 1] * 3];
-    const [x, y, z] = [
-      positions[a] - positions[b],
-      positions[a + 1] - positions[b + 1],
-      positions[a + 2] - positions[b + 2],
-    ];
+    const a = triangles[i] * 3;
+    const b = triangles[i % 3 === 2 ? i - 2 : i + 1] * 3;
+    const x = positions[a] - positions[b];
+    const y = positions[a + 1] - positions[b + 1];
+    const z = positions[a + 2] - positions[b + 2];
     sum += Math.sqrt(x * x + y * y + z * z);
   }
   return Math.max(sum / triangles.length, 1e-30);
 }
 
 /** Points that triangles use, rising. */
-function usedPoints({ positions, triangles }: DriverSurface): Uint32Array {
+export function usedPoints({
+  positions,
+  triangles,
+}: Pick<DriverSurface, 'positions' | 'triangles'>): Uint32Array {
   const used = new Uint8Array(positions.length / 3);
   for (const p of triangles) used[p] = 1;
   const points = new Uint32Array(used.length);
@@ -209,7 +211,9 @@ const CELLS = 2 ** 17;
 
 /** A number for a place's cell, which one very far away may share. */
 function cellOf(positions: Float32Array, p: number, size: number): number {
-  const [x, y, z] = [0, 1, 2].map((k) => Math.floor(positions[p * 3 + k] / size) % CELLS);
+  const x = Math.floor(positions[p * 3] / size) & (CELLS - 1);
+  const y = Math.floor(positions[p * 3 + 1] / size) & (CELLS - 1);
+  const z = Math.floor(positions[p * 3 + 2] / size) & (CELLS - 1);
   return (x * CELLS + y) * CELLS + z;
 }
 

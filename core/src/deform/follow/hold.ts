@@ -1,5 +1,5 @@
-import { type Anchors, anchorTo, type DriverSurface } from './anchors.ts';
-import { MeanValueCoordinates } from './meanValue.ts';
+import { type Anchors, anchorTo, type DriverSurface, usedPoints } from './anchors.ts';
+import { coordinatesInCage } from './coordinatesInCage.ts';
 
 /** Places in a cage: mean value coordinates of its points. */
 export interface CageHold {
@@ -36,7 +36,7 @@ export async function holdOn(
 ): Promise<Hold | undefined> {
   const anchors = await anchorTo(surface, places, watch);
   if (!anchors) return undefined;
-  const points = Uint32Array.from(new Set(surface.triangles)).sort();
+  const points = usedPoints(surface);
   const count = anchors.heights.length;
   if (points.length > MAX_CAGE_POINTS || points.length * count > MAX_COORDINATES) return anchors;
   const within = anchors.heights.reduce((sum, height) => sum + (height < 0 ? 1 : 0), 0);
@@ -44,7 +44,7 @@ export async function holdOn(
   return {
     kind: 'cage',
     points,
-    coordinates: coordinatesIn(surface, points, places),
+    coordinates: await coordinatesIn(surface, points, places),
     heights: anchors.heights,
   };
 }
@@ -53,20 +53,16 @@ function coordinatesIn(
   { positions, triangles }: DriverSurface,
   points: Uint32Array,
   places: Float32Array,
-): Float32Array {
+): Promise<Float32Array> {
   const numbers = new Map(Array.from(points, (p, i) => [p, i]));
-  const cage = new MeanValueCoordinates({
+  const cage = {
     positions: Float32Array.from(
       { length: points.length * 3 },
       (_, i) => positions[points[Math.floor(i / 3)] * 3 + (i % 3)],
     ),
     triangles: triangles.map((p) => numbers.get(p) as number),
-  });
-  const count = places.length / 3;
-  const out = new Float32Array(count * points.length);
-  for (let p = 0; p < count; p++)
-    cage.write(places[p * 3], places[p * 3 + 1], places[p * 3 + 2], out, p * points.length);
-  return out;
+  };
+  return coordinatesInCage(cage, places);
 }
 
 /** Whether every side of a face is that of another one, run the other way. */

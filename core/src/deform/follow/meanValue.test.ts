@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { coordinatesInCage } from './coordinatesInCage.ts';
 import { MeanValueCoordinates } from './meanValue.ts';
 
 /** A cube from −1 to 1. */
@@ -68,6 +69,20 @@ describe('mean value coordinates', () => {
           expect(share).toBeGreaterThan(-1e-6);
           expect(Math.abs(near[p] - share)).toBeLessThan(0.02);
         });
+      }),
+    );
+  });
+
+  test('of many places at once are the same, also of those on a corner, an edge or a face', async () => {
+    const at = fc.oneof(fc.double({ min: -1.6, max: 1.6, noNaN: true }), fc.constantFrom(-1, 0, 1));
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.tuple(at, at, at), { minLength: 1, maxLength: 140 }), async (list) => {
+        const places = Float32Array.from(list.flat());
+        const found = await coordinatesInCage(CUBE, places);
+        for (let p = 0; p < list.length; p++) {
+          const [x, y, z] = places.subarray(p * 3, p * 3 + 3);
+          expect(found.subarray(p * 8, p * 8 + 8)).toEqual(coordinatesOf(x, y, z));
+        }
       }),
     );
   });

@@ -1,3 +1,5 @@
+import { type KernelMemory, PLAIN_MEMORY } from '../../memory/kernelMemory.ts';
+
 /** A closed surface about places, coarse. */
 export interface Cage {
   /** Float32Array, 3 a point. */
@@ -14,44 +16,69 @@ const EDGE_ON = 1e-12;
 /** From here on, the place is not on the face: its sides miss more of a full turn than that. */
 const NEAR_PLANE = 0.01;
 
+/** A cage laid out for its coordinates, with room for what is looked at from a place; twice as much as one place takes. */
+export interface CageWork extends Cage {
+  /** Two points an edge; by corner of a face, the edge from it to the next, and −1 if it is run backwards, else 1. */
+  readonly edges: Uint32Array;
+  readonly sides: Uint32Array;
+  readonly signs: Float64Array;
+  /** By point: the direction to it, one over how far it is, and what it has. */
+  readonly directions: Float64Array;
+  readonly nearness: Float64Array;
+  readonly sums: Float64Array;
+  /** By edge: the cross product of the directions to its ends, and the angle between them over that's length. */
+  readonly crosses: Float64Array;
+  readonly scales: Float64Array;
+}
+
+/** Lays a cage out in a memory. */
+export function layCage(memory: KernelMemory, { positions, triangles }: Cage): CageWork {
+  const { edges, sides, signs } = listSides(triangles, positions.length / 3);
+  const keep = <T extends Float32Array | Float64Array | Uint32Array>(room: T, from: T): T => {
+    // Memory that only counts has no room.
+    if (room.length > 0) room.set(from);
+    return room;
+  };
+  return {
+    positions: keep(memory.f32(positions.length), positions),
+    triangles: keep(memory.u32(triangles.length), triangles),
+    edges: keep(memory.u32(edges.length), edges),
+    sides: keep(memory.u32(sides.length), sides),
+    signs: keep(memory.f64(signs.length), signs),
+    directions: memory.f64(positions.length * 2),
+    nearness: memory.f64((positions.length / 3) * 2),
+    sums: memory.f64((positions.length / 3) * 2),
+    crosses: memory.f64(edges.length * 3),
+    scales: memory.f64(edges.length),
+  };
+}
+
+/** A place nearer to a point of the cage than this is on it. */
+export function nearestOf({ positions }: Cage): number {
+  let size = 0;
+  for (const x of positions) size = Math.max(size, Math.abs(x));
+  return ON_CAGE * Math.max(size, 1e-30);
+}
+
 /**
  * Mean value coordinates in a closed cage of triangles (Ju, Schaefer, Warren 2005, “Mean value coordinates for closed triangular
  * meshes”): how much of each point of the cage a place is made of, so that whatever linear map is done to the points is done to
- * the place. By the edges' own angles (Floater, Kós, Reimers 2005), each once. Holds room that is used again.
+ * the place. By the edges' own angles (Floater, Kós, Reimers 2005), each once. Holds room that is used again; for many places
+ * see {@link coordinatesInCage}.
  */
 export class MeanValueCoordinates {
-  readonly #cage: Cage;
+  readonly #cage: CageWork;
   readonly #tiny: number;
-  /** Two points an edge; by corner of a face, the edge from it to the next, and −1 if it is run backwards, else 1. */
-  readonly #edges: Uint32Array;
-  readonly #sides: Uint32Array;
-  readonly #signs: Float64Array;
-  /** By point: the direction to it, and how far it is. */
-  readonly #directions: Float64Array;
-  readonly #distances: Float64Array;
-  /** By edge: the cross product of the directions to its ends, and the angle between them over that's length. */
-  readonly #crosses: Float64Array;
-  readonly #scales: Float64Array;
 
   constructor(cage: Cage) {
-    const { positions, triangles } = cage;
-    this.#cage = cage;
-    const { edges, sides, signs } = listSides(triangles, positions.length / 3);
-    this.#edges = edges;
-    this.#sides = sides;
-    this.#signs = signs;
-    this.#directions = new Float64Array(positions.length);
-    this.#distances = new Float64Array(positions.length / 3);
-    this.#crosses = new Float64Array((edges.length / 2) * 3);
-    this.#scales = new Float64Array(edges.length / 2);
-    let size = 0;
-    for (const x of positions) size = Math.max(size, Math.abs(x));
-    this.#tiny = ON_CAGE * Math.max(size, 1e-30);
+    this.#cage = layCage(PLAIN_MEMORY, cage);
+    this.#tiny = nearestOf(cage);
   }
 
   /** @param out the coordinates of a place, one a point of the cage, summing to one: out[from ..] */
   write(x: number, y: number, z: number, out: Float32Array, from: number): void {
-    const count = this.#distances.length;
+    const { sums, nearness, positions } = this.#cage;
+    const count = positions.length / 3;
     out.fill(0, from, from + count);
     const on = this.#look(x, y, z);
     if (on >= 0) {
@@ -59,28 +86,27 @@ export class MeanValueCoordinates {
       return;
     }
     this.#lookAtEdges();
-    const face = this.#addFaces(out, from);
+    const face = this.#addFaces();
     if (face >= 0) {
       this.#putOnFace(face, out, from);
       return;
     }
     let sum = 0;
-    for (let p = 0; p < count; p++) sum += out[from + p] /= this.#distances[p];
-    for (let p = 0; p < count; p++) out[from + p] /= sum;
+    for (let p = 0; p < count; p++) sum += sums[p] *= nearness[p];
+    const whole = 1 / sum;
+    for (let p = 0; p < count; p++) out[from + p] = sums[p] * whole;
   }
 
   /** @returns the point that the place is on; -1 for none */
   #look(x: number, y: number, z: number): number {
-    const { positions } = this.#cage;
-    const to = this.#directions;
+    const { positions, directions: to, nearness } = this.#cage;
     for (let p = 0, at = 0; at < positions.length; p++, at += 3) {
       const dx = positions[at] - x;
       const dy = positions[at + 1] - y;
       const dz = positions[at + 2] - z;
       const far = Math.sqrt(dx * dx + dy * dy + dz * dz);
       if (far < this.#tiny) return p;
-      this.#distances[p] = far;
-      const inverse = 1 / far;
+      const inverse = (nearness[p] = 1 / far);
       to[at] = dx * inverse;
       to[at + 1] = dy * inverse;
       to[at + 2] = dz * inverse;
@@ -89,10 +115,8 @@ export class MeanValueCoordinates {
   }
 
   #lookAtEdges(): void {
-    const to = this.#directions;
-    const crosses = this.#crosses;
-    const edges = this.#edges;
-    for (let e = 0, at = 0; at < crosses.length; e++, at += 3) {
+    const { directions: to, crosses, scales, edges } = this.#cage;
+    for (let e = 0, at = 0; e * 2 < edges.length; e++, at += 3) {
       const a = edges[e * 2] * 3;
       const b = edges[e * 2 + 1] * 3;
       const ax = to[a];
@@ -104,7 +128,7 @@ export class MeanValueCoordinates {
       crosses[at] = ay * bz - az * by;
       crosses[at + 1] = az * bx - ax * bz;
       crosses[at + 2] = ax * by - ay * bx;
-      this.#scales[e] = angleOverSine(ax * bx + ay * by + az * bz);
+      scales[e] = angleOverSine(ax * bx + ay * by + az * bz);
     }
   }
 
@@ -112,13 +136,9 @@ export class MeanValueCoordinates {
    * Adds what each face has, but for the distances of its corners. @returns the face that the place is on, which is all there
    * is; -1 for none
    */
-  #addFaces(out: Float32Array, from: number): number {
-    const crosses = this.#crosses;
-    const scales = this.#scales;
-    const to = this.#directions;
-    const sides = this.#sides;
-    const signs = this.#signs;
-    const { triangles } = this.#cage;
+  #addFaces(): number {
+    const { triangles, sides, signs, directions: to, crosses, scales, sums } = this.#cage;
+    sums.fill(0);
     for (let t = 0; t < triangles.length; t += 3) {
       const s0 = signs[t];
       const s1 = signs[t + 1];
@@ -148,33 +168,33 @@ export class MeanValueCoordinates {
       const mx = sa * ax + sb * bx + sc * cx;
       const my = sa * ay + sb * by + sc * cy;
       const mz = sa * az + sb * bz + sc * cz;
-      out[from + p] += bx * mx + by * my + bz * mz;
-      out[from + triangles[t + 1]] += cx * mx + cy * my + cz * mz;
-      out[from + triangles[t + 2]] += ax * mx + ay * my + az * mz;
+      sums[p] += bx * mx + by * my + bz * mz;
+      sums[triangles[t + 1]] += cx * mx + cy * my + cz * mz;
+      sums[triangles[t + 2]] += ax * mx + ay * my + az * mz;
     }
     return -1;
   }
 
   #isOn(t: number): boolean {
     let sum = 0;
-    for (let c = 0; c < 3; c++) sum += this.#angle(this.#sides[t + c]);
+    for (let c = 0; c < 3; c++) sum += this.#angle(this.#cage.sides[t + c]);
     return 2 * Math.PI - sum < ON_FACE;
   }
 
   #angle(edge: number): number {
-    const [x, y, z] = [this.#crosses[edge * 3], this.#crosses[edge * 3 + 1], this.#crosses[edge * 3 + 2]];
-    return this.#scales[edge] * Math.sqrt(x * x + y * y + z * z);
+    const { crosses, scales } = this.#cage;
+    const [x, y, z] = [crosses[edge * 3], crosses[edge * 3 + 1], crosses[edge * 3 + 2]];
+    return scales[edge] * Math.sqrt(x * x + y * y + z * z);
   }
 
   /** Shares of the corners of the face that the place is on: the angles about it tell its halves’ areas. */
   #putOnFace(t: number, out: Float32Array, from: number): void {
-    const { triangles } = this.#cage;
-    out.fill(0, from, from + this.#distances.length);
+    const { triangles, sides, nearness } = this.#cage;
     let sum = 0;
     const shares = [0, 1, 2].map((c) => {
-      const e = this.#sides[t + ((c + 1) % 3)];
+      const e = sides[t + ((c + 1) % 3)];
       const [b, d] = [triangles[t + ((c + 1) % 3)], triangles[t + ((c + 2) % 3)]];
-      const share = Math.sin(this.#angle(e)) * this.#distances[b] * this.#distances[d];
+      const share = Math.sin(this.#angle(e)) / (nearness[b] * nearness[d]);
       sum += share;
       return share;
     });
