@@ -71,6 +71,36 @@ test('a ribbon along the neck is laid, set, baked into weights and kept; undone,
   await allSaved();
   await driver.navigate().refresh();
   await waitFor(driver, 'it is there after a reload', () => isThere('[data-ribbon="neck_2 to head"]'));
+}, 180_000);
+
+test('joints of its own move in every clip, in the file that leaves too; undone, they are gone', async () => {
+  const names = async (): Promise<string[]> =>
+    Object.values((await hands.storedDocument()).joints).flatMap((setup) =>
+      setup && /_ribbon_/.test(setup.name) ? [setup.name] : [],
+    );
+  expect(await names()).toEqual([]);
+  await hands.type('Joints', '6');
+  await (await find(driver, '[data-action="Give the ribbon joints of its own"]')).click();
+  await waitFor(driver, 'they are there', async () => (await ribbons())[0]?.ownJoints?.length === 6);
+  expect((await ribbons())[0]?.isOff).toBe(true);
+  expect(await names()).toEqual([1, 2, 3, 4, 5, 6].map((number) => `neck_2_ribbon_${number}`));
+  await waitFor(driver, 'it is told how near the part comes', async () =>
+    /6 joints of its own move as it does in every clip\. The part is [\d.]+ mm off/.test(
+      await textOf(driver, '[data-own-joints]'),
+    ),
+  );
+  await allSaved();
+  const { clips, skeleton, rows } = await hands.exported();
+  const own = new Set(
+    skeleton.joints.flatMap(({ name }, joint) => (/^neck_2_ribbon_/.test(name) ? [joint] : [])),
+  );
+  expect(own.size).toBe(6);
+  for (const { tracks } of clips) expect(tracks.some(({ joint }) => own.has(joint))).toBe(true);
+  expect(rows[0].joints.some((joint, i) => own.has(joint) && rows[0].values[i] > 0.5)).toBe(true);
+
+  await press(Key.chord(Key.CONTROL, 'z'));
+  await waitFor(driver, 'they are gone', async () => (await names()).length === 0);
+  expect((await ribbons())[0]?.ownJoints).toBeUndefined();
   await (await find(driver, '[aria-label="Take the ribbon neck_2 to head away"]')).click();
   await waitFor(driver, 'it is gone', async () => (await ribbons()).length === 0);
 }, 180_000);

@@ -1,6 +1,13 @@
 import { MAX_ADDED_POINTS } from '@judoka/core/drawing';
 import { MAX_ADDED_MESH_POINTS } from '@judoka/core/mesh';
-import { MAX_CAGE_POINTS, MAX_CONTROLS, MAX_RELAX_PASSES, MIN_CONTROLS } from '@judoka/core/deform';
+import {
+  MAX_CAGE_POINTS,
+  MAX_CONTROLS,
+  MAX_OWN_JOINTS,
+  MAX_RELAX_PASSES,
+  MIN_CONTROLS,
+  MIN_OWN_JOINTS,
+} from '@judoka/core/deform';
 import {
   MAX_CAGE_TEXT,
   MAX_MOVED_TEXT,
@@ -96,6 +103,7 @@ const BY_ID = {
     isEndHeld: z.boolean(),
     sharesTwist: z.boolean(),
     keepsVolume: z.boolean(),
+    ownJoints: z.array(jointNumber).min(MIN_OWN_JOINTS).max(MAX_OWN_JOINTS).optional(),
     mask: z.uuid().optional(),
     isOff: z.literal(true).optional(),
     savedAt,

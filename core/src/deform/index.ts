@@ -26,7 +26,9 @@ export { morphedDeformer, PartMorphs, type PosedMorph } from './morph/morphedDef
 export { type TurnRange } from './morph/turns.ts';
 export {
   MAX_CONTROLS,
+  MAX_OWN_JOINTS,
   MIN_CONTROLS,
+  MIN_OWN_JOINTS,
   type LaidRibbon,
   type Ribbon,
   type RibbonState,

@@ -79,6 +79,7 @@ export {
 export { countInexact } from './inexactSums.ts';
 export { findBodyPlane } from './space/bodyPlane.ts';
 export { withJointSetups, withSkeleton } from './withJointSetups.ts';
+export { carryingRibbons, withRibbonTracks } from './withRibbonTracks.ts';
 export { FILE_SHAPES, shapesOf, withPoints, withShapes, type ShapeSettings } from './withShapes.ts';
 export { MAX_MOVED_TEXT, movedValues, readMoved, type MovedBlocks } from './movedPoints.ts';
 export { isSoundRibbon, ribbonsOnPart, type SavedRibbon } from './ribbons.ts';

@@ -128,7 +128,11 @@ export function renumberValue(path: string, value: Json, to: (joint: number) => 
           }
         : held;
     case 'ribbons':
-      return { ...held, joints: (held.joints as readonly number[]).map(to) };
+      return {
+        ...held,
+        joints: (held.joints as readonly number[]).map(to),
+        ...(held.ownJoints && { ownJoints: (held.ownJoints as readonly number[]).map(to) }),
+      };
     case 'motions':
       return { ...held, follows: keyed(held.follows) };
     default:

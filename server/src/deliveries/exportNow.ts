@@ -20,14 +20,14 @@ export async function exportNow(
   at = new Date(),
 ): Promise<ExportedFile & { readonly head: number }> {
   const { name, head, weights, setups, values } = await threads.snapshot(asking);
-  const { skinnedParts, motions, poses, order, shapes, masks } = readSettings(values);
+  const { skinnedParts, motions, poses, order, shapes, masks, ribbons } = readSettings(values);
   const attached = async (id: string): Promise<Uint8Array> =>
     found(await findAttachment(database, asking.account, asking.character, id));
   const named = new Set(Object.values(shapes).map((shape) => shape?.mask));
   const added = delivery.withMotions ? motions : [];
   const file = await files.exportFile({
     source: await readSource(database, asking.character),
-    ...{ weights, setups, delivery, order, at },
+    ...{ weights, setups, delivery, order, at, ribbons },
     name: fileName(name),
     skinned: skinnedParts,
     shapes: shapesOf(values),

@@ -1,4 +1,4 @@
-import type { Delivery, SavedShapes, ShapeSettings } from '@judoka/core/document';
+import type { Delivery, SavedRibbon, SavedShapes, ShapeSettings } from '@judoka/core/document';
 import type { Joint, JointSetups, Pose } from '@judoka/core/skeleton';
 import { Piscina } from 'piscina';
 import { valueOf, type Outcome } from '../http/outcome.ts';
@@ -49,6 +49,8 @@ export interface ExportJob {
   readonly motions: readonly ExportedMotion[];
   /** Poses that are added as clips of one frame. */
   readonly poses: readonly { readonly name: string; readonly joints: Pose }[];
+  /** Ribbons whose own joints move in every clip. */
+  readonly ribbons: readonly SavedRibbon[];
 }
 
 /** What goes out: one file, or several in a zip file. */

@@ -29,6 +29,7 @@ import {
   layersInOrder,
   withAddedAmounts,
   withJointSetups,
+  withRibbonTracks,
   type Character,
   type Delivery,
 } from '@judoka/core/document';
@@ -89,7 +90,21 @@ function picture(character: Character): Uint8Array {
 }
 
 async function write(job: ExportJob): Promise<ExportedFile> {
-  const { source, weights, setups, skinned, delivery, shapes, order, motions, poses, name, at, morphs } = job;
+  const {
+    source,
+    weights,
+    setups,
+    skinned,
+    delivery,
+    shapes,
+    order,
+    motions,
+    poses,
+    name,
+    at,
+    morphs,
+    ribbons,
+  } = job;
   const file = openGlb(source);
   const came = await readCharacter(file, decoders);
   // Cages stand behind the parts of the file, and stay here.
@@ -100,16 +115,18 @@ async function write(job: ExportJob): Promise<ExportedFile> {
   const { rows } = drawn;
   const { container, character } = await relaidMeshes(drawn.container, drawn.character, shapes, decoders);
   const now = withJointSetups(character, setups);
+  const carried = (clip: Clip): Clip => withRibbonTracks(clip, now.skeleton, ribbons);
   const clips = [
     ...clipsOf(now, rows, motions),
     ...poses.map(({ name: of, joints }) => poseClip(of, joints)),
-  ];
+  ].map(carried);
+  const moreTracks = now.clips.map((clip) => carried(clip).tracks.slice(clip.tracks.length));
   const layers = layersInOrder(rows.length, { order, orderRules: [] }, REST_POSE);
   const masks = new Map(morphs.masks.map(({ id, bytes }) => [id, maskOn(character, decodeMask(bytes))]));
   const shaped = leavingMorphs(character, morphs.saved, (id) => masks.get(id));
   const leaving: Leaving = {
     ...{ container, character, rows },
-    options: { setups, skinned, welds: shapes.welds, clips, ...(shaped && { morphs: shaped }) },
+    options: { setups, skinned, welds: shapes.welds, clips, moreTracks, ...(shaped && { morphs: shaped }) },
     ...(character.drawing && { drawn: { now, order: layers } }),
   };
   const { main, files } = await deliverCharacter(leaving, delivery, name, { decoders, at });

@@ -10,10 +10,14 @@ export interface Ribbon {
   readonly sharesTwist: boolean;
   /** Whether it becomes thinner where it is stretched, so that its volume stays. */
   readonly keepsVolume: boolean;
+  /** Joints along it, from its start to its end, that clips move as it goes; see {@link RibbonCarrier}. */
+  readonly ownJoints?: readonly number[];
 }
 
 export const MIN_CONTROLS = 3;
 export const MAX_CONTROLS = 32;
+export const MIN_OWN_JOINTS = 2;
+export const MAX_OWN_JOINTS = 32;
 
 /** A ribbon as it lies in a part at rest, part space. */
 export interface LaidRibbon {

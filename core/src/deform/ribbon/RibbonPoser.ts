@@ -37,6 +37,11 @@ export class RibbonPoser {
     this.#lay();
   }
 
+  /** What a frame does to what stands at it at rest: twelve numbers, three columns and a place. */
+  frame(frame: number): Float64Array {
+    return this.#frames.subarray(frame * 12, frame * 12 + 12);
+  }
+
   /** Where a point is on the ribbon, and how it faces. @param out 3 of a place, then 3 of a normal */
   place(point: number, rest: Float32Array, restNormals: Float32Array, out: Float64Array): void {
     const f = this.#laid.shares[point] * (FRAMES - 1);

@@ -21,22 +21,56 @@ export function addClips(
   const taken = new Set(animations.map(({ name }) => name));
   for (const clip of clips) {
     const added: GltfAnimation = { name: freeName(clip.name, taken), channels: [], samplers: [] };
-    const inputs = new Map<Float32Array, number>();
-    for (const track of clip.tracks) {
-      const node = nodeOfJoint[track.joint];
-      if (node < 0 || joints[track.joint].removed) continue;
-      splitMatrix(json, node, joints[track.joint]);
-      const input = inputs.get(track.times) ?? appendTimes(writer, json, track.times);
-      inputs.set(track.times, input);
-      const width = track.path === 'rotation' ? 4 : 3;
-      const values = fromJoint(joints[track.joint], track);
-      const output = writer.append(values, FLOAT, `VEC${width}`, values.length / width);
-      added.samplers.push({ input, output, interpolation: track.interpolation });
-      added.channels.push({ sampler: added.samplers.length - 1, target: { node, path: track.path } });
-    }
+    addTracks(writer, json, joints, nodeOfJoint, added, clip.tracks);
     if (added.channels.length > 0) animations.push(added);
   }
   if (animations.length === 0) delete json.animations;
+}
+
+/**
+ * Adds tracks to clips of the file.
+ * @param animations the file's, as they came, those without a channel left among them
+ * @param tracks     by clip of the file
+ */
+export function addTracksToClips(
+  writer: BufferWriter,
+  json: GltfJson,
+  joints: readonly Joint[],
+  nodeOfJoint: readonly number[],
+  animations: readonly GltfAnimation[],
+  tracks: readonly (readonly Track[])[],
+): void {
+  tracks.forEach((own, i) => {
+    const animation = animations.at(i);
+    if (!animation || own.length === 0) return;
+    addTracks(writer, json, joints, nodeOfJoint, animation, own);
+    json.animations ??= [];
+    if (animation.channels.length > 0 && !json.animations.includes(animation))
+      json.animations.push(animation);
+  });
+}
+
+function addTracks(
+  writer: BufferWriter,
+  json: GltfJson,
+  joints: readonly Joint[],
+  nodeOfJoint: readonly number[],
+  animation: GltfAnimation,
+  tracks: readonly Track[],
+): void {
+  const inputs = new Map<Float32Array, number>();
+  for (const track of tracks) {
+    const node = nodeOfJoint[track.joint];
+    if (node < 0 || joints[track.joint].removed) continue;
+    splitMatrix(json, node, joints[track.joint]);
+    const input = inputs.get(track.times) ?? appendTimes(writer, json, track.times);
+    inputs.set(track.times, input);
+    const width = track.path === 'rotation' ? 4 : 3;
+    const values = fromJoint(joints[track.joint], track);
+    const output = writer.append(values, FLOAT, `VEC${width}`, values.length / width);
+    animation.samplers.push({ input, output, interpolation: track.interpolation });
+    animation.channels.push({ sampler: animation.samplers.length - 1, target: { node, path: track.path } });
+  }
 }
 
 function freeName(name: string, taken: Set<string | undefined>): string {

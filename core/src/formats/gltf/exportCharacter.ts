@@ -5,8 +5,8 @@ import { isInexact } from '../../document/inexactSums.ts';
 import { withJointSetups } from '../../document/withJointSetups.ts';
 import { withWelds } from '../../document/withWelds.ts';
 import { withSkinnedParts } from '../../document/withSkinnedParts.ts';
-import type { Clip } from '../../animation/clip.ts';
-import { addClips } from './addClips.ts';
+import type { Clip, Track } from '../../animation/clip.ts';
+import { addClips, addTracksToClips } from './addClips.ts';
 import { addSkins } from './addSkins.ts';
 import { BufferWriter, FLOAT, UNSIGNED_BYTE, UNSIGNED_SHORT } from './bufferWriter.ts';
 import type { Character, CharacterPart } from '../../document/character.ts';
@@ -30,6 +30,8 @@ export interface ExportOptions {
   readonly morphs?: readonly LeavingMorph[];
   /** Clips to add, of the character's joints as they are set up. */
   readonly clips?: readonly Clip[];
+  /** By clip of the file, tracks to add to it: what moves joints that the file does not have. */
+  readonly moreTracks?: readonly (readonly Track[])[];
 }
 
 /**
@@ -55,12 +57,14 @@ export function exportCharacter(
     welds = {},
     exactSums = false,
     clips = [],
+    moreTracks = [],
     morphs,
   }: ExportOptions = {},
 ): GltfContainer {
   const json = JSON.parse(JSON.stringify(container.json)) as GltfJson;
   const writer = new BufferWriter(json, container);
   const edited = withSkinnedParts(withWelds(withJointSetups(character, setups), welds), skinned);
+  const animations = json.animations ?? [];
   const skeleton = exportSkeleton(writer, json, character, edited);
   const skins = addSkins(writer, json, edited, rows, skeleton);
   const weightsOf = (part: CharacterPart, index: number): PartWeights => ({
@@ -84,7 +88,9 @@ export function exportCharacter(
     writePart(writer, json, part, skeleton, weightsOf(part, index), changed);
   });
   if (morphs) writeMorphs(writer, json, edited, morphs);
-  addClips(writer, json, edited.skeleton.joints, skeleton.nodeOfJoint, clips);
+  const { joints } = edited.skeleton;
+  addTracksToClips(writer, json, joints, skeleton.nodeOfJoint, animations, moreTracks);
+  addClips(writer, json, joints, skeleton.nodeOfJoint, clips);
   return { json, buffers: writer.finish(), images: container.images };
 }
 

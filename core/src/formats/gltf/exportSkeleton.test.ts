@@ -10,7 +10,8 @@ import { restWorld, type Skeleton } from '../../skeleton/skeleton.ts';
 import { applySkeletonChange, type JointSetups, type SkeletonChange } from '../../skeleton/skeletonChange.ts';
 import { moveWeight } from '../../operations/exact/moveWeight.ts';
 import { apply } from '../../weights/delta.ts';
-import { influencesOf } from '../../weights/rows.ts';
+import { copyRows, influencesOf } from '../../weights/rows.ts';
+import type { Track } from '../../animation/clip.ts';
 import type { Character } from '../../document/character.ts';
 import { openGlb, writeGlb, type GltfContainer } from './container.ts';
 import { exportCharacter } from './exportCharacter.ts';
@@ -98,6 +99,31 @@ test('a clip that places a moved joint is shifted along', async () => {
   const view = (file.json.bufferViews ?? [])[accessor.bufferView as number];
   const bytes = file.buffers[view.buffer].slice(view.byteOffset, (view.byteOffset ?? 0) + view.byteLength);
   expect([...new Float32Array(bytes.buffer)]).toEqual([0.5, 1.5, 0, 0.5, 1.75, 0]);
+});
+
+test.each([
+  ['beside what it has', false],
+  ['that moved nothing else any more', true],
+])('tracks of a new joint go into the file’s clip, %s', async (_, isKneeGone) => {
+  const container = withClip();
+  delete container.json.nodes?.[1].children;
+  const character = await readCharacter(container);
+  const rows = [copyRows(character.rows[0])];
+  apply(rows, [moveWeight(0, rows[0], 1, 0, { locks: NO_LOCKS })]);
+  const gone = isKneeGone ? removeJoint(character.skeleton, 1) : [];
+  const change = addJoint(applySkeletonChange(character.skeleton, gone), 'new', 0, 'new', [0, 1, 0]);
+  const [times, values] = [Float32Array.of(0, 1), Float32Array.of(0, 0, 0, 0, 0, 0.5)];
+  const track: Track = {
+    ...{ joint: change[0].joint, path: 'translation', interpolation: 'LINEAR', times, values },
+  };
+  const options = { setups: { ...setups(gone), ...setups(change) }, moreTracks: [[track]] };
+  const again = await readCharacter(openGlb(writeGlb(exportCharacter(container, character, rows, options))));
+  expect(again.clips.map(({ name }) => name)).toEqual(['nod']);
+  const [{ tracks, nodeTracks = [] }] = again.clips;
+  const all = [...tracks, ...nodeTracks].map((each) => [...each.values]);
+  expect(all).toHaveLength(isKneeGone ? 1 : 2);
+  expect(all.at(-1)).toEqual([...values]);
+  expect(again.skeleton.joints.map(({ name }) => name)).toContain('new');
 });
 
 test('a joint that is taken out leaves skin, tree and clip; the weights of the others are written anew', async () => {

@@ -8,6 +8,7 @@ import {
 } from '@judoka/core/document';
 import { weightedJoints } from '@judoka/core/weights';
 import { addAttachment, attachmentBytes } from '../../document/attachments.ts';
+import { carriedClip } from '../../document/carriedClips.ts';
 import { Events } from '../../document/events.ts';
 import type { TrialThreads } from '../../document/TrialThreads.ts';
 import {
@@ -54,6 +55,8 @@ export class ClipPlayer {
   #poses: readonly WithId<SavedPose>[] = [];
   #last = 0;
   #turn = 0;
+  /** The clip without what ribbons do in it. */
+  #plain: Clip | undefined;
   current: Clip | undefined;
   choice: ClipChoice | undefined;
   mapping: Mapping | undefined;
@@ -70,6 +73,19 @@ export class ClipPlayer {
     this.#at = at;
     this.#threads = threads;
     at.document.events.subscribe('values', () => this.#valuesChanged());
+    for (const event of ['values', 'joints'] as const)
+      at.document.events.subscribe(event, () => this.#carryAnew());
+  }
+
+  /** Ribbons have other joints of their own, or go otherwise: what was measured was another motion. */
+  #carryAnew(): void {
+    if (!this.current || !this.#plain) return;
+    const carried = carriedClip(this.#at.document, this.#plain);
+    if (carried === this.current) return;
+    this.current = carried;
+    if (this.playing) this.#tell();
+    else this.#take(this.#plain);
+    this.events.publish('mapped');
   }
 
   get #motions(): readonly WithId<SavedMotion>[] {
@@ -284,7 +300,8 @@ export class ClipPlayer {
 
   #take(clip: Clip): void {
     const same = this.current?.name === clip.name && this.current.seconds === clip.seconds;
-    this.current = clip;
+    this.#plain = clip;
+    this.current = carriedClip(this.#at.document, clip);
     if (!same) {
       this.loop = undefined;
       this.seconds = 0;

@@ -6,6 +6,7 @@ import { maskOf, type PointMask } from '@judoka/core/mesh';
 import { type CureRequest, partOfChange } from '@judoka/core/operations/cure';
 import { apply, type Change, compose, invert, isEmpty } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
+import { carriedClips } from '../../document/carriedClips.ts';
 import type { Alternative, CureDetails } from '../../document/alternative.ts';
 import { Events } from '../../document/events.ts';
 import type { Proposal } from '../../document/Proposals.ts';
@@ -238,7 +239,7 @@ export class Curing {
       runner.begin({
         character: { ...document.bound.character, rows },
         ranges: trial.ranges(),
-        clips: document.character.clips,
+        clips: carriedClips(document),
         skinning: document.settings.skinning,
       }),
       signal,

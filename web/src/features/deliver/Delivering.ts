@@ -16,6 +16,7 @@ import { renameJoint } from '@judoka/core/skeleton';
 import { apply, copyRows, isEmpty, type WeightRows } from '@judoka/core/weights';
 import * as Comlink from 'comlink';
 import { request, requestBytes } from '../../api/http.ts';
+import { carriedClips } from '../../document/carriedClips.ts';
 import type { MomentChoice } from '../../document/moments/Moments.ts';
 import { Events, type EventSource } from '../../document/events.ts';
 import type { Proposal } from '../../document/Proposals.ts';
@@ -85,7 +86,7 @@ export class Delivering {
       rows: this.#base,
       locks: at.document.locks,
       ranges: at.trial.ranges(),
-      clips: at.document.character.clips,
+      clips: carriedClips(at.document),
     }));
     const { events } = at.document;
     this.#ends = [

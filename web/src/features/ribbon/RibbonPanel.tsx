@@ -19,10 +19,12 @@ import {
   removeRibbon,
   ribbonChain,
 } from './ribbons.ts';
+import { OwnJoints } from './OwnJoints.tsx';
 import { StretchChart } from './StretchChart.tsx';
 import './ribbon.css';
 
 type At = Editing & {
+  readonly checkUp: { readonly profile: { readonly influences: number } };
   readonly curing: {
     readonly events: Events<'changed'>;
     readonly working: { readonly what: string; readonly share: number; readonly isBake: boolean } | undefined;
@@ -124,6 +126,7 @@ function OneRibbon({ at, ribbon }: RibbonProps) {
           <Stretch at={at} ribbon={ribbon} />
           {document.mayChange && <RibbonSettings at={at} ribbon={ribbon} />}
           {document.mayChange && <Bake at={at} ribbon={ribbon} />}
+          {document.mayChange && <OwnJoints at={at} ribbon={ribbon} />}
         </>
       )}
     </div>

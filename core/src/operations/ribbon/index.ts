@@ -1,0 +1,2 @@
+export { growOwnJoints } from './growOwnJoints.ts';
+export { weighOwnJoints } from './weighOwnJoints.ts';
