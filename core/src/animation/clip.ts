@@ -85,8 +85,22 @@ export function sampleClip({ tracks }: Pick<Clip, 'tracks'>, seconds: number): P
 }
 
 /** A track's value at a time (glTF 2.0 specification, appendix C). */
-export function sampleTrack({ path, interpolation, times, values }: Track, seconds: number): number[] {
-  const width = path === 'rotation' ? 4 : 3;
+export function sampleTrack({ path, ...keys }: Track, seconds: number): number[] {
+  if (path !== 'rotation') return sampleKeys(keys, 3, seconds);
+  const value = sampleKeys(keys, 4, seconds, slerp);
+  return keys.interpolation === 'CUBICSPLINE' ? normalized(path, value) : value;
+}
+
+/**
+ * Keys' value at a time, so many numbers each; before the first key and behind the last one they hold.
+ * @param between what lies between two keys, where the track is linear
+ */
+export function sampleKeys(
+  { interpolation, times, values }: Pick<Track, 'interpolation' | 'times' | 'values'>,
+  width: number,
+  seconds: number,
+  between: typeof mix = mix,
+): number[] {
   const cubic = interpolation === 'CUBICSPLINE';
   const read = (key: number, slot = 1): number[] => {
     const from = cubic ? (key * 3 + slot) * width : key * width;
@@ -99,8 +113,9 @@ export function sampleTrack({ path, interpolation, times, values }: Track, secon
   const step = times[next] - times[key];
   const t = step > 0 ? (seconds - times[key]) / step : 0;
   if (interpolation === 'STEP') return read(key);
-  if (cubic) return normalized(path, hermite(read(key), read(key, 2), read(next), read(next, 0), t, step));
-  return path === 'rotation' ? slerp(read(key), read(next), t) : mix(read(key), read(next), t);
+  return cubic
+    ? hermite(read(key), read(key, 2), read(next), read(next, 0), t, step)
+    : between(read(key), read(next), t);
 }
 
 function firstAfter(times: Float32Array, seconds: number): number {

@@ -14,9 +14,9 @@ export function leavingMorphs(
 ): LeavingMorph[] | undefined {
   if (morphs.length === 0 || Object.keys(shapes).length === 0) return undefined;
   return shapesOfDocument(morphs, { shapes, shapeAmounts: {} }).flatMap(
-    ({ morph, name, mask, isMade, isLeftOut }) => {
+    ({ morph, name, mask, isMade, isLeftOut, turn }) => {
       const amounts = mask === undefined ? undefined : maskOf(mask);
-      return isLeftOut ? [] : [{ morph, name, isMade, ...(amounts && { amounts }) }];
+      return isLeftOut ? [] : [{ morph, name, isMade, ...(amounts && { amounts }), ...(turn && { turn }) }];
     },
   );
 }

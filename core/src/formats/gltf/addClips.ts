@@ -4,11 +4,18 @@ import type { Joint } from '../../skeleton/skeleton.ts';
 import { FLOAT, type BufferWriter } from './bufferWriter.ts';
 import type { GltfAnimation, GltfJson } from './gltfJson.ts';
 
+/** A clip of the file that leaves, and the motion that it is of. */
+export interface WrittenClip {
+  readonly animation: GltfAnimation;
+  readonly clip: Clip;
+}
+
 /**
  * Adds clips of a character to its file: their tracks say what joints do away from rest, the file's what nodes do. A name
  * that is taken gets a number.
  *
  * @param nodeOfJoint by joint: its node; -1 for none
+ * @returns those that move something
  */
 export function addClips(
   writer: BufferWriter,
@@ -16,15 +23,17 @@ export function addClips(
   joints: readonly Joint[],
   nodeOfJoint: readonly number[],
   clips: readonly Clip[],
-): void {
+): WrittenClip[] {
   const animations = (json.animations ??= []);
   const taken = new Set(animations.map(({ name }) => name));
-  for (const clip of clips) {
-    const added: GltfAnimation = { name: freeName(clip.name, taken), channels: [], samplers: [] };
-    addTracks(writer, json, joints, nodeOfJoint, added, clip.tracks);
-    if (added.channels.length > 0) animations.push(added);
-  }
+  const written = clips.flatMap((clip): WrittenClip[] => {
+    const animation: GltfAnimation = { name: freeName(clip.name, taken), channels: [], samplers: [] };
+    addTracks(writer, json, joints, nodeOfJoint, animation, clip.tracks);
+    return animation.channels.length > 0 ? [{ animation, clip }] : [];
+  });
+  animations.push(...written.map(({ animation }) => animation));
   if (animations.length === 0) delete json.animations;
+  return written;
 }
 
 /**
@@ -87,7 +96,7 @@ function splitMatrix({ nodes = [] }: GltfJson, node: number, { translation, rota
   nodes[node] = { ...rest, translation: [...translation], rotation: [...rotation], scale: [...scale] };
 }
 
-function appendTimes(writer: BufferWriter, json: GltfJson, times: Float32Array): number {
+export function appendTimes(writer: BufferWriter, json: GltfJson, times: Float32Array): number {
   const index = writer.append(times, FLOAT, 'SCALAR', times.length);
   Object.assign(json.accessors?.[index] ?? {}, { min: [times[0]], max: [times[times.length - 1]] });
   return index;

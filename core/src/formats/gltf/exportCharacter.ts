@@ -6,7 +6,8 @@ import { withJointSetups } from '../../document/withJointSetups.ts';
 import { withWelds } from '../../document/withWelds.ts';
 import { withSkinnedParts } from '../../document/withSkinnedParts.ts';
 import type { Clip, Track } from '../../animation/clip.ts';
-import { addClips, addTracksToClips } from './addClips.ts';
+import { addClips, addTracksToClips, type WrittenClip } from './addClips.ts';
+import { addTurnTracks } from './addTurnTracks.ts';
 import { addSkins } from './addSkins.ts';
 import { BufferWriter, FLOAT, UNSIGNED_BYTE, UNSIGNED_SHORT } from './bufferWriter.ts';
 import type { Character, CharacterPart } from '../../document/character.ts';
@@ -90,7 +91,13 @@ export function exportCharacter(
   if (morphs) writeMorphs(writer, json, edited, morphs);
   const { joints } = edited.skeleton;
   addTracksToClips(writer, json, joints, skeleton.nodeOfJoint, animations, moreTracks);
-  addClips(writer, json, joints, skeleton.nodeOfJoint, clips);
+  const added = addClips(writer, json, joints, skeleton.nodeOfJoint, clips);
+  const own = animations.flatMap((animation, i): WrittenClip[] => {
+    const clip = edited.clips.at(i);
+    if (!clip || !json.animations?.includes(animation)) return [];
+    return [{ animation, clip: { ...clip, tracks: [...clip.tracks, ...(moreTracks.at(i) ?? [])] } }];
+  });
+  if (morphs) addTurnTracks(writer, json, edited, [...own, ...added], morphs);
   return { json, buffers: writer.finish(), images: container.images };
 }
 

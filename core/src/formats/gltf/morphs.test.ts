@@ -1,7 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
+import type { Clip } from '../../animation/clip.ts';
+import type { TurnRange } from '../../deform/morph/turns.ts';
 import type { Character } from '../../document/character.ts';
 import { halvesOf, movesOfPoints } from '../../mesh/morphs.ts';
 import { CoreError } from '../../errors.ts';
+import { BufferWriter } from './bufferWriter.ts';
 import { exportCharacter } from './exportCharacter.ts';
 import type { GltfContainer } from './container.ts';
 import { readCharacter } from './readCharacter.ts';
@@ -196,5 +199,69 @@ describe('shapes of a file', () => {
     expect(meshOf(container).primitives[0].targets).toBeUndefined();
     expect(meshOf(container).weights).toBeUndefined();
     expect(container.json.animations).toBeUndefined();
+  });
+});
+
+describe('shapes that go on by a joint’s turn', () => {
+  /** The strip with a clip that turns the knee about z, to so many degrees in a second. */
+  function turning(degrees: number): GltfContainer {
+    const container = shaped();
+    const [clip] = container.json.animations ?? [];
+    const half = (degrees * Math.PI) / 360;
+    const turns = put(container, [0, 0, 0, 1, 0, 0, Math.sin(half), Math.cos(half)], 'VEC4', 4);
+    clip.samplers.push({ input: clip.samplers[0].input, output: turns, interpolation: 'LINEAR' });
+    clip.channels.push({ sampler: 1, target: { node: 1, path: 'rotation' } });
+    return container;
+  }
+  const push: LeavingMorph = { ...all[1], turn: { joint: 1, axis: 'z', from: 0, to: 90 } };
+
+  /** The amounts of both shapes in a clip of what goes out, by key. */
+  async function amountsOf(
+    container: GltfContainer,
+    {
+      clip = 0,
+      morphs = [all[0], push],
+      clips,
+    }: { clip?: number; morphs?: LeavingMorph[]; clips?: Clip[] } = {},
+  ): Promise<{ times: number[]; amounts: number[][] }> {
+    const came = await readCharacter(container);
+    const out = exportCharacter(container, came, came.rows, {
+      morphs,
+      ...(clips && { clips }),
+    });
+    const { channels, samplers } = (out.json.animations ?? [])[clip];
+    const own = channels.filter(({ target }) => target.path === 'weights');
+    expect(own).toHaveLength(1);
+    const { input, output } = samplers[own[0].sampler];
+    const [times, values] = [input, output].map((index) => [
+      ...(new BufferWriter(out.json, out).readFloats(index) ?? []),
+    ]);
+    return { times, amounts: times.map((_, k) => values.slice(k * 2, k * 2 + 2)) };
+  }
+
+  test('have their amounts in clips, a key a frame, on top of what a clip does with them', async () => {
+    const { times, amounts } = await amountsOf(turning(45));
+    expect(times.length).toBeGreaterThan(10);
+    times.forEach((seconds, k) => {
+      expect(amounts[k][0]).toBeCloseTo(seconds, 4);
+      expect(amounts[k][1]).toBeCloseTo(0.5 * seconds + 0.5 * seconds, 3);
+    });
+  });
+
+  test('have them in motions that go along too, on top of what they are at rest', async () => {
+    const times = Float32Array.of(0, 1);
+    const values = Float32Array.of(0, 0, 0, 1, 0, 0, Math.SQRT1_2, Math.SQRT1_2);
+    const tracks = [{ joint: 1, path: 'rotation' as const, interpolation: 'LINEAR' as const, times, values }];
+    const { amounts } = await amountsOf(turning(0), {
+      clip: 1,
+      clips: [{ name: 'bend', seconds: 1, rate: 4, tracks }],
+    });
+    expect(amounts.map(([lift]) => lift)).toEqual([0.25, 0.25, 0.25, 0.25, 0.25]);
+    amounts.forEach(([, amount], k) => expect(amount).toBeCloseTo(k / 4, 3));
+  });
+
+  test('are left alone where their joint is not there', async () => {
+    const morphs = [all[0], { ...push, turn: { ...push.turn, joint: 99 } as TurnRange }];
+    expect((await amountsOf(turning(45), { morphs })).times).toEqual([0, 1]);
   });
 });

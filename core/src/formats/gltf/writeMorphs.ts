@@ -1,5 +1,6 @@
 import { CoreError } from '../../errors.ts';
 import type { Character } from '../../document/character.ts';
+import type { TurnRange } from '../../deform/morph/turns.ts';
 import type { Morph, MorphTarget } from '../../mesh/morphs.ts';
 import { type BufferWriter, FLOAT, UNSIGNED_INT } from './bufferWriter.ts';
 import type { GltfAnimation, GltfJson, GltfPrimitive } from './gltfJson.ts';
@@ -13,10 +14,12 @@ export interface LeavingMorph {
   readonly amounts?: ReadonlyMap<number, Float32Array>;
   /** Whether it was made here, beside the file's own. */
   readonly isMade: boolean;
+  /** A joint's turn by which it goes on; see {@link addTurnTracks}. */
+  readonly turn?: TurnRange;
 }
 
 /** One target of a mesh on its way out: where it was, and what it is now. */
-interface Slot {
+export interface Slot {
   readonly leaving: LeavingMorph;
   readonly from: number;
 }
@@ -36,7 +39,8 @@ export function writeMorphs(
     const count = mesh.primitives[0]?.targets?.length ?? 0;
     // What no part was read of stays as it is.
     if (count === 0 || !character.parts.some(({ source }) => source.mesh === m)) return;
-    const slots = slotsOf(character.morphs, leaving, m, count);
+    const slots = slotsOf(character.morphs, leaving, m);
+    checkAllRead(character.morphs, m, count);
     const isSame =
       slots.length === count && slots.every(({ from, leaving: { isMade } }, i) => from === i && !isMade);
     mesh.primitives.forEach((primitive, p) => {
@@ -56,26 +60,21 @@ export function writeMorphs(
 }
 
 /** The targets that a mesh will have: its own in their order, then those that were made. */
-function slotsOf(
-  morphs: readonly Morph[],
-  leaving: readonly LeavingMorph[],
-  mesh: number,
-  count: number,
-): Slot[] {
-  const known = new Set<number>();
+export function slotsOf(morphs: readonly Morph[], leaving: readonly LeavingMorph[], mesh: number): Slot[] {
   const slots = leaving.flatMap((each): Slot[] => {
     const from = morphs[each.morph].places[mesh];
-    if (from === undefined) return [];
-    known.add(from);
-    return [{ leaving: each, from }];
+    return from === undefined ? [] : [{ leaving: each, from }];
   });
-  for (const { places } of morphs) if (places[mesh] !== undefined) known.add(places[mesh]);
+  return slots.sort((a, b) => Number(a.leaving.isMade) - Number(b.leaving.isMade) || a.from - b.from);
+}
+
+function checkAllRead(morphs: readonly Morph[], mesh: number, count: number): void {
+  const known = new Set(morphs.flatMap(({ places }) => places[mesh] ?? []));
   if (known.size < count)
     throw new CoreError(
       'file-unsupported',
       'A mesh has shapes that could not be read: they cannot be written with masks.',
     );
-  return slots.sort((a, b) => Number(a.leaving.isMade) - Number(b.leaving.isMade) || a.from - b.from);
 }
 
 function targetOf(

@@ -118,7 +118,7 @@ const turnWords = ({ document }: At): string[] =>
   shapesOfDocument(document.character.morphs, document.settings).flatMap(({ name, turn, isLeftOut }) =>
     turn && !isLeftOut
       ? [
-          `“${name}” goes on by the turn of ${document.jointName(turn.joint)} here, from ${turn.from}° to ${turn.to}°; the file has the shape, not the turn.`,
+          `“${name}” goes on by the turn of ${document.jointName(turn.joint)} here, from ${turn.from}° to ${turn.to}°; every clip of the file has its amounts, but a file knows no turns: what else moves the joint has to turn the shape on as well.`,
         ]
       : [],
   );
