@@ -50,6 +50,25 @@ test('shapes of the file are listed and dialled, seen where they move points, an
   await allSaved();
 });
 
+test('a shape is called otherwise, not as another one is; undone, it has its name again', async () => {
+  const rename = async (from: string, to: string): Promise<void> => {
+    if (!(await isThere(`[data-shape="${from}"][data-shown="true"]`)))
+      await (await find(driver, `[data-shape="${from}"] .shape-name`)).click();
+    const field = await find(driver, `[data-shape="${from}"] input[maxlength]`);
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), to, Key.ENTER);
+  };
+  await rename('belly in', 'cheeks puffed');
+  await waitFor(driver, 'it is refused', async () =>
+    /There is a shape “cheeks puffed” already/.test(await textOf(driver, 'body')),
+  );
+  await rename('belly in', 'belly drawn in');
+  await waitFor(driver, 'it is called so', async () => (await named())[1] === 'belly drawn in');
+  await allSaved();
+  expect((await hands.exported()).morphs.map(({ name }) => name)).toContain('belly drawn in');
+  await press(Key.chord(Key.CONTROL, 'z'));
+  await waitFor(driver, 'it has its name', async () => (await named())[1] === 'belly in');
+}, 120_000);
+
 test('a smile is split: two shapes by masks, whose sum in the file that goes out is the whole', async () => {
   if (!(await isThere('[data-shape="cheeks puffed"][data-shown="true"]')))
     await (await find(driver, '[data-shape="cheeks puffed"] .shape-name')).click();

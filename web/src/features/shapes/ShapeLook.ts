@@ -80,6 +80,16 @@ export function changeShape(
 const jsonOf = (shape: SavedShape): Record<string, Json> =>
   JSON.parse(JSON.stringify(shape)) as Record<string, Json>;
 
+/** Gives a shape another name; as it is called in its file, nothing is said of it. */
+export function renameShape({ document, scene }: Editing, shape: Shape, name: string): void {
+  if (scene.morphs.shapes.some((other) => other.key !== shape.key && other.name === name)) {
+    document.notify(`There is a shape “${name}” already. Choose another name.`);
+    return;
+  }
+  const isOwn = !shape.isMade && name === document.character.morphs[shape.morph].name;
+  changeShape({ document, scene }, shape, { name: isOwn ? undefined : name }, `Call ${shape.name} ${name}`);
+}
+
 export function removeShape({ document }: Editing, { key, name }: Shape): void {
   document.setValues(`Remove shape ${name}`, { [shapePath(key)]: null, [shapeAmountPath(key)]: null });
 }

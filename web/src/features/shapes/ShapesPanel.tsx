@@ -9,7 +9,8 @@ import type { Editing } from '../../scene/Editing.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
 import { NumberField } from '../../ui/NumberField.tsx';
-import { changeShape, maskShape, removeShape, type ShapeLook, splitShape } from './ShapeLook.ts';
+import { TextSetting } from '../../ui/TextSetting.tsx';
+import { changeShape, maskShape, removeShape, renameShape, type ShapeLook, splitShape } from './ShapeLook.ts';
 import './shapes.css';
 
 type At = Editing & { readonly shapeLook: ShapeLook; readonly masks: { start(id: string): void } };
@@ -187,6 +188,12 @@ function ShapeActs({ at, shape }: { at: At; shape: Shape }) {
   return (
     <div className="shape-acts">
       <p className="card-line">Moves {counted(moved, 'point')}.</p>
+      <TextSetting
+        key={shape.name}
+        label="Its name"
+        value={shape.name}
+        keep={(name) => renameShape(at, shape, name)}
+      />
       <Select
         size="xs"
         label="By a mask"
