@@ -69,6 +69,30 @@ test('a shape is called otherwise, not as another one is; undone, it has its nam
   await waitFor(driver, 'it has its name', async () => (await named())[1] === 'belly in');
 }, 120_000);
 
+test('the mask of a shape is in the table: typed there, it is kept, and undone', async () => {
+  const FIRST = '.table-row[data-line="0"] [data-column="0"]';
+  const kept = async (): Promise<string> => JSON.stringify(await storedValues('masks/'));
+  const field = await driver.findElement(By.xpath('//label[normalize-space(.)="By a mask"]'));
+  await (await find(driver, `[id="${(await field.getAttribute('for')) ?? ''}"]`)).click();
+  await (await find(driver, '[role="option"][value="new"]')).click();
+  await waitFor(driver, 'it is kept', async () => /belly in/.test(await kept()));
+  await click('Table of weights');
+  await hands.openedTable();
+  expect(await textOf(driver, '.column-head')).toMatch(/belly in\s*mask/);
+  await waitFor(driver, 'it takes all of it', async () => (await textOf(driver, FIRST)) === '1.000');
+  const before = await kept();
+  await (await find(driver, FIRST)).click();
+  await (await hands.openedTable()).sendKeys('0.2', Key.ENTER);
+  await waitFor(driver, 'it takes less', async () => (await textOf(driver, FIRST)) === '0.200');
+  await waitFor(driver, 'that is kept', async () => (await kept()) !== before);
+  await allSaved();
+  await press(Key.chord(Key.CONTROL, 'z'));
+  await waitFor(driver, 'it takes all of it again', async () => (await textOf(driver, FIRST)) === '1.000');
+  await (await find(driver, '[aria-label="Close the table"]')).click();
+  await press(Key.chord(Key.CONTROL, 'z'));
+  await waitFor(driver, 'there is no mask', async () => (await kept()) === '{}');
+}, 120_000);
+
 test('a smile is split: two shapes by masks, whose sum in the file that goes out is the whole', async () => {
   if (!(await isThere('[data-shape="cheeks puffed"][data-shown="true"]')))
     await (await find(driver, '[data-shape="cheeks puffed"] .shape-name')).click();

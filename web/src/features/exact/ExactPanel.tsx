@@ -3,10 +3,8 @@ import { Prune } from './Prune.tsx';
 import { WholeRows } from './WholeRows.tsx';
 import { Move } from './MoveWeight.tsx';
 import { Influences } from './Influences.tsx';
-import { ActionButton } from '../../ui/ActionButton.tsx';
+import { TableButton } from '../../settings/TableButton.tsx';
 import { Button } from '@mantine/core';
-import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { settingsChanged } from '../../settings/uiSettings.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import './exact.css';
 
@@ -14,8 +12,6 @@ import './exact.css';
 export function ExactPanel({ at }: { at: At }) {
   useEvent(at.scene.events, 'selection');
   useEvent(at.scene.events, 'parts');
-  const dispatch = useAppDispatch();
-  const { tableShown } = useUiSettings('tableShown');
   const { count } = at.scene.selection;
   const act: Act = (work) => {
     work()
@@ -37,15 +33,7 @@ export function ExactPanel({ at }: { at: At }) {
             Select all points shown
           </Button>
         )}
-        <ActionButton
-          name="Table of weights"
-          fullWidth
-          variant="default"
-          aria-pressed={tableShown}
-          onClick={() => dispatch(settingsChanged({ tableShown: !tableShown }))}
-        >
-          {tableShown ? 'Close the table' : 'Table of weights'}
-        </ActionButton>
+        <TableButton />
       </section>
       <Influences at={at} act={act} />
       <Move at={at} act={act} />

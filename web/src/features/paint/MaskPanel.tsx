@@ -8,6 +8,7 @@ import type { Editing } from '../../scene/Editing.ts';
 import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { settingsChanged, toolChosen } from '../../settings/uiSettings.ts';
 import { KeepField } from '../../ui/KeepField.tsx';
+import { TableButton } from '../../settings/TableButton.tsx';
 import { TextSetting } from '../../ui/TextSetting.tsx';
 import type { MaskPainting } from './MaskPainting.ts';
 
@@ -166,6 +167,7 @@ function MaskActs({ at, mask }: { at: At; mask: NamedMask }) {
           ? `Of the ${selection.count.toLocaleString('en')} selected points alone.`
           : 'Of all points; select some to do it to them alone.'}
       </p>
+      <TableButton />
     </>
   );
 }

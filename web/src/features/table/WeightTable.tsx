@@ -1,22 +1,22 @@
 import { counted } from '@judoka/core/document';
 import { ActionIcon, Tooltip } from '@mantine/core';
-import { type Change, rowSum, weightOf } from '@judoka/core/weights';
+import { type Change, rowSum } from '@judoka/core/weights';
 import { IconLayoutBottombar, IconLayoutSidebarRight, IconX } from '@tabler/icons-react';
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual';
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
-import { columnsOf, isMoved, type TableOrder } from './weightTable.ts';
+import { cellOf, columnsOf, isMoved, type TableOrder } from './weightTable.ts';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { settingsChanged } from '../../settings/uiSettings.ts';
 import { LockIcon } from '../../ui/LockIcon.tsx';
 import { useCells, type Cell as CellPlace, type Cells } from './useCells.ts';
 import { useSortedRows } from './useSortedRows.ts';
 import { useTableRows, type ListedRows } from './useTableRows.ts';
-import type { Editing } from '../../scene/Editing.ts';
+import { columnName, MASK_COLUMN, type PaintedMask, type TableAt } from './maskColumn.ts';
 import { setLocked } from '../../document/jointSettings.ts';
 import './table.css';
 
-type At = Editing;
+type At = TableAt & { readonly masks: PaintedMask };
 
 const ROW_PX = 24;
 const COLUMN_PX = 92;
@@ -35,7 +35,10 @@ export function WeightTable({ at, close }: TableProps) {
   const [order, setOrder] = useState<TableOrder>({ by: 'point' });
   const [wanted, setWanted] = useState('');
   const { rows } = listed;
-  const columns = useMemo(() => columnsOf(at, rows), [at, rows]);
+  useEvent(at.masks.events, 'changed');
+  const mask = at.masks.current?.name;
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- the mask's column comes and goes with it
+  const columns = useMemo(() => columnsOf(at, rows), [at, rows, mask]);
   return (
     <section className="table-dock" aria-label="Table of weights">
       <div className="table-bar">
@@ -48,7 +51,8 @@ export function WeightTable({ at, close }: TableProps) {
           onChange={(event) => setWanted(event.currentTarget.value)}
         />
         <span className="card-line" data-rows={rows.count} title={HELP}>
-          {counted(rows.count, 'point')} by {counted(columns.length, 'joint')}
+          {counted(rows.count, 'point')} by{' '}
+          {counted(columns.filter((column) => column !== MASK_COLUMN).length, 'joint')}
         </span>
         <span className="spread" />
         <DockButtons close={close} />
@@ -110,13 +114,15 @@ interface ListProps {
 
 function Table({ at, listed, columns, order, setOrder, wanted }: ListProps) {
   const weights = useEvent(at.document.events, 'weights');
-  useEvent(at.document.events, 'values');
+  const values = useEvent(at.document.events, 'values');
+  // Amounts of a mask are values of the document.
+  const version = weights + (at.masks.current ? values : 0);
   const { limit } = useUiSettings('limit');
   const { rows } = listed;
   const scroll = useRef<HTMLDivElement>(null);
   const shown = useMemo(() => {
     const word = wanted.trim().toLowerCase();
-    return columns.filter((joint) => at.document.jointName(joint).toLowerCase().includes(word));
+    return columns.filter((column) => columnName(at, column).toLowerCase().includes(word));
   }, [at, columns, wanted]);
   // Rows must not run away under the hand: an edit does not sort them anew.
   const sorted = useSortedRows(at, rows, order);
@@ -217,7 +223,7 @@ function Table({ at, listed, columns, order, setOrder, wanted }: ListProps) {
                 // Lines are used again for others: while scrolling nothing is made anew.
                 key={index % LINES}
                 at={at}
-                version={weights}
+                version={version}
                 part={part}
                 point={point}
                 index={index}
@@ -290,7 +296,7 @@ function TableHead({ at, columns, items, width, order, setOrder, cells }: HeadPr
       </span>
       {items.map(({ index, start }) => {
         const joint = columns[index];
-        const name = at.document.jointName(joint);
+        const name = columnName(at, joint);
         const tied = at.document.locks[joint] === 1;
         return (
           <div
@@ -308,14 +314,18 @@ function TableHead({ at, columns, items, width, order, setOrder, cells }: HeadPr
             >
               {name}
             </button>
-            <button
-              type="button"
-              aria-label={`Lock ${name} in the table`}
-              aria-pressed={tied}
-              onClick={() => setLocked(at.document, joint, !tied)}
-            >
-              <LockIcon locked={tied} />
-            </button>
+            {joint === MASK_COLUMN ? (
+              <span className="card-line">mask</span>
+            ) : (
+              <button
+                type="button"
+                aria-label={`Lock ${name} in the table`}
+                aria-pressed={tied}
+                onClick={() => setLocked(at.document, joint, !tied)}
+              >
+                <LockIcon locked={tied} />
+              </button>
+            )}
           </div>
         );
       })}
@@ -325,7 +335,7 @@ function TableHead({ at, columns, items, width, order, setOrder, cells }: HeadPr
 
 interface LineProps {
   readonly at: At;
-  /** Of the weights: a line says what they were when it was drawn. */
+  /** Of the weights, and of the mask that is painted: a line says what they were when it was drawn. */
   readonly version: number;
   readonly part: number;
   readonly point: number;
@@ -403,7 +413,7 @@ const TableLine = memo(function TableLine({ at, part, point, index, top, ...line
             key={column}
             column={column}
             left={LEAD_PX + start}
-            weight={weightOf(held, point, joint)}
+            weight={cellOf(at, part, point, joint)}
             isAt={cursor === column}
             isInside={column >= from && column <= to}
             isMoved={isMoved(moved, part, point, joint)}

@@ -1,14 +1,8 @@
 import { useMemo, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import type { Change } from '@judoka/core/weights';
-import type { Editing } from '../../scene/Editing.ts';
-import {
-  cellChange,
-  editsOf,
-  pointsNotAsTyped,
-  readPasted,
-  type CellEdits,
-  type TableRows,
-} from './weightTable.ts';
+import { changeMaskCells, MASK_COLUMN, type TableAt, withoutMaskCells } from './maskColumn.ts';
+import { cellChange, editsOf, pointsNotAsTyped, readPasted } from './weightTable.ts';
+import type { CellEdits, TableRows } from './tableRows.ts';
 
 export interface Cell {
   readonly x: number;
@@ -54,9 +48,9 @@ const WEIGHT_KEY = /^[\d.,]$/;
 const notTaken = (points: number): string =>
   `${points.toLocaleString('en')} ${points === 1 ? 'point does' : 'points do'} not have what was typed: nothing else there can take the rest, or there is no room for it.`;
 
-/** Choosing, typing and pasting in a table of weights. @param columns joints, as shown */
+/** Choosing, typing and pasting in a table of weights. @param columns joints, as shown, and the mask that is painted */
 export function useCells(
-  at: Editing,
+  at: TableAt,
   rows: TableRows,
   sorted: Uint32Array,
   columns: readonly number[],
@@ -71,17 +65,19 @@ export function useCells(
   const held = chosen ?? { x0: cursor.x, x1: cursor.x, rows: Uint32Array.of(row) };
   const tell = (error: unknown): void => at.document.notifyError(error);
 
+  const performWeights = async (cells: CellEdits, label: string): Promise<void> => {
+    const change = await cellChange(at, rows, cells, limit);
+    setMoved(change);
+    await at.document.perform(label, { weights: change });
+    const left = pointsNotAsTyped(at, rows, cells);
+    if (left > 0) at.document.notify(notTaken(left));
+  };
   const perform = (edits: Promise<CellEdits>, label: string): void => {
     edits
-      .then((cells) => cellChange(at, rows, cells, limit))
-      .then((change) => {
-        setMoved(change);
-        return at.document.perform(label, { weights: change });
-      })
-      .then(() => edits)
-      .then((cells) => {
-        const left = pointsNotAsTyped(at, rows, cells);
-        if (left > 0) at.document.notify(notTaken(left));
+      .then(async (cells) => {
+        if (!cells.joints.includes(MASK_COLUMN)) return performWeights(cells, label);
+        changeMaskCells(at, rows, cells, label);
+        if (cells.joints.length > 1) await performWeights(withoutMaskCells(cells), label);
       })
       .catch(tell);
   };

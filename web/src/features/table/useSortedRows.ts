@@ -1,8 +1,7 @@
 import { useEffect, useState } from 'react';
-import { sortRows, sortRowsInTurns, type TableOrder, type TableRows } from './weightTable.ts';
-import type { Editing } from '../../scene/Editing.ts';
-
-type At = Editing;
+import type { TableRows } from './tableRows.ts';
+import { sortRows, sortRowsInTurns, type TableOrder } from './weightTable.ts';
+import type { TableAt as At } from './maskColumn.ts';
 
 /** Tables with more rows are sorted in turns: until that is done they stay as they were. */
 const MAX_AT_ONCE = 20_000;

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { scopeOf } from '../../scene/scope.ts';
 import type { Editing } from '../../scene/Editing.ts';
-import { TableRows } from './weightTable.ts';
+import { TableRows } from './tableRows.ts';
 
 export interface ListedRows {
   readonly rows: TableRows;

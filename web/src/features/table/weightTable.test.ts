@@ -1,7 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import { apply, createRows, rowSum, weightOf, type WeightRows } from '@judoka/core/weights';
+import { Events } from '../../document/events.ts';
+import { changeMaskCells, columnName, MASK_COLUMN, type TableAt, withoutMaskCells } from './maskColumn.ts';
 import {
   cellChange,
+  cellOf,
   columnsOf,
   editsOf,
   isMoved,
@@ -9,8 +12,8 @@ import {
   readPasted,
   sortRows,
   sortRowsInTurns,
-  TableRows,
 } from './weightTable.ts';
+import { TableRows } from './tableRows.ts';
 import type { Editing } from '../../scene/Editing.ts';
 
 function rowsOf(points: readonly Readonly<Record<number, number>>[]): WeightRows {
@@ -138,5 +141,31 @@ describe('pasting', () => {
   ])('“%s” is refused, and nothing is pasted', (text, columns, words) => {
     expect(() => readPasted(text, columns)).toThrow(words);
     expect(() => readPasted(text, columns)).toThrow('Nothing was pasted.');
+  });
+
+  test('of a mask that is painted there is a column before the joints: sorted, typed into, apart from weights', async () => {
+    const amounts = [Float32Array.of(0.25, 1, 0)];
+    const changes: string[] = [];
+    const at: TableAt = {
+      ...editingOn(held),
+      masks: {
+        ...{ events: new Events<'changed'>(), current: { name: 'Coat' }, amounts },
+        change(label, amountOf) {
+          changes.push(label);
+          amounts[0].forEach((amount, p) => (amounts[0][p] = amountOf(0, p, amount)));
+        },
+      },
+    };
+    expect(columnsOf(at, table)).toEqual([MASK_COLUMN, 2, 0, 1, 3]);
+    expect(columnName(at, MASK_COLUMN)).toBe('Coat');
+    expect([...sortRows(at, table, { by: 'joint', joint: MASK_COLUMN })]).toEqual([1, 0, 2]);
+    const edits = await editsOf(Uint32Array.of(2, 1), [MASK_COLUMN, 2], (line, x) =>
+      x === 0 ? [0.5, NaN][line] : 0.125,
+    );
+    changeMaskCells(at, table, edits, 'Typed');
+    expect(changes).toEqual(['Typed']);
+    expect([0, 1, 2].map((p) => cellOf(at, 0, p, MASK_COLUMN))).toEqual([0.25, 1, 0.5]);
+    const { joints, values } = withoutMaskCells(edits);
+    expect([joints, [...values]]).toEqual([[2], [0.125, 0.125]]);
   });
 });

@@ -9,52 +9,14 @@ import {
   type WeightRows,
 } from '@judoka/core/weights';
 import { radixSort, radixSteps } from './radixSort.ts';
+import { type CellEdits, TableRows } from './tableRows.ts';
 import { rulesOf } from '../../scene/scope.ts';
 import { nextTurn } from '../../document/turns.ts';
-import type { Editing } from '../../scene/Editing.ts';
+import { MASK_COLUMN, type TableAt as At } from './maskColumn.ts';
 
-type At = Editing;
-
-/** A row of the table: a point of a part. */
-export interface TableRow {
-  readonly part: number;
-  readonly point: number;
-}
-
-/** Rows for points, part by part; two flat arrays, for there may be hundreds of thousands. */
-export class TableRows {
-  readonly parts: Uint16Array;
-  readonly points: Uint32Array;
-  readonly count: number;
-
-  constructor(points: ReadonlyMap<number, Uint32Array>) {
-    this.count = [...points.values()].reduce((sum, list) => sum + list.length, 0);
-    this.parts = new Uint16Array(this.count);
-    this.points = new Uint32Array(this.count);
-    let at = 0;
-    for (const [part, list] of points) {
-      this.parts.fill(part, at, at + list.length);
-      this.points.set(list, at);
-      at += list.length;
-    }
-  }
-
-  /** Runs of rows of one part, no longer than `most`: [part, first, end). */
-  static *runs(parts: Uint16Array, rows: Uint32Array, most: number): Generator<[number, number, number]> {
-    for (let from = 0, to = 1; from < rows.length; from = to++) {
-      while (to < rows.length && to - from < most && parts[rows[to]] === parts[rows[from]]) to++;
-      yield [parts[rows[from]], from, to];
-    }
-  }
-
-  row(index: number): TableRow {
-    return { part: this.parts[index], point: this.points[index] };
-  }
-}
-
-/** The joints that have weight on the rows: the chosen one first, then the heaviest. */
+/** The joints that have weight on the rows: the chosen one first, then the heaviest; before them the mask that is painted. */
 export function columnsOf(
-  { scene: { parts, joint: chosen }, document: { bound } }: At,
+  { scene: { parts, joint: chosen }, document: { bound }, masks }: At,
   rows: TableRows,
 ): number[] {
   const mass = new Float64Array(bound.jointCapacity);
@@ -63,13 +25,21 @@ export function columnsOf(
     for (let k = rows.points[i] * stride, end = k + stride; k < end && values[k] !== 0; k++)
       mass[joints[k]] += values[k];
   }
-  return [...mass.keys()]
+  const joints = [...mass.keys()]
     .filter((joint) => mass[joint] > 0)
     .sort((a, b) => Number(b === chosen) - Number(a === chosen) || mass[b] - mass[a]);
+  return masks?.current ? [MASK_COLUMN, ...joints] : joints;
 }
 
 export type TableOrder =
   { readonly by: 'point' } | { readonly by: 'count' } | { readonly by: 'joint'; readonly joint: number };
+
+/** What stands in a cell: a point's weight of a joint, or how much of it the mask takes. */
+export function cellOf({ scene: { parts }, masks }: At, part: number, point: number, column: number): number {
+  return column === MASK_COLUMN
+    ? (masks?.amounts.at(part)?.[point] ?? 0)
+    : weightOf(parts[part].skin.rows, point, column);
+}
 
 /** The order in which rows are shown: Uint32Array of row numbers, heaviest first where weights decide. */
 export function sortRows(at: At, rows: TableRows, order: TableOrder): Uint32Array {
@@ -110,22 +80,20 @@ async function inTurns(
   return undefined;
 }
 
-function* sortSteps(
-  { scene: { parts } }: At,
-  rows: TableRows,
-  order: TableOrder,
-): Generator<undefined, Uint32Array> {
+function* sortSteps(at: At, rows: TableRows, order: TableOrder): Generator<undefined, Uint32Array> {
   const keys = new Uint32Array(rows.count);
   if (order.by === 'point') return radixSort(keys, 0);
   // The bits of positive floats rise as they do.
   const weight = new Float32Array(1);
   const bits = new Uint32Array(weight.buffer);
   for (let i = 0; i < rows.count; i++) {
-    const held = parts[rows.parts[i]].skin.rows;
     if (order.by === 'joint') {
-      weight[0] = weightOf(held, rows.points[i], order.joint);
+      weight[0] = cellOf(at, rows.parts[i], rows.points[i], order.joint);
       keys[i] = ONE_BITS - Math.min(ONE_BITS, bits[0]);
-    } else keys[i] = MAX_INFLUENCES - Math.min(MAX_INFLUENCES, influenceCount(held, rows.points[i]));
+    } else {
+      const held = at.scene.parts[rows.parts[i]].skin.rows;
+      keys[i] = MAX_INFLUENCES - Math.min(MAX_INFLUENCES, influenceCount(held, rows.points[i]));
+    }
     if ((i + 1) % KEYS_A_TURN === 0) yield;
   }
   yield;
@@ -168,13 +136,6 @@ export function readPasted(text: string, mostColumns: number): PastedCells {
       return value;
     });
   });
-}
-
-/** Weights to be: of `rows`, by number and rising, for each of `joints`, row by row. NaN leaves a cell as it is. */
-export interface CellEdits {
-  readonly rows: Uint32Array;
-  readonly joints: readonly number[];
-  readonly values: Float32Array;
 }
 
 /** Rows done before the page gets its turn. */
@@ -288,7 +249,7 @@ function fillCells(
 /** Whether a change moved one point's weight of a joint; points of deltas rise. */
 export function isMoved(change: Change, part: number, point: number, joint: number): boolean {
   const delta = change.find((one) => one.part === part);
-  if (!delta) return false;
+  if (!delta || joint === MASK_COLUMN) return false;
   let [low, high] = [0, delta.points.length];
   while (low < high) {
     const middle = (low + high) >> 1;
