@@ -53,7 +53,8 @@ async function lookFrom(character: Character, options: BakeOptions): Promise<Cha
   if (driver !== undefined && look !== 'following')
     throw new CoreError('argument-invalid', '--driver goes with --look following.');
   if (look === 'dual') return { skinning: 'dual' };
-  if (look === 'following') return { skinning: 'linear', following: await followingsFrom(character, options) };
+  if (look === 'following')
+    return { skinning: 'linear', following: await followingsFrom(character, options) };
   if (look !== 'relaxed')
     throw new CoreError('argument-invalid', `--look is relaxed, dual or following, not “${look}”.`);
   return {
@@ -67,10 +68,7 @@ async function lookFrom(character: Character, options: BakeOptions): Promise<Cha
 }
 
 /** The parts that follow one other part. */
-async function followingsFrom(
-  character: Character,
-  { driver, parts }: BakeOptions,
-): Promise<Followings> {
+async function followingsFrom(character: Character, { driver, parts }: BakeOptions): Promise<Followings> {
   const [followers, drivers] = [
     partsNamed(character, '--parts', parts),
     partsNamed(character, '--driver', driver),
