@@ -3,7 +3,7 @@ import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openGlb, readCharacter } from '@judoka/core/formats';
 import { makePorter } from '@judoka/demo';
 import { validateBytes } from 'gltf-validator';
-import { By, Key } from 'selenium-webdriver';
+import { By, Key, until } from 'selenium-webdriver';
 import { downloaded, find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
@@ -74,7 +74,8 @@ test('the mask of a shape is in the table: typed there, it is kept, and undone',
   const kept = async (): Promise<string> => JSON.stringify(await storedValues('masks/'));
   const field = await driver.findElement(By.xpath('//label[normalize-space(.)="By a mask"]'));
   await (await find(driver, `[id="${(await field.getAttribute('for')) ?? ''}"]`)).click();
-  await (await find(driver, '[role="option"][value="new"]')).click();
+  const painted = await find(driver, '[role="option"][value="new"]');
+  await (await driver.wait(until.elementIsVisible(painted), 10_000)).click();
   await waitFor(driver, 'it is kept', async () => /belly in/.test(await kept()));
   await click('Table of weights');
   await hands.openedTable();
