@@ -77,17 +77,15 @@ function step(sum: v128, t: v128, next: f64): v128 { return f64x2.add(f64x2.mul(
 function angleOverSine(cosine: v128): v128 {
   const x = f64x2.abs(cosine);
   const t = f64x2.sub(f64x2.mul(f64x2.splat(2), x), f64x2.splat(1));
-  let sum = f64x2.splat(0.00000731716636437);
-  sum = step(sum, t, -0.0000224025313784);
-  sum = step(sum, t, 0.0000506667240625);
-  sum = step(sum, t, -0.000163297682869);
-  sum = step(sum, t, 0.000546063925686);
-  sum = step(sum, t, -0.00177564106977);
-  sum = step(sum, t, 0.00586132056045);
-  sum = step(sum, t, -0.0198366534383);
-  sum = step(sum, t, 0.0697332188436);
-  sum = step(sum, t, -0.263600166265);
-  sum = step(sum, t, 1.20919957578);
+  let sum = f64x2.splat(0.0000689596399734);
+  sum = step(sum, t, -0.000213703378471);
+  sum = step(sum, t, 0.000530057624264);
+  sum = step(sum, t, -0.00173783679807);
+  sum = step(sum, t, 0.00586703709667);
+  sum = step(sum, t, -0.0198471546249);
+  sum = step(sum, t, 0.0697325042766);
+  sum = step(sum, t, -0.263599378676);
+  sum = step(sum, t, 1.20919959007);
   const isBehind = f64x2.lt(cosine, f64x2.splat(0));
   if (!v128.any_true(isBehind)) return sum;
   const sine = f64x2.sqrt(f64x2.pmax(f64x2.splat(OPPOSITE), f64x2.sub(f64x2.splat(1), f64x2.mul(x, x))));

@@ -5,7 +5,7 @@ import { borrowMemory } from '../../memory/memoryPool.ts';
 import { type Cage, type CageWork, layCage, MeanValueCoordinates, nearestOf } from './meanValue.ts';
 
 /** Places that are looked at before what they have is taken out. */
-const BLOCK = 128;
+const BLOCK = 32;
 
 interface CageKernels {
   /**

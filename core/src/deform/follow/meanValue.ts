@@ -206,23 +206,21 @@ export class MeanValueCoordinates {
 const OPPOSITE = 1e-14;
 
 /**
- * An angle over its sine, of its cosine, to 3e-9. Over [0, 1] that is the Chebyshev sum of degree ten, in 2x − 1: smooth, so
+ * An angle over its sine, of its cosine, to 1e-7. Over [0, 1] that is the Chebyshev sum of degree eight, in 2x − 1: smooth, so
  * that no root is needed; the rest is what it lacks of half a turn.
  */
 function angleOverSine(cosine: number): number {
   const x = cosine < 0 ? -cosine : cosine;
   const t = 2 * x - 1;
-  let sum = 0.00000731716636437;
-  sum = sum * t - 0.0000224025313784;
-  sum = sum * t + 0.0000506667240625;
-  sum = sum * t - 0.000163297682869;
-  sum = sum * t + 0.000546063925686;
-  sum = sum * t - 0.00177564106977;
-  sum = sum * t + 0.00586132056045;
-  sum = sum * t - 0.0198366534383;
-  sum = sum * t + 0.0697332188436;
-  sum = sum * t - 0.263600166265;
-  sum = sum * t + 1.20919957578;
+  let sum = 0.0000689596399734;
+  sum = sum * t - 0.000213703378471;
+  sum = sum * t + 0.000530057624264;
+  sum = sum * t - 0.00173783679807;
+  sum = sum * t + 0.00586703709667;
+  sum = sum * t - 0.0198471546249;
+  sum = sum * t + 0.0697325042766;
+  sum = sum * t - 0.263599378676;
+  sum = sum * t + 1.20919959007;
   return cosine < 0 ? Math.PI / Math.sqrt(Math.max(OPPOSITE, 1 - x * x)) - sum : sum;
 }
 
