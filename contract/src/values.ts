@@ -103,7 +103,11 @@ const BY_ID = {
     isEndHeld: z.boolean(),
     sharesTwist: z.boolean(),
     keepsVolume: z.boolean(),
-    ownJoints: z.array(jointNumber).min(MIN_OWN_JOINTS).max(MAX_OWN_JOINTS).optional(),
+    ownJoints: z
+      .array(jointNumber)
+      .min(MIN_OWN_JOINTS, 'a ribbon takes two joints of its own or more')
+      .max(MAX_OWN_JOINTS)
+      .optional(),
     mask: z.uuid().optional(),
     isOff: z.literal(true).optional(),
     savedAt,

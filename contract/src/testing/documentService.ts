@@ -280,7 +280,10 @@ export function describeDocumentService(name: string, start: () => Promise<Docum
       const where = `ribbons/${uuid()}`;
       const lone = await put(line(where, ribbon), 3);
       expect(lone.json.error.message).toMatch(/two joints or more/);
-      expect((await put(line(where, { ...ribbon, joints: [0, 1] }), 3)).json).toEqual({ head: 4 });
+      const own = await put(line(where, { ...ribbon, joints: [0, 1], ownJoints: [2] }), 3);
+      expect(own.json.error.message).toMatch(/two joints of its own or more/);
+      const whole = { ...ribbon, joints: [0, 1], ownJoints: [2, 3] };
+      expect((await put(line(where, whole), 3)).json).toEqual({ head: 4 });
     });
 
     test('a cage is a part behind the others, is painted, and goes again; what is none is refused', async () => {

@@ -20,7 +20,10 @@ export function carryingRibbons<R extends SavedRibbon>(skeleton: Skeleton, ribbo
   );
 }
 
-/** A clip that moves ribbons' own joints too, as the ribbons go in it: a key a frame. Joints that it moves itself it goes on moving. */
+/**
+ * A clip that moves ribbons’ own joints too, as the ribbons go in it: a key a frame. Joints that it moves itself it goes on
+ * moving.
+ */
 export function withRibbonTracks(clip: Clip, skeleton: Skeleton, ribbons: readonly SavedRibbon[]): Clip {
   const carrying = carryingRibbons(skeleton, ribbons);
   if (carrying.length === 0) return clip;

@@ -1,4 +1,5 @@
 import type { KernelMemory } from '../memory/kernelMemory.ts';
+import { closestOnTriangle } from './closestOnTriangle.ts';
 
 /** A tree of boxes around triangles; see {@link TriangleTree}. */
 export interface TreeWork {
@@ -77,9 +78,40 @@ export function growTree(work: TreeWork): void {
   if (order.length > 0) new Grower(work).grow(0, 0, order.length);
 }
 
+/** The box about places from one number to another, every so many: eight numbers from `at`, as of a node. */
+function writeBox(
+  places: Float32Array,
+  from: number,
+  to: number,
+  step: number,
+  out: Float32Array | Float64Array,
+  at: number,
+): void {
+  let [lx, ly, lz, mx, my, mz] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  for (let i = from; i < to; i += step) {
+    const x = places[i];
+    const y = places[i + 1];
+    const z = places[i + 2];
+    if (x < lx) lx = x;
+    if (y < ly) ly = y;
+    if (z < lz) lz = z;
+    if (mx < x) mx = x;
+    if (my < y) my = y;
+    if (mz < z) mz = z;
+  }
+  out[at] = lx;
+  out[at + 1] = ly;
+  out[at + 2] = lz;
+  out[at + 4] = mx;
+  out[at + 5] = my;
+  out[at + 6] = mz;
+}
+
 /** Halves triangles again and again in place, so that what is halved next lies together. */
 class Grower {
   readonly #work: TreeWork;
+  /** The box about centres: room that is used again. */
+  readonly #box = new Float64Array(8);
   #made = 1;
 
   constructor(work: TreeWork) {
@@ -110,46 +142,23 @@ class Grower {
   /** Copies the corners of a leaf's triangles, and writes the box about them. */
   #layLeaf(at: number, from: number, to: number): void {
     const { positions, triangles, order, corners, boxes } = this.#work;
-    let [lx, ly, lz, mx, my, mz] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
     for (let i = from, out = from * 9; i < to; i++)
       for (let corner = order[i] * 3, end = corner + 3; corner < end; corner++, out += 3) {
         const p = triangles[corner] * 3;
-        const x = (corners[out] = positions[p]);
-        const y = (corners[out + 1] = positions[p + 1]);
-        const z = (corners[out + 2] = positions[p + 2]);
-        if (x < lx) lx = x;
-        if (y < ly) ly = y;
-        if (z < lz) lz = z;
-        if (mx < x) mx = x;
-        if (my < y) my = y;
-        if (mz < z) mz = z;
+        corners[out] = positions[p];
+        corners[out + 1] = positions[p + 1];
+        corners[out + 2] = positions[p + 2];
       }
-    boxes[at] = lx;
-    boxes[at + 1] = ly;
-    boxes[at + 2] = lz;
-    boxes[at + 4] = mx;
-    boxes[at + 5] = my;
-    boxes[at + 6] = mz;
+    writeBox(corners, from * 9, to * 9, 3, boxes, at);
   }
 
   /** Puts the lower side along the axis where centres lie farthest apart before the other. @returns where that begins */
   #halve(from: number, to: number): number {
-    const { centres } = this.#work;
-    let [lx, ly, lz, mx, my, mz] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
-    for (let i = from * 4; i < to * 4; i += 4) {
-      const x = centres[i];
-      const y = centres[i + 1];
-      const z = centres[i + 2];
-      if (x < lx) lx = x;
-      if (y < ly) ly = y;
-      if (z < lz) lz = z;
-      if (mx < x) mx = x;
-      if (my < y) my = y;
-      if (mz < z) mz = z;
-    }
-    const [x, y, z] = [mx - lx, my - ly, mz - lz];
+    const box = this.#box;
+    writeBox(this.#work.centres, from * 4, to * 4, 4, box, 0);
+    const [x, y, z] = [box[4] - box[0], box[5] - box[1], box[6] - box[2]];
     const axis = x >= y && x >= z ? 0 : y >= z ? 1 : 2;
-    const split = this.#part(from, to, axis, axis === 0 ? lx + x / 2 : axis === 1 ? ly + y / 2 : lz + z / 2);
+    const split = this.#part(from, to, axis, box[axis] + (box[axis + 4] - box[axis]) / 2);
     const least = Math.max(2, Math.floor((to - from) * LEAST_HALF));
     if (split - from >= least && to - split >= least) return split;
     const median = (from + to) >> 1;
@@ -293,83 +302,5 @@ function boxDistance(boxes: Float32Array, at: number, x: number, y: number, z: n
   const dx = x < boxes[at] ? boxes[at] - x : x > boxes[at + 4] ? x - boxes[at + 4] : 0;
   const dy = y < boxes[at + 1] ? boxes[at + 1] - y : y > boxes[at + 5] ? y - boxes[at + 5] : 0;
   const dz = z < boxes[at + 2] ? boxes[at + 2] - z : z > boxes[at + 6] ? z - boxes[at + 6] : 0;
-  return dx * dx + dy * dy + dz * dz;
-}
-
-/** A triangle with less of its sides' squares, squared, for area is none. */
-const SLIVER = 1e-12;
-const within = (share: number): number => Math.min(1, Math.max(0, share));
-
-/**
- * The place on a triangle that is nearest to another (Ericson 2005, "Real-time collision detection", 5.1.5).
- * @param corners nine numbers from `at`
- * @param out     shares of the corners
- * @returns the squared distance
- */
-function closestOnTriangle(
-  corners: Float32Array,
-  at: number,
-  x: number,
-  y: number,
-  z: number,
-  out: Float64Array,
-): number {
-  const ax = corners[at];
-  const ay = corners[at + 1];
-  const az = corners[at + 2];
-  const ux = corners[at + 3] - ax;
-  const uy = corners[at + 4] - ay;
-  const uz = corners[at + 5] - az;
-  const vx = corners[at + 6] - ax;
-  const vy = corners[at + 7] - ay;
-  const vz = corners[at + 8] - az;
-  const px = x - ax;
-  const py = y - ay;
-  const pz = z - az;
-  const d1 = ux * px + uy * py + uz * pz;
-  const d2 = vx * px + vy * py + vz * pz;
-  const uu = ux * ux + uy * uy + uz * uz;
-  const uv = ux * vx + uy * vy + uz * vz;
-  const vv = vx * vx + vy * vy + vz * vz;
-  const d3 = d1 - uu;
-  const d4 = d2 - uv;
-  const d5 = d1 - uv;
-  const d6 = d2 - vv;
-  const vc = d1 * d4 - d3 * d2;
-  const vb = d5 * d2 - d1 * d6;
-  const va = d3 * d6 - d5 * d4;
-  let s = 0;
-  let t = 0;
-  if (d1 <= 0 && d2 <= 0) {
-    // The first corner.
-  } else if (d3 >= 0 && d4 <= d3) s = 1;
-  else if (d6 >= 0 && d5 <= d6) t = 1;
-  else if (vc <= 0 && d1 >= 0 && d3 <= 0) s = uu > 0 ? d1 / uu : 0;
-  else if (vb <= 0 && d2 >= 0 && d6 <= 0) t = vv > 0 ? d2 / vv : 0;
-  else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
-    const across = d4 - d3 + (d5 - d6);
-    t = across > 0 ? (d4 - d3) / across : 0;
-    s = 1 - t;
-  } else {
-    const whole = va + vb + vc;
-    if (whole > SLIVER * uu * vv) {
-      s = vb / whole;
-      t = vc / whole;
-    } else {
-      // Without area to speak of the sums above are rounding: it is its longest side.
-      const ww = uu - 2 * uv + vv;
-      if (ww >= uu && ww >= vv) {
-        t = ww > 0 ? within((d4 - d3) / ww) : 0;
-        s = 1 - t;
-      } else if (uu >= vv) s = within(d1 / uu);
-      else t = within(d2 / vv);
-    }
-  }
-  out[0] = 1 - s - t;
-  out[1] = s;
-  out[2] = t;
-  const dx = px - s * ux - t * vx;
-  const dy = py - s * uy - t * vy;
-  const dz = pz - s * uz - t * vz;
   return dx * dx + dy * dy + dz * dz;
 }

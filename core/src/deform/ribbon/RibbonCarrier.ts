@@ -22,7 +22,10 @@ export function framesOfOwnJoints(count: number): number[] {
 export const sharesOfOwnJoints = (count: number): number[] =>
   framesOfOwnJoints(count).map((frame) => frame / (FRAMES - 1));
 
-/** Where joints of a ribbon's own belong: on its curve, their second axis along it, each below the joint of the chain that it is behind. */
+/**
+ * Where joints of a ribbon’s own belong: on its curve, their second axis along it, each below the joint of the chain that it is
+ * behind.
+ */
 export function ownJointPlaces(skeleton: Skeleton, ribbon: Ribbon, count: number): OwnJointPlace[] {
   const chain = chainPlaces(skeleton, ribbon);
   const { places, tangents, normals } = restCurve(ribbon, chain);

@@ -58,19 +58,20 @@ function sharesOf(
   times: Float32Array,
   leaving: readonly LeavingMorph[],
 ): Map<LeavingMorph, Float32Array> {
-  const { skeleton, parts } = character;
-  const { inverseBinds } = parts[0];
+  const { skeleton } = character;
   const world = new Float32Array(skeleton.joints.length * 16);
-  const palette = new Float32Array(inverseBinds.length);
-  const turning = leaving.flatMap((each) =>
-    each.turn && isThere(character, each.turn)
-      ? [{ each, turn: each.turn, out: new Float32Array(times.length) }]
-      : [],
-  );
+  const turning = leaving.flatMap((each) => {
+    if (!each.turn || !isThere(character, each.turn)) return [];
+    // A turn is one against where the joints bind the part that the shape moves, as on the stage.
+    const part = character.morphs[each.morph].targets.at(0)?.part ?? 0;
+    const { inverseBinds } = character.parts[part];
+    const palette = new Float32Array(inverseBinds.length);
+    return [{ each, turn: each.turn, inverseBinds, palette, out: new Float32Array(times.length) }];
+  });
   times.forEach((seconds, frame) => {
     poseWorld(skeleton, sampleClip(clip, seconds), world);
-    buildPalette(world, inverseBinds, palette);
-    for (const { turn, out } of turning) {
+    for (const { turn, inverseBinds, palette, out } of turning) {
+      buildPalette(world, inverseBinds, palette);
       const angle = turnAngle(palette, inverseBinds, turn, skeleton.joints[turn.joint].parent);
       out[frame] = shareAt(turn, angle);
     }

@@ -6,6 +6,7 @@ import {
   type SavedPose,
   type WithId,
 } from '@judoka/core/document';
+import type { Pose } from '@judoka/core/skeleton';
 import { weightedJoints } from '@judoka/core/weights';
 import { addAttachment, attachmentBytes } from '../../document/attachments.ts';
 import { carriedClip } from '../../document/carriedClips.ts';
@@ -82,9 +83,11 @@ export class ClipPlayer {
     if (!this.current || !this.#plain) return;
     const carried = carriedClip(this.#at.document, this.#plain);
     if (carried === this.current) return;
+    const isOnStage = sameJson(asJson(this.#poseNow(this.current)), asJson(this.#at.scene.pose));
     this.current = carried;
-    if (this.playing) this.#tell();
-    else this.#take(this.#plain);
+    // A pose that was made since is left alone.
+    if (isOnStage) this.#show();
+    this.#tell();
     this.events.publish('mapped');
   }
 
@@ -321,8 +324,11 @@ export class ClipPlayer {
   }
 
   #show(): void {
-    if (this.current)
-      this.#at.scene.showPose(this.#at.document.knownJoints(sampleClip(this.current, this.seconds)));
+    if (this.current) this.#at.scene.showPose(this.#poseNow(this.current));
+  }
+
+  #poseNow(clip: Clip): Pose {
+    return this.#at.document.knownJoints(sampleClip(clip, this.seconds));
   }
 
   /** Goes to a frame and stays there: the pose is the character's own then, to paint in. */
@@ -331,7 +337,7 @@ export class ClipPlayer {
     this.pause();
     this.seconds = frameSeconds(this.current, Math.max(0, Math.min(this.frames - 1, frame)));
     this.#at.scene.setPose(
-      this.#at.document.knownJoints(sampleClip(this.current, this.seconds)),
+      this.#poseNow(this.current),
       `Pose from ${this.current.name}, frame ${this.frame}`,
       'clip',
     );
@@ -397,4 +403,4 @@ export class ClipPlayer {
   }
 }
 
-const asJson = (poses: readonly WithId<SavedPose>[]): Json => poses as unknown as Json;
+const asJson = (poses: readonly WithId<SavedPose>[] | Pose): Json => poses as unknown as Json;

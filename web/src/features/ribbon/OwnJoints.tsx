@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import { useEvent } from '../../document/useEvent.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { ActionButton } from '../../ui/ActionButton.tsx';
+import { lengthWords } from '../../ui/lengthWords.ts';
 import { SliderRow } from '../../ui/SliderRow.tsx';
 import { giveOwnJoints, hasOwnJoints, offFromRibbon, type OwnJointsError } from './ownJoints.ts';
 import type { OwnRibbon } from './ribbons.ts';
@@ -80,10 +81,9 @@ function Nearness({ at, ribbon }: OwnJointsProps) {
     <p className="card-line" data-own-joints={count} {...(off && { 'data-off': off.rms })}>
       {counted(count, 'joint')} of its own{' '}
       {clips > 0 ? 'move as it does in every clip.' : 'are there; no clip moves them yet.'}
-      {off && ` The part is ${mm(off.rms)} off the ribbon there, ${mm(off.greatest)} at most.`} In other poses
-      they go with the joint of the chain that they hang on.
+      {off &&
+        ` The part is ${lengthWords(off.rms)} off the ribbon there, ${lengthWords(off.greatest)} at most.`}{' '}
+      In other poses they go with the joint of the chain that they hang on.
     </p>
   );
 }
-
-const mm = (length: number): string => `${(1000 * length).toFixed(length < 0.01 ? 2 : 0)} mm`;

@@ -72,8 +72,10 @@ export async function offFromRibbon(
   if (!poser || poses.length === 0) return undefined;
   const character = { ...document.bound.character, rows: scene.parts.map(({ skin }) => skin.rows) };
   const { skinning } = document.settings;
+  // What else is looked at in another way than engines do is not the ribbon's.
+  const { ribbons } = lookWith(at, off, poser);
   const [held, plain] = [
-    await PartLook.create(character, ribbon.part, lookWith(at, off, poser)),
+    await PartLook.create(character, ribbon.part, { skinning, ...(ribbons && { ribbons }) }),
     await PartLook.create(character, ribbon.part, { skinning }),
   ];
   const { amounts } = poser.laid;

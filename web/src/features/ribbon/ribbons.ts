@@ -1,6 +1,12 @@
 import type { CharacterLook } from '@judoka/core/deform';
 import { RibbonPoser, ribbonWidth } from '@judoka/core/deform';
-import { itemPath, ribbonsOnPart, type SavedRibbon, type WithId } from '@judoka/core/document';
+import {
+  carryingRibbons,
+  itemPath,
+  ribbonsOnPart,
+  type SavedRibbon,
+  type WithId,
+} from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
 import { chainOf } from '@judoka/core/operations/bind';
 import { laidRibbons } from '../../document/laidRibbons.ts';
@@ -73,8 +79,14 @@ export function changeRibbon(
   );
 }
 
-export function removeRibbon({ document }: Editing, { id, name }: OwnRibbon): void {
-  document.setValues(`Without ribbon ${name}`, { [itemPath('ribbons', id)]: null });
+/** Takes a ribbon away; joints of its own stay, for weights hang on them. */
+export function removeRibbon({ document }: Editing, { id, ...ribbon }: OwnRibbon): void {
+  const isCarrying = carryingRibbons(document.skeleton, [ribbon]).length > 0;
+  document.setValues(`Without ribbon ${ribbon.name}`, { [itemPath('ribbons', id)]: null });
+  if (isCarrying)
+    document.notify(
+      `No clip moves the joints of ${ribbon.name} any more. They stay, with what hangs on them: undo brings the ribbon back, and under Bind, Joints they can be taken out.`,
+    );
 }
 
 /** A ribbon as it lies in its part, switched off or not; nothing where its joints are gone. */

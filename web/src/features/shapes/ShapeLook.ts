@@ -87,7 +87,12 @@ export function renameShape({ document, scene }: Editing, shape: Shape, name: st
     return;
   }
   const isOwn = !shape.isMade && name === document.character.morphs[shape.morph].name;
-  changeShape({ document, scene }, shape, { name: isOwn ? undefined : name }, `Call ${shape.name} ${name}`);
+  changeShape(
+    { document, scene },
+    shape,
+    { name: isOwn ? undefined : name },
+    `Rename ${shape.name} to ${name}`,
+  );
 }
 
 export function removeShape({ document }: Editing, { key, name }: Shape): void {
