@@ -89,6 +89,11 @@ test('joints of its own move in every clip, in the file that leaves too; undone,
       await textOf(driver, '[data-own-joints]'),
     ),
   );
+  // They hang beside the chain, and are none of it.
+  await hands.chooseJoint('neck_2');
+  await waitFor(driver, 'the chain is as before', async () =>
+    /neck_2 to head/.test(await textOf(driver, LAY)),
+  );
   await allSaved();
   const { clips, skeleton, rows } = await hands.exported();
   const own = new Set(

@@ -33,7 +33,7 @@ export {
   type Ribbon,
   type RibbonState,
 } from './ribbon/Ribbon.ts';
-export { ribbonWidth } from './ribbon/layRibbon.ts';
+export { chainPlaces, ribbonWidth } from './ribbon/layRibbon.ts';
 export { ribbonDeformer } from './ribbon/ribbonDeformer.ts';
 export { RibbonPoser } from './ribbon/RibbonPoser.ts';
 export { weightsAlongRibbons } from './ribbon/weightsAlongRibbon.ts';

@@ -82,7 +82,7 @@ export { withJointSetups, withSkeleton } from './withJointSetups.ts';
 export { carryingRibbons, withRibbonTracks } from './withRibbonTracks.ts';
 export { FILE_SHAPES, shapesOf, withPoints, withShapes, type ShapeSettings } from './withShapes.ts';
 export { MAX_MOVED_TEXT, movedValues, readMoved, type MovedBlocks } from './movedPoints.ts';
-export { isSoundRibbon, ribbonsOnPart, type SavedRibbon } from './ribbons.ts';
+export { isSoundRibbon, ribbonsOnPart, type SavedRibbon, withoutOwnJoints } from './ribbons.ts';
 export { withMovedPoints } from './withMovedPoints.ts';
 export { withAddedAmounts, withAddedRows } from './withMeshes.ts';
 export { withSkinnedParts } from './withSkinnedParts.ts';

@@ -29,8 +29,21 @@ export function isSoundRibbon({ joints: chain }: Pick<SavedRibbon, 'joints'>, { 
   );
 }
 
+/** A skeleton as chains run in it: joints of ribbons' own, which hang beside a chain's, are none of it. */
+export function withoutOwnJoints(
+  skeleton: Skeleton,
+  ribbons: readonly Pick<SavedRibbon, 'ownJoints'>[],
+): Skeleton {
+  const own = new Set(ribbons.flatMap(({ ownJoints = [] }) => ownJoints));
+  if (own.size === 0) return skeleton;
+  return {
+    joints: skeleton.joints.map((joint, i) => (own.has(i) ? { ...joint, parent: -1, removed: true } : joint)),
+  };
+}
+
 /**
  * The ribbons that hold a part, as they lie in it at rest.
+ * @param skeleton as chains run in it, see {@link withoutOwnJoints}
  * @param maskOf amounts of a mask by the part's points; undefined for one that is gone
  */
 export function ribbonsOnPart(

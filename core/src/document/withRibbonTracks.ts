@@ -2,7 +2,8 @@ import { type Clip, frameCount, frameSeconds, sampleClip, type Track } from '../
 import { RibbonCarrier } from '../deform/ribbon/RibbonCarrier.ts';
 import { type Pose, REST_JOINT } from '../skeleton/pose.ts';
 import type { Skeleton } from '../skeleton/skeleton.ts';
-import { isSoundRibbon, type SavedRibbon } from './ribbons.ts';
+import { chainPlaces } from '../deform/ribbon/layRibbon.ts';
+import { isSoundRibbon, type SavedRibbon, withoutOwnJoints } from './ribbons.ts';
 
 /** Less than this away from rest is at rest. */
 const AT_REST = 1e-6;
@@ -30,8 +31,9 @@ export function withRibbonTracks(clip: Clip, skeleton: Skeleton, ribbons: readon
   const known = new Set(clip.tracks.map(({ joint }) => joint));
   const times = Float32Array.from({ length: frameCount(clip) }, (_, frame) => frameSeconds(clip, frame));
   const poses = Array.from(times, (seconds) => sampleClip(clip, seconds));
+  const chains = withoutOwnJoints(skeleton, ribbons);
   const more = carrying.flatMap((ribbon) => {
-    const carrier = new RibbonCarrier(skeleton, ribbon);
+    const carrier = new RibbonCarrier(skeleton, ribbon, chainPlaces(chains, ribbon.joints));
     const carried = poses.map((pose) => carrier.poseOf(pose));
     return (ribbon.ownJoints ?? [])
       .filter((joint) => !known.has(joint))

@@ -2,7 +2,6 @@ import { mat4 } from 'gl-matrix';
 import { decompose } from '../../skeleton/editSkeleton.ts';
 import { type JointPose, type Pose, poseWorld, REST_JOINT } from '../../skeleton/pose.ts';
 import { restWorld, type Skeleton } from '../../skeleton/skeleton.ts';
-import { chainPlaces } from './layRibbon.ts';
 import type { Ribbon } from './Ribbon.ts';
 import { FRAMES } from './ribbonCurve.ts';
 import { RibbonPoser, restCurve, sharesAlong } from './RibbonPoser.ts';
@@ -25,9 +24,9 @@ export const sharesOfOwnJoints = (count: number): number[] =>
 /**
  * Where joints of a ribbon’s own belong: on its curve, their second axis along it, each below the joint of the chain that it is
  * behind.
+ * @param chain where the ribbon's chain runs at rest, see {@link chainPlaces}
  */
-export function ownJointPlaces(skeleton: Skeleton, ribbon: Ribbon, count: number): OwnJointPlace[] {
-  const chain = chainPlaces(skeleton, ribbon);
+export function ownJointPlaces(ribbon: Ribbon, chain: Float64Array, count: number): OwnJointPlace[] {
   const { places, tangents, normals } = restCurve(ribbon, chain);
   const stands = sharesAlong(chain);
   return framesOfOwnJoints(count).map((frame) => {
@@ -54,11 +53,11 @@ export class RibbonCarrier {
   readonly #world: Float32Array;
   readonly #palette: Float32Array;
 
-  constructor(skeleton: Skeleton, ribbon: Ribbon) {
+  /** @param chain where its chain runs at rest, see {@link chainPlaces} */
+  constructor(skeleton: Skeleton, ribbon: Ribbon, chain: Float64Array) {
     this.#skeleton = skeleton;
     this.#ribbon = ribbon;
     const none = new Float32Array(0);
-    const chain = chainPlaces(skeleton, ribbon);
     this.#poser = new RibbonPoser({ ribbon, chain, shares: none, amounts: none, scale: 1 });
     this.#rest = restWorld(skeleton);
     this.#world = new Float32Array(this.#rest.length);

@@ -24,13 +24,10 @@ export interface RibbonHold {
 const BEHIND = 1;
 
 /** Where a chain runs at rest, in the scene: its joints, then the end of the last one: its child, or as long again as the bone before. */
-export function chainPlaces(
-  skeleton: Skeleton,
-  { joints, ownJoints = [] }: Pick<Ribbon, 'joints' | 'ownJoints'>,
-): Float64Array {
+export function chainPlaces(skeleton: Skeleton, joints: readonly number[]): Float64Array {
   const places = restPlaces(skeleton);
   const last = joints[joints.length - 1];
-  const children = childrenOf(skeleton)[last].filter((child) => !ownJoints.includes(child));
+  const children = childrenOf(skeleton)[last];
   const at = (joint: number): number[] => [...places.subarray(joint * 3, joint * 3 + 3)];
   const end =
     children.length > 0
@@ -110,7 +107,7 @@ function curveIn(
 ): { curve: RibbonCurve; chain: Float64Array; scale: number } {
   const place = mat4.clone(inverseBinds.slice(-16));
   const back = mat4.invert(mat4.create(), place) ?? mat4.create();
-  const chain = chainPlaces(skeleton, ribbon);
+  const chain = chainPlaces(skeleton, ribbon.joints);
   for (let i = 0; i < chain.length; i += 3) {
     const [x, y, z] = chain.subarray(i, i + 3);
     chain.set(vec3.transformMat4(vec3.create(), [x, y, z], back), i);

@@ -12,6 +12,7 @@ const ONE = 1e-5;
 /**
  * Adds joints along a ribbon, evenly, for its part to hang on: what {@link Ribbon.ownJoints} names, behind all joints.
  *
+ * @param chain where the ribbon's chain runs at rest, see {@link chainPlaces}
  * @param name  what they are called, before their number
  * @param newId gives ids that no joint has
  * @throws CoreError argument-invalid for a number that is too small or too great
@@ -19,6 +20,7 @@ const ONE = 1e-5;
 export function growOwnJoints(
   skeleton: Skeleton,
   ribbon: Ribbon,
+  chain: Float64Array,
   count: number,
   name: string,
   newId: () => string,
@@ -32,7 +34,7 @@ export function growOwnJoints(
   const { joints } = skeleton;
   const taken = new Set(liveJoints(skeleton).map((joint) => joints[joint].name));
   const rest = restWorld(skeleton);
-  return ownJointPlaces(skeleton, ribbon, count).map(({ world, parent }, i) => {
+  return ownJointPlaces(ribbon, chain, count).map(({ world, parent }, i) => {
     const back = mat4.invert(mat4.create(), rest.subarray(parent * 16, parent * 16 + 16));
     const { translation, rotation, scale } = decompose(
       mat4.multiply(mat4.create(), back ?? mat4.create(), world),

@@ -1,12 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { sampleClip, type Track } from '../../animation/clip.ts';
-import { layRibbon } from '../../deform/ribbon/layRibbon.ts';
+import { poseClip, sampleClip, type Track } from '../../animation/clip.ts';
+import { chainPlaces, layRibbon } from '../../deform/ribbon/layRibbon.ts';
 import type { Ribbon } from '../../deform/ribbon/Ribbon.ts';
 import { RibbonCarrier } from '../../deform/ribbon/RibbonCarrier.ts';
 import { RibbonPoser } from '../../deform/ribbon/RibbonPoser.ts';
 import { renumberValue } from '../../document/paths.ts';
-import type { SavedRibbon } from '../../document/ribbons.ts';
+import { type SavedRibbon, withoutOwnJoints } from '../../document/ribbons.ts';
 import { skinPart } from '../../document/skinPart.ts';
 import { withRibbonTracks } from '../../document/withRibbonTracks.ts';
 import { buildPalette, type Pose, poseWorld, REST_JOINT, turned } from '../../skeleton/pose.ts';
@@ -32,13 +32,15 @@ const RIBBON: Ribbon = {
   keepsVolume: false,
 };
 
+const CHAIN = chainPlaces(bare, RIBBON.joints);
+
 let ids = 0;
 const newId = (): string => `own-${ids++}`;
 
 /** The tail with joints of its ribbon's own. */
 function grown(count: number, some: Partial<Ribbon> = {}) {
   const ribbon = { ...RIBBON, ...some };
-  const change = growOwnJoints(bare, ribbon, count, 'tail', newId);
+  const change = growOwnJoints(bare, ribbon, CHAIN, count, 'tail', newId);
   const skeleton = applySkeletonChange(bare, change);
   const ownJoints = change.map(({ joint }) => joint);
   const own = { ...part, inverseBinds: rebind(part.inverseBinds, bare, skeleton) };
@@ -50,7 +52,9 @@ const bend = (degrees: number, twist = 0): Pose =>
 
 /** Where the ribbon has the part in a pose: Float64Array, 6 a point. */
 function onRibbon(skeleton: Skeleton, own: typeof part, ribbon: Ribbon, pose: Pose): Float64Array {
-  const poser = new RibbonPoser(layRibbon(own, skeleton, ribbon, { width: 1, fall: 0.5 }));
+  const poser = new RibbonPoser(
+    layRibbon(own, withoutOwnJoints(skeleton, [ribbon]), ribbon, { width: 1, fall: 0.5 }),
+  );
   const world = new Float32Array(skeleton.joints.length * 16);
   poseWorld(skeleton, pose, world);
   const palette = new Float32Array(own.inverseBinds.length);
@@ -66,10 +70,10 @@ function onRibbon(skeleton: Skeleton, own: typeof part, ribbon: Ribbon, pose: Po
 function farthest(count: number, pose: Pose, some: Partial<Ribbon> = {}): number {
   const { ribbon, skeleton, ownJoints, own } = grown(count, some);
   const rows = rowsFrom(Array.from({ length: own.pointCount }, () => ({ 0: 0.5, 1: 0.5 })));
-  const laid = layRibbon(own, skeleton, ribbon, { width: 9, fall: 0 });
+  const laid = layRibbon(own, withoutOwnJoints(skeleton, [ribbon]), ribbon, { width: 9, fall: 0 });
   const rules = { locks: new Uint8Array(skeleton.joints.length), limit: 4 };
   apply([rows], [weighOwnJoints(0, rows, { ...laid, amounts: laid.amounts.fill(1) }, ownJoints, rules)]);
-  const carried = { ...pose, ...new RibbonCarrier(skeleton, ribbon).poseOf(pose) };
+  const carried = { ...pose, ...new RibbonCarrier(skeleton, ribbon, CHAIN).poseOf(pose) };
   const found = skinPart({ parts: [own], rows: [rows], skeleton }, 0, carried, false).positions;
   const wanted = onRibbon(skeleton, own, ribbon, pose);
   let most = 0;
@@ -95,7 +99,7 @@ describe('joints of a ribbon’s own', () => {
   test('rest where the chain rests, wherever the whole stands', () => {
     const { ribbon, skeleton } = grown(5);
     for (const pose of [{}, { 0: { ...turned(REST_JOINT, 'y', 70), translation: [1, 2, 3] } }] as Pose[])
-      for (const held of Object.values(new RibbonCarrier(skeleton, ribbon).poseOf(pose))) {
+      for (const held of Object.values(new RibbonCarrier(skeleton, ribbon, CHAIN).poseOf(pose))) {
         expect(Math.abs(held.rotation[3])).toBeCloseTo(1, 4);
         held.translation.forEach((x) => expect(x).toBeCloseTo(0, 3));
         held.scale.forEach((x) => expect(x).toBeCloseTo(1, 3));
@@ -125,6 +129,28 @@ describe('joints of a ribbon’s own', () => {
     expect(farthest(25, { ...bend(20), 0: { ...REST_JOINT, scale: [2, 2, 2] } })).toBeLessThan(0.05);
   });
 
+  test('are none of a chain, whichever ribbon’s they are: another one along it ends where it did', () => {
+    const { ribbon, skeleton } = grown(9);
+    const other = { ...RIBBON, controls: 7 };
+    expect([...chainPlaces(withoutOwnJoints(skeleton, [ribbon, other]), other.joints)]).toEqual([...CHAIN]);
+    expect(withoutOwnJoints(skeleton, [other])).toBe(skeleton);
+    const clip = { name: 'bend', seconds: 0, rate: 30, tracks: poseClip('bend', bend(30)).tracks };
+    const more = growOwnJoints(skeleton, other, CHAIN, 4, 'scarf', newId);
+    const both = applySkeletonChange(skeleton, more);
+    const second = { ...other, ownJoints: more.map(({ joint }) => joint) };
+    const saved = [ribbon, second].map((each) => ({
+      ...each,
+      name: '',
+      part: 0,
+      width: 1,
+      fall: 0,
+      savedAt: 0,
+    }));
+    const { tracks } = withRibbonTracks(clip, both, saved);
+    const alone = withRibbonTracks(clip, skeleton, saved.slice(0, 1)).tracks;
+    expect(tracks.filter(({ joint }) => joint < skeleton.joints.length)).toEqual(alone);
+  });
+
   test('change neither where the chain ends nor what the ribbon does', () => {
     const { ribbon, skeleton, own } = grown(9);
     const [before, after] = [
@@ -137,7 +163,7 @@ describe('joints of a ribbon’s own', () => {
   test('leave locked joints and what is not held what they have', () => {
     const { ribbon, skeleton, ownJoints, own } = grown(4);
     const rows = rowsFrom(Array.from({ length: own.pointCount }, () => ({ 0: 0.25, 2: 0.75 })));
-    const laid = layRibbon(own, skeleton, ribbon, { width: 1, fall: 0.5 });
+    const laid = layRibbon(own, withoutOwnJoints(skeleton, [ribbon]), ribbon, { width: 1, fall: 0.5 });
     laid.amounts.fill(0, 0, 8);
     const locks = new Uint8Array(skeleton.joints.length);
     locks[0] = 1;
@@ -153,7 +179,7 @@ describe('joints of a ribbon’s own', () => {
 
   test('are refused where there would be too few or too many', () => {
     for (const count of [1, 33, 2.5])
-      expect(() => growOwnJoints(bare, RIBBON, count, 'tail', newId)).toThrow('2 to 32 joints');
+      expect(() => growOwnJoints(bare, RIBBON, CHAIN, count, 'tail', newId)).toThrow('2 to 32 joints');
   });
 });
 
@@ -176,7 +202,7 @@ describe('clips with ribbons’ own joints', () => {
     expect(
       tracks.slice(1).every(({ joint, times }) => ownJoints.includes(joint) && times.length === 11),
     ).toBe(true);
-    const carrier = new RibbonCarrier(skeleton, ribbon);
+    const carrier = new RibbonCarrier(skeleton, ribbon, CHAIN);
     const pose = sampleClip({ tracks }, 0.7);
     for (const [joint, held] of Object.entries(carrier.poseOf(sampleClip(clip, 0.7)))) {
       const found = (pose as Partial<Pose>)[Number(joint)] ?? REST_JOINT;

@@ -2,7 +2,8 @@ import { Slider, Switch } from '@mantine/core';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { type ChainSettings, DEFAULT_CHAIN } from '@judoka/core/operations/bind';
 import { useState } from 'react';
-import { chosenChain, proposeChain } from './handwork.ts';
+import { proposeChain } from './handwork.ts';
+import { chosenChainIfAny } from '../../scene/chosenChain.ts';
 import { useEvent } from '../../document/useEvent.ts';
 import { useUiSettings } from '../../settings/store.ts';
 import type { Editing } from '../../scene/Editing.ts';
@@ -31,7 +32,7 @@ export function ChainPanel({ at }: { at: At }) {
   const [spreading, setSpreading] = useState<string>();
   /** Spreadings that are under way: the sliders stay under the hand meanwhile. */
   const [pending, setPending] = useState(0);
-  const chain = chosenChain(at);
+  const chain = chosenChainIfAny(at);
   const shown =
     pending > 0 || (spreading !== undefined && at.document.proposals.current?.label === spreading);
   const propose = (next: ChainSettings): void => {

@@ -5,7 +5,8 @@ import { weightOf } from '@judoka/core/weights';
 import { uiSettingsSlice } from '../../settings/uiSettings.ts';
 import { fillSelection } from '../paint/fill.ts';
 import { gradientChange, ringsChange } from '../paint/gradient.ts';
-import { blendShownBorders, chosenChain, giveSelection, proposeChain, tieIsland } from './handwork.ts';
+import { chosenChain } from '../../scene/chosenChain.ts';
+import { blendShownBorders, giveSelection, proposeChain, tieIsland } from './handwork.ts';
 import {
   ARM_L,
   ARM_R,

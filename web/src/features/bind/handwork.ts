@@ -1,8 +1,9 @@
 import { blendBorders } from '@judoka/core/operations/paint';
-import { chainOf, type ChainSettings, islandOf, spreadChain, tieToJoint } from '@judoka/core/operations/bind';
+import { type ChainSettings, islandOf, spreadChain, tieToJoint } from '@judoka/core/operations/bind';
 import { CoreError } from '@judoka/core/errors';
 import { restPlaces } from '@judoka/core/skeleton';
 import { type Change, countPoints } from '@judoka/core/weights';
+import { chosenChain } from '../../scene/chosenChain.ts';
 import { restPositions, rulesOf } from '../../scene/scope.ts';
 import { shownParts } from '../../scene/shownParts.ts';
 import type { ScenePart } from '../../scene/ScenePart.ts';
@@ -65,18 +66,9 @@ export async function blendShownBorders(at: At, rings: number, limit: number): P
   return countPoints(change);
 }
 
-/** The chain that the chosen joints mean, as names; undefined where they mean none. */
-export function chosenChain(at: At): number[] | undefined {
-  try {
-    return chainOf(at.document.skeleton, at.scene.chosenJoints());
-  } catch {
-    return undefined;
-  }
-}
-
 /** Shows the selection spread along the chosen chain, to be kept or dropped. */
 export async function proposeChain(at: At, settings: ChainSettings, limit: number): Promise<void> {
-  const chain = chainOf(at.document.skeleton, at.scene.chosenJoints());
+  const chain = chosenChain(at);
   const points = at.scene.selection.points();
   if (points.size === 0) throw new CoreError('argument-invalid', 'Select the surface to spread first.');
   await at.document.proposals.drop();

@@ -5,6 +5,7 @@ import { IconX } from '@tabler/icons-react';
 import { useMemo } from 'react';
 import type { Events } from '../../document/events.ts';
 import { useEvent } from '../../document/useEvent.ts';
+import { chosenChainIfAny } from '../../scene/chosenChain.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { RunButton } from '../../trial/RunButton.tsx';
 import { ActionButton } from '../../ui/ActionButton.tsx';
@@ -17,7 +18,6 @@ import {
   type OwnRibbon,
   partOfChain,
   removeRibbon,
-  ribbonChain,
 } from './ribbons.ts';
 import { OwnJoints } from './OwnJoints.tsx';
 import { StretchChart } from './StretchChart.tsx';
@@ -62,7 +62,7 @@ export function RibbonPanel({ at }: { at: At }) {
 function NewRibbon({ at }: { at: At }) {
   useEvent(at.scene.events, 'joint');
   const { document } = at;
-  const chain = ribbonChain(at);
+  const chain = chosenChainIfAny(at);
   const lay = (): void => {
     if (!chain) return;
     try {

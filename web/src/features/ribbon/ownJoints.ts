@@ -1,9 +1,10 @@
-import { PartLook } from '@judoka/core/deform';
+import { chainPlaces, PartLook } from '@judoka/core/deform';
 import { carryingRibbons, itemPath, type SavedRibbon } from '@judoka/core/document';
 import { type Clip, frameCount, frameSeconds, sampleClip } from '@judoka/core/animation';
 import { growOwnJoints, weighOwnJoints } from '@judoka/core/operations/ribbon';
 import type { Pose } from '@judoka/core/skeleton';
 import { carriedClips } from '../../document/carriedClips.ts';
+import { chainsOf } from '../../document/laidRibbons.ts';
 import { nextTurn } from '../../document/turns.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { rulesOf } from '../../scene/scope.ts';
@@ -38,7 +39,8 @@ export async function giveOwnJoints(
   const isThere = hasOwnJoints(at, ribbon);
   const newId = (): string => crypto.randomUUID();
   const name = `${document.jointName(ribbon.joints[0])}_ribbon`;
-  const joints = isThere ? [] : growOwnJoints(document.skeleton, ribbon, count, name, newId);
+  const chain = chainPlaces(chainsOf(document), ribbon.joints);
+  const joints = isThere ? [] : growOwnJoints(document.skeleton, ribbon, chain, count, name, newId);
   const ownJoints = isThere ? (ribbon.ownJoints ?? []) : joints.map(({ joint }) => joint);
   const { rows } = scene.parts[ribbon.part].skin;
   const delta = weighOwnJoints(ribbon.part, rows, poser.laid, ownJoints, rulesOf(at, limit));

@@ -8,8 +8,7 @@ import {
   type WithId,
 } from '@judoka/core/document';
 import { CoreError } from '@judoka/core/errors';
-import { chainOf } from '@judoka/core/operations/bind';
-import { laidRibbons } from '../../document/laidRibbons.ts';
+import { chainsOf, laidRibbons } from '../../document/laidRibbons.ts';
 import { lookOf } from '../../document/look.ts';
 import { maskAmounts } from '../../document/SavedItems.ts';
 import type { Editing } from '../../scene/Editing.ts';
@@ -18,16 +17,6 @@ export type OwnRibbon = WithId<SavedRibbon>;
 
 /** How far a ribbon lets go beyond its width, as a share of it, unless a person says otherwise. */
 const FALL = 0.5;
-
-/** The chain that the chosen joints mean; undefined where they lie on no path. */
-export function ribbonChain({ document, scene }: Editing): number[] | undefined {
-  try {
-    const chain = chainOf(document.skeleton, scene.chosenJoints());
-    return chain.length > 0 ? chain : undefined;
-  } catch {
-    return undefined;
-  }
-}
 
 /** The part that a chain has most of. */
 export function partOfChain({ scene }: Editing, chain: readonly number[]): number {
@@ -54,7 +43,7 @@ export function layNew(at: Editing, chain: readonly number[], part: number): voi
   const ribbon: SavedRibbon = {
     ...{ name: `${first} to ${last}`.slice(0, 80), part, joints: [...chain] },
     controls: Math.min(32, Math.max(3, chain.length + 1)),
-    ...{ width: ribbonWidth(own, skin.rows, document.skeleton, chain), fall: FALL },
+    ...{ width: ribbonWidth(own, skin.rows, chainsOf(document), chain), fall: FALL },
     ...{ isStartHeld: true, isEndHeld: false, sharesTwist: true, keepsVolume: false },
     savedAt: Date.now(),
   };
@@ -91,11 +80,11 @@ export function removeRibbon({ document }: Editing, { id, ...ribbon }: OwnRibbon
 
 /** A ribbon as it lies in its part, switched off or not; nothing where its joints are gone. */
 export function layOne({ document }: Editing, ribbon: OwnRibbon): RibbonPoser | undefined {
-  const { character, saved, skeleton } = document;
+  const { character, saved } = document;
   const shape = character.parts.at(ribbon.part);
   if (!shape) return undefined;
   const { isOff: _, ...on } = ribbon;
-  const [laid] = ribbonsOnPart(ribbon.part, shape, skeleton, [on], (id) => {
+  const [laid] = ribbonsOnPart(ribbon.part, shape, chainsOf(document), [on], (id) => {
     const mask = saved.masks.find((each) => each.id === id);
     return mask && maskAmounts(mask, ribbon.part, shape);
   });
