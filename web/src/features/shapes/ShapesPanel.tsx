@@ -196,6 +196,7 @@ function ShapeActs({ at, shape }: { at: At; shape: Shape }) {
       />
       <Select
         size="xs"
+        mt={8}
         label="By a mask"
         description="Masks are painted below, with the brushes."
         allowDeselect={false}
