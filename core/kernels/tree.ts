@@ -1,18 +1,41 @@
 // Nearest places on triangles. Twin: core/src/spatial/treeLoops.ts, the same tree to the bit, the same places but for ties.
 
-const LEAF: i32 = 6;
-const LEAST_HALF: f64 = 1.0 / 16.0;
-const MAX_DEPTH: i32 = 384;
+const CELL_BITS: i32 = 10;
+const FEW: i32 = 64;
+const DIGITS: usize = 1 << CELL_BITS;
+// As f32x4 has lanes.
+const LEAF: i32 = 4;
+const MAX_WAITING: i32 = 2600;
 const ROUNDING: f64 = 1 + 1e-6;
 const SLIVER: f64 = 1e-12;
+// In f32, by a triangle's and a place's size: how far off squares may be, and below what area that is more.
+const UNSURE: f32 = 5e-4;
+const THIN: f32 = 1e-2;
 
-const stack = memory.data(MAX_DEPTH * 4, 16);
-const bounds = memory.data(MAX_DEPTH * 8, 16);
+const MAX_NEAR: usize = 256;
+
+// What is near a place: nodes, and leaves with how far they are.
+const nearNodes = memory.data(<i32>MAX_NEAR * 4, 16);
+const nearLeaves = memory.data(<i32>MAX_NEAR * 4, 16);
+const nearFars = memory.data(<i32>MAX_NEAR * 4, 16);
+// By which of four lanes are wanted: bytes that put those first.
+const packs = memory.data(16 * 16, 16);
+
+// What waits to be searched, and how far it is.
+
+const stack = memory.data(MAX_WAITING * 4, 16);
+const bounds = memory.data(MAX_WAITING * 4, 16);
+const fars = memory.data(16, 16);
+
+// Of each of three digits, how many items begin with less.
+const starts = memory.data(<i32>DIGITS * 12, 16);
 
 // The tree that is being grown.
 let made: i32 = 0;
-let positions: usize = 0, triangles: usize = 0, order: usize = 0, centres: usize = 0, corners: usize = 0;
-let halves: usize = 0, counts: usize = 0, boxes: usize = 0;
+let positions: usize = 0, triangles: usize = 0, centres: usize = 0, corners: usize = 0, quarters: usize = 0, boxes: usize = 0;
+let order: usize = 0, cells: usize = 0, spareOrder: usize = 0, spareCells: usize = 0;
+// The box of the last that was made.
+let low: v128 = f32x4.splat(0), high: v128 = f32x4.splat(0);
 
 @inline
 function at(point: u32): usize { return positions + <usize>point * 12; }
@@ -23,226 +46,414 @@ function load3(from: usize): v128 {
 }
 
 export function growTree(
-  positionPtr: usize, trianglePtr: usize, count: i32, orderPtr: usize, centrePtr: usize, cornerPtr: usize,
-  halfPtr: usize, countPtr: usize, boxPtr: usize,
+  positionPtr: usize, trianglePtr: usize, count: i32, centrePtr: usize, cornerPtr: usize, quarterPtr: usize, boxPtr: usize,
+  orderPtr: usize, cellPtr: usize, spareOrderPtr: usize, spareCellPtr: usize,
 ): void {
   positions = positionPtr;
   triangles = trianglePtr;
-  order = orderPtr;
   centres = centrePtr;
   corners = cornerPtr;
-  halves = halfPtr;
-  counts = countPtr;
+  quarters = quarterPtr;
   boxes = boxPtr;
-  made = 1;
+  order = orderPtr;
+  cells = cellPtr;
+  spareOrder = spareOrderPtr;
+  spareCells = spareCellPtr;
+  made = 0;
   for (let i: usize = 0; i < <usize>count; i++) {
-    store<u32>(order + (i << 2), <u32>i);
     const corner = triangles + i * 12;
-    const a = at(load<u32>(corner)), b = at(load<u32>(corner, 4)), c = at(load<u32>(corner, 8));
-    for (let k: usize = 0; k < 12; k += 4) {
-      const sum = <f64>load<f32>(a + k) + <f64>load<f32>(b + k) + <f64>load<f32>(c + k);
-      store<f32>(centres + (i << 4) + k, <f32>sum);
-    }
+    const a = load3(at(load<u32>(corner))), b = load3(at(load<u32>(corner, 4))), c = load3(at(load<u32>(corner, 8)));
+    v128.store(centres + (i << 4), f32x4.add(f32x4.add(a, b), c));
+    store<u32>(order + (i << 2), <u32>i);
   }
-  if (count > 0) grow(0, 0, count);
+  if (count == 0) return;
+  sortByCell(0, count);
+  grow(0, count);
 }
 
-function grow(node: i32, from: i32, to: i32): void {
-  if (to - from <= LEAF) {
-    store<i32>(halves + (<usize>node << 2), -1 - from);
-    store<u8>(counts + <usize>node, <u8>(to - from));
-    layLeaf(boxes + (<usize>node << 5), from, to);
+@inline
+function centreOf(triangle: u32): v128 { return v128.load(centres + (<usize>triangle << 4)); }
+
+// The box about middles.
+@inline
+function measureCentres(begin: usize, end: usize): void {
+  let least = f32x4.splat(Infinity), most = f32x4.splat(-Infinity);
+  for (let p = begin; p < end; p += 4) {
+    const centre = centreOf(load<u32>(order + p));
+    least = f32x4.pmin(least, centre);
+    most = f32x4.pmax(most, centre);
+  }
+  low = least;
+  high = most;
+}
+
+function sortByCell(from: i32, to: i32): void {
+  const begin = <usize>from << 2, end = <usize>to << 2;
+  measureCentres(begin, end);
+  const least = low, span = f32x4.sub(high, low);
+  const widest = max(max(f32x4.extract_lane(span, 0), f32x4.extract_lane(span, 1)), f32x4.extract_lane(span, 2));
+  const scale = f32x4.splat(<f32>DIGITS / widest);
+  if (to - from <= FEW) {
+    for (let p = begin; p < end; p += 4) {
+      const triangle = load<u32>(order + p);
+      insert(begin, p, triangle, cellOf(triangle, least, scale));
+    }
     return;
   }
-  const middle = halve(from, to);
-  const half = made;
-  store<i32>(halves + (<usize>node << 2), half);
-  made += 2;
-  grow(half, from, middle);
-  grow(half + 1, middle, to);
-  const box = boxes + (<usize>node << 5), a = boxes + (<usize>half << 5);
-  v128.store(box, f32x4.pmin(v128.load(a), v128.load(a, 32)));
-  v128.store(box, f32x4.pmax(v128.load(a, 16), v128.load(a, 48)), 16);
+  memory.fill(starts, 0, DIGITS * 12);
+  for (let p = begin; p < end; p += 4) {
+    const triangle = load<u32>(order + p);
+    const cell = cellOf(triangle, least, scale);
+    store<u32>(spareOrder + p, triangle);
+    store<u32>(spareCells + p, cell);
+    count(starts, cell);
+    count(starts + (DIGITS << 2), cell >> CELL_BITS);
+    count(starts + (DIGITS << 3), cell >> (2 * CELL_BITS));
+  }
+  sortByDigit(spareOrder, spareCells, order, cells, begin, end, 0);
+  sortByDigit(order, cells, spareOrder, spareCells, begin, end, 1);
+  sortByDigit(spareOrder, spareCells, order, cells, begin, end, 2);
 }
 
-function layLeaf(box: usize, from: i32, to: i32): void {
-  let low = f32x4.splat(Infinity), high = f32x4.splat(-Infinity);
-  let out = corners + <usize>from * 36;
+@inline
+function count(tallies: usize, digit: u32): void {
+  const own = tallies + (<usize>(digit & <u32>(DIGITS - 1)) << 2);
+  store<u32>(own, load<u32>(own) + 1);
+}
+
+// Puts a triangle that comes after others in its place among them.
+@inline
+function insert(begin: usize, at: usize, triangle: u32, cell: u32): void {
+  let p = at;
+  for (; p > begin && load<u32>(cells + p - 4) > cell; p -= 4) {
+    store<u32>(cells + p, load<u32>(cells + p - 4));
+    store<u32>(order + p, load<u32>(order + p - 4));
+  }
+  store<u32>(cells + p, cell);
+  store<u32>(order + p, triangle);
+}
+
+function sortByDigit(
+  fromOrder: usize, fromCells: usize, toOrder: usize, toCells: usize, begin: usize, end: usize, digit: usize,
+): void {
+  const tallies = starts + digit * (DIGITS << 2), shift = <u32>digit * CELL_BITS;
+  let start = <u32>begin;
+  for (let own = tallies, last = tallies + (DIGITS << 2); own < last; own += 4) {
+    const many = load<u32>(own);
+    store<u32>(own, start);
+    start += many << 2;
+  }
+  for (let p = begin; p < end; p += 4) {
+    const cell = load<u32>(fromCells + p);
+    const own = tallies + (<usize>(cell >> shift & <u32>(DIGITS - 1)) << 2);
+    const place = <usize>load<u32>(own);
+    store<u32>(own, <u32>place + 4);
+    store<u32>(toCells + place, cell);
+    store<u32>(toOrder + place, load<u32>(fromOrder + p));
+  }
+}
+
+// The cube of a grid, numbered so that those of each eighth of each cube of cubes follow one another (Morton 1966).
+@inline
+function cellOf(triangle: u32, least: v128, scale: v128): u32 {
+  const steps = f32x4.mul(f32x4.sub(centreOf(triangle), least), scale);
+  const step = i32x4.min_s(i32x4.splat(<i32>DIGITS - 1), i32x4.trunc_sat_f32x4_s(steps));
+  let bits = v128.or(step, i32x4.shl(step, 16));
+  bits = v128.and(bits, i32x4.splat(0x030000ff));
+  bits = v128.and(v128.or(bits, i32x4.shl(bits, 8)), i32x4.splat(0x0300f00f));
+  bits = v128.and(v128.or(bits, i32x4.shl(bits, 4)), i32x4.splat(0x030c30c3));
+  bits = v128.and(v128.or(bits, i32x4.shl(bits, 2)), i32x4.splat(0x09249249));
+  return i32x4.extract_lane(bits, 0) | i32x4.extract_lane(bits, 1) << 1 | i32x4.extract_lane(bits, 2) << 2;
+}
+
+// Makes a node of up to four quarters, and what is below it.
+function grow(from: i32, to: i32): i32 {
+  const node = made++;
+  const b = to - from > LEAF ? halve(from, to) : to;
+  const a = b - from > LEAF ? halve(from, b) : b, c = to - b > LEAF ? halve(b, to) : to;
+  let least = f32x4.splat(Infinity), most = f32x4.splat(-Infinity);
+  for (let q = 0; q < 4; q++) {
+    const begin = q == 0 ? from : q == 1 ? a : q == 2 ? b : c;
+    const end = q == 0 ? a : q == 1 ? b : q == 2 ? c : to;
+    let below = 0;
+    low = f32x4.splat(Infinity);
+    high = f32x4.splat(-Infinity);
+    if (end - begin > LEAF) below = grow(begin, end);
+    else if (end > begin) {
+      below = -1 - begin / LEAF;
+      layLeaf(begin, end);
+    }
+    store<i32>(quarters + (<usize>node << 4) + (<usize>q << 2), below);
+    const box = boxes + <usize>node * 96 + (<usize>q << 2);
+    spread3(box, low);
+    spread3(box + 48, high);
+    least = f32x4.pmin(least, low);
+    most = f32x4.pmax(most, high);
+  }
+  low = least;
+  high = most;
+  return node;
+}
+
+// Copies the corners of a leaf's triangles, four by four, and measures the box about them.
+function layLeaf(from: i32, to: i32): void {
+  let lower = f32x4.splat(Infinity), upper = f32x4.splat(-Infinity);
   for (let i = from; i < to; i++) {
-    const corner = triangles + <usize>load<u32>(order + (<usize>i << 2)) * 12;
-    for (let k: usize = 0; k < 12; k += 4) {
-      const place = load3(at(load<u32>(corner + k)));
-      v128.store64_lane(out, place, 0);
-      store<f32>(out, f32x4.extract_lane(place, 2), 8);
-      out += 12;
-      low = f32x4.pmin(low, place);
-      high = f32x4.pmax(high, place);
+    const triangle = triangles + <usize>load<u32>(order + (<usize>i << 2)) * 12;
+    let out = cornersAt(i);
+    for (let k: usize = 0; k < 12; k += 4, out += 48) {
+      const point = load3(at(load<u32>(triangle + k)));
+      spread3(out, point);
+      lower = f32x4.pmin(lower, point);
+      upper = f32x4.pmax(upper, point);
     }
   }
-  v128.store(box, f32x4.replace_lane(low, 3, 0));
-  v128.store(box, f32x4.replace_lane(high, 3, 0), 16);
+  for (let i = to; i < from + LEAF; i++) {
+    let out = cornersAt(i);
+    for (let k = 0; k < 9; k++, out += 16) store<f32>(out, NaN);
+  }
+  low = lower;
+  high = upper;
 }
 
+// Stores x, y and z four numbers apart.
+@inline
+function spread3(out: usize, point: v128): void {
+  v128.store32_lane(out, point, 0);
+  v128.store32_lane(out, point, 1, 16);
+  v128.store32_lane(out, point, 2, 32);
+}
+
+@inline
+function cornersAt(place: i32): usize { return corners + <usize>(place >> 2) * 144 + (<usize>(place & 3) << 2); }
+
+// Where the upper half of the cells begins, so that leaves are full. Where all lie in one cell, that is divided first.
 function halve(from: i32, to: i32): i32 {
-  let low = f32x4.splat(Infinity), high = f32x4.splat(-Infinity);
-  for (let i = centres + (<usize>from << 4), end = centres + (<usize>to << 4); i < end; i += 16) {
-    const centre = v128.load(i);
-    low = f32x4.pmin(low, centre);
-    high = f32x4.pmax(high, centre);
-  }
-  const lx = <f64>f32x4.extract_lane(low, 0), ly = <f64>f32x4.extract_lane(low, 1), lz = <f64>f32x4.extract_lane(low, 2);
-  const x = <f64>f32x4.extract_lane(high, 0) - lx;
-  const y = <f64>f32x4.extract_lane(high, 1) - ly;
-  const z = <f64>f32x4.extract_lane(high, 2) - lz;
-  const axis: usize = x >= y && x >= z ? 0 : y >= z ? 4 : 8;
-  const middle = axis == 0 ? lx + x / 2 : axis == 4 ? ly + y / 2 : lz + z / 2;
-  const split = part(from, to, axis, middle);
-  const least = max<i32>(2, <i32>floor(<f64>(to - from) * LEAST_HALF));
-  if (split - from >= least && to - split >= least) return split;
-  const median = (from + to) >> 1;
-  select(axis, from, to - 1, median);
-  return median;
-}
-
-@inline
-function along(place: i32, axis: usize): f64 { return <f64>load<f32>(centres + (<usize>place << 4) + axis); }
-
-function part(from: i32, to: i32, axis: usize, middle: f64): i32 {
-  let i = from, j = to - 1;
-  while (true) {
-    while (i <= j && along(i, axis) < middle) i++;
-    while (i <= j && !(along(j, axis) < middle)) j--;
-    if (i >= j) break;
-    swap(i++, j--);
-  }
-  return i;
-}
-
-function select(axis: usize, from: i32, to: i32, wanted: i32): void {
-  let left = from, right = to;
-  while (left < right) {
-    const pivot = along((left + right) >> 1, axis);
-    let i = left, j = right;
-    while (i <= j) {
-      while (along(i, axis) < pivot) i++;
-      while (along(j, axis) > pivot) j--;
-      if (i <= j) swap(i++, j--);
+  if (cellAt(from) == cellAt(to - 1)) sortByCell(from, to);
+  const first = cellAt(from), last = cellAt(to - 1);
+  let over = (from + to) >> 1;
+  if (first != last) {
+    const bit = 31 - clz(first ^ last);
+    const upper = last >> bit << bit;
+    let under = from;
+    over = to - 1;
+    while (over - under > 1) {
+      const middle = (under + over) >> 1;
+      if (cellAt(middle) < upper) under = middle;
+      else over = middle;
     }
-    if (wanted <= j) right = j;
-    else if (wanted >= i) left = i;
-    else return;
   }
+  const leaves = max(1, min((over - from + LEAF / 2) / LEAF, (to - from - 1) / LEAF));
+  return from + leaves * LEAF;
 }
 
 @inline
-function swap(i: i32, j: i32): void {
-  const a = order + (<usize>i << 2), b = order + (<usize>j << 2);
-  const held = load<u32>(a);
-  store<u32>(a, load<u32>(b));
-  store<u32>(b, held);
-  const c = centres + (<usize>i << 4), d = centres + (<usize>j << 4);
-  const centre = v128.load(c);
-  v128.store(c, v128.load(d));
-  v128.store(d, centre);
-}
+function cellAt(place: i32): u32 { return load<u32>(cells + (<usize>place << 2)); }
 
-// What the search has found: shares of the corners with the squared distance.
-let shareU: f64 = 0, shareV: f64 = 0, shareW: f64 = 0;
+// What the search has found: the triangle's place in the tree, -1 for none; the squared distance, or what it must be below;
+// shares of the corners.
+let found: i32 = -1;
+let least: f64 = 0, shareU: f64 = 0, shareV: f64 = 0, shareW: f64 = 0;
 
 export function nearestOfPlaces(
-  orderPtr: usize, cornerPtr: usize, halfPtr: usize, countPtr: usize, boxPtr: usize,
+  orderPtr: usize, cornerPtr: usize, quarterPtr: usize, boxPtr: usize,
   placePtr: usize, count: i32, trianglePtr: usize, sharePtr: usize, distancePtr: usize,
 ): void {
-  let place: i32 = -1;
-  let distance: f64 = 0;
+  order = orderPtr;
+  corners = cornerPtr;
+  quarters = quarterPtr;
+  boxes = boxPtr;
+  found = -1;
+  layPacks();
   for (let p: usize = 0; p < <usize>count; p++) {
     const from = placePtr + p * 12;
-    let most: f64 = Infinity;
-    if (place >= 0) {
+    const before = found;
+    found = -1;
+    if (before >= 0) {
       const dx = <f64>load<f32>(from) - <f64>load<f32>(from - 12);
       const dy = <f64>load<f32>(from, 4) - <f64>load<f32>(from - 8);
       const dz = <f64>load<f32>(from, 8) - <f64>load<f32>(from - 4);
-      most = (distance + sqrt<f64>(dx * dx + dy * dy + dz * dz)) * ROUNDING;
+      const most = (sqrt<f64>(least) + sqrt<f64>(dx * dx + dy * dy + dz * dz)) * ROUNDING;
+      least = most * most;
+      if (isNearer(corners + <usize>(before >> 2) * 144 + (<usize>(before & 3) << 2), from)) found = before;
+      searchNear(from);
     }
-    place = search(cornerPtr, halfPtr, countPtr, boxPtr, from, most * most);
-    if (place < 0 && most < Infinity) place = search(cornerPtr, halfPtr, countPtr, boxPtr, from, Infinity);
-    distance = sqrt<f64>(squared);
-    store<i32>(trianglePtr + (p << 2), place < 0 ? -1 : load<u32>(orderPtr + (<usize>place << 2)));
+    if (found < 0) {
+      least = Infinity;
+      search(from);
+    }
+    store<i32>(trianglePtr + (p << 2), found < 0 ? -1 : load<u32>(order + (<usize>found << 2)));
     store<f32>(sharePtr + p * 12, <f32>shareU);
     store<f32>(sharePtr + p * 12, <f32>shareV, 4);
     store<f32>(sharePtr + p * 12, <f32>shareW, 8);
-    store<f32>(distancePtr + (p << 2), <f32>distance);
+    store<f32>(distancePtr + (p << 2), <f32>sqrt<f64>(least));
   }
 }
 
-let squared: f64 = 0;
-
-// The nearest triangle's place in the tree, -1 for none nearer than the root of `most`.
-function search(cornerPtr: usize, halfPtr: usize, countPtr: usize, boxPtr: usize, from: usize, most: f64): i32 {
-  const x = <f64>load<f32>(from), y = <f64>load<f32>(from, 4), z = <f64>load<f32>(from, 8);
-  const place = load3(from);
-  let found: i32 = -1;
-  let u: f64 = 0, v: f64 = 0, w: f64 = 0;
-  let least = most;
-  let top: usize = 0;
-  let node: usize = 0;
-  while (true) {
-    const lower = load<i32>(halfPtr + (node << 2));
-    if (lower >= 0) {
-      const box = boxPtr + (<usize>lower << 5);
-      const low = boxDistance(box, place), high = boxDistance(box + 32, place);
-      const isLowNear = low <= high;
-      const near = isLowNear ? low : high, far = isLowNear ? high : low;
-      if (near < least) {
-        if (far < least) {
-          store<i32>(stack + (top << 2), isLowNear ? lower + 1 : lower);
-          store<f64>(bounds + (top << 3), far);
-          top++;
-        }
-        node = isLowNear ? lower : lower + 1;
-        continue;
-      }
-    } else {
-      for (let i = -1 - lower, end = i + <i32>load<u8>(countPtr + node); i < end; i++) {
-        const far = closest(cornerPtr + <usize>i * 36, x, y, z);
-        if (!(far < least)) continue;
-        least = far;
-        found = i;
-        u = shareU;
-        v = shareV;
-        w = shareW;
-      }
+function layPacks(): void {
+  for (let wanted: u32 = 0; wanted < 16; wanted++) {
+    let out = packs + (<usize>wanted << 4);
+    for (let lane: u32 = 0; lane < 4; lane++) {
+      if ((wanted >> lane & 1) == 0) continue;
+      store<u32>(out, 0x03020100 + lane * 0x04040404);
+      out += 4;
     }
-    do {
-      if (top-- == 0) break;
-    } while (load<f64>(bounds + (top << 3)) >= least);
-    if (<isize>top < 0) break;
-    node = load<i32>(stack + (top << 2));
   }
-  shareU = u;
-  shareV = v;
-  shareW = w;
-  squared = least;
-  return found;
 }
 
-// Squared, in f32: a box that touches what is nearest may be passed over for rounding, one that holds something nearer not.
+// Boxes are measured in f32: one that touches what is nearest may be passed over for rounding, one that holds something
+// nearer not.
 @inline
-function boxDistance(box: usize, place: v128): f64 {
-  const off = f32x4.pmax(f32x4.splat(0), f32x4.pmax(f32x4.sub(v128.load(box), place), f32x4.sub(place, v128.load(box, 16))));
-  const squares = f32x4.mul(off, off);
-  return <f64>(f32x4.extract_lane(squares, 0) + f32x4.extract_lane(squares, 1) + f32x4.extract_lane(squares, 2));
+function boxDistances(node: i32, x: v128, y: v128, z: v128): v128 {
+  const box = boxes + <usize>node * 96;
+  const dx = off(box, x), dy = off(box + 16, y), dz = off(box + 32, z);
+  return f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz));
+}
+
+// How far outside places lie along one axis.
+@inline
+function off(box: usize, place: v128): v128 {
+  return f32x4.pmax(f32x4.splat(0), f32x4.pmax(f32x4.sub(v128.load(box), place), f32x4.sub(place, v128.load(box, 48))));
+}
+
+@inline
+function limit(): v128 { return f32x4.splat(<f32>(least * ROUNDING)); }
+
+// Where something near is known: lists all leaves that are as near, without asking which is nearer, as that is what takes
+// long; then measures them, the nearest first.
+function searchNear(from: usize): void {
+  const x = v128.load32_splat(from), y = v128.load32_splat(from, 4), z = v128.load32_splat(from, 8);
+  const most = limit();
+  let nodes: usize = 4, leaves: usize = 0;
+  store<i32>(nearNodes, 0);
+  for (let n: usize = 0; n < nodes; n += 4) {
+    const node = load<i32>(nearNodes + n);
+    const far = boxDistances(node, x, y, z);
+    const near = <u32>i32x4.bitmask(f32x4.lt(far, most));
+    const below = v128.load(quarters + (<usize>node << 4));
+    const isLeaf = <u32>i32x4.bitmask(below), isNode = near & ~isLeaf;
+    v128.store(nearNodes + nodes, i8x16.swizzle(below, v128.load(packs + (<usize>isNode << 4))));
+    nodes += <usize>popcnt<u32>(isNode) << 2;
+    const pack = v128.load(packs + (<usize>(near & isLeaf) << 4));
+    v128.store(nearLeaves + leaves, i8x16.swizzle(below, pack));
+    v128.store(nearFars + leaves, i8x16.swizzle(far, pack));
+    leaves += <usize>popcnt<u32>(near & isLeaf) << 2;
+    if (max(nodes, leaves) > (MAX_NEAR - 4) * 4) {
+      search(from);
+      return;
+    }
+  }
+  let first: usize = 0;
+  for (let i: usize = 4; i < leaves; i += 4)
+    first = load<f32>(nearFars + i) < load<f32>(nearFars + first) ? i : first;
+  if (leaves > 0) measureLeaf(-1 - load<i32>(nearLeaves + first), from);
+  for (let i: usize = 0; i < leaves; i += 4)
+    if (i != first && <f64>load<f32>(nearFars + i) < least) measureLeaf(-1 - load<i32>(nearLeaves + i), from);
+}
+
+// Goes to what is nearest first.
+function search(from: usize): void {
+  const x = v128.load32_splat(from), y = v128.load32_splat(from, 4), z = v128.load32_splat(from, 8);
+  let node: i32 = 0;
+  let top: usize = 0;
+  while (true) {
+    if (node >= 0) {
+      const far = boxDistances(node, x, y, z);
+      v128.store(fars, far);
+      const base = top;
+      for (let near = i32x4.bitmask(f32x4.lt(far, limit())); near != 0; near &= near - 1) {
+        const q: usize = <usize>ctz<i32>(near) << 2;
+        wait(base, top, load<i32>(quarters + (<usize>node << 4) + q), load<f32>(fars + q));
+        top += 4;
+      }
+    } else measureLeaf(-1 - node, from);
+    do {
+      if (top == 0) return;
+      top -= 4;
+    } while (<f64>load<f32>(bounds + top) >= least);
+    node = load<i32>(stack + top);
+  }
+}
+
+// Puts a quarter among those that wait, from `base` the nearest last.
+@inline
+function wait(base: usize, top: usize, quarter: i32, far: f32): void {
+  let i = top;
+  for (; i > base && load<f32>(bounds + i - 4) < far; i -= 4) {
+    store<f32>(bounds + i, load<f32>(bounds + i - 4));
+    store<i32>(stack + i, load<i32>(stack + i - 4));
+  }
+  store<f32>(bounds + i, far);
+  store<i32>(stack + i, quarter);
+}
+
+function measureLeaf(leaf: i32, from: usize): void {
+  const x = v128.load32_splat(from), y = v128.load32_splat(from, 4), z = v128.load32_splat(from, 8);
+  const at = corners + <usize>leaf * 144;
+  const far = atLeast(at, x, y, z);
+  let near = i32x4.bitmask(f32x4.lt(far, limit()));
+  if (near == 0) return;
+  const pairs = f32x4.pmin(far, i32x4.shuffle(far, far, 2, 3, 0, 1));
+  const least = f32x4.pmin(pairs, i32x4.shuffle(pairs, pairs, 1, 0, 3, 2));
+  let lane = ctz(near & i32x4.bitmask(f32x4.eq(far, least)));
+  while (true) {
+    if (isNearer(at + (<usize>lane << 2), from)) {
+      found = (leaf << 2) + lane;
+      near &= i32x4.bitmask(f32x4.lt(far, limit()));
+    }
+    near &= ~(1 << lane);
+    if (near == 0) return;
+    lane = ctz(near);
+  }
+}
+
+@inline
+function dot(ax: v128, ay: v128, az: v128, bx: v128, by: v128, bz: v128): v128 {
+  return f32x4.add(f32x4.add(f32x4.mul(ax, bx), f32x4.mul(ay, by)), f32x4.mul(az, bz));
+}
+
+// The square of how far a place on a side is: from the corner, the other corner's share and square.
+@inline
+function alongSide(square: v128, towards: v128, side: v128): v128 {
+  const t = f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), f32x4.div(towards, side)));
+  return f32x4.sub(square, f32x4.mul(t, f32x4.sub(f32x4.add(towards, towards), f32x4.mul(t, side))));
+}
+
+// No more than the squared distances of four triangles: those that are farther need not be measured well.
+@inline
+function atLeast(from: usize, x: v128, y: v128, z: v128): v128 {
+  const ax = v128.load(from), ay = v128.load(from, 16), az = v128.load(from, 32);
+  const ux = f32x4.sub(v128.load(from, 48), ax), uy = f32x4.sub(v128.load(from, 64), ay), uz = f32x4.sub(v128.load(from, 80), az);
+  const vx = f32x4.sub(v128.load(from, 96), ax), vy = f32x4.sub(v128.load(from, 112), ay), vz = f32x4.sub(v128.load(from, 128), az);
+  const px = f32x4.sub(x, ax), py = f32x4.sub(y, ay), pz = f32x4.sub(z, az);
+  const pp = dot(px, py, pz, px, py, pz), up = dot(ux, uy, uz, px, py, pz), vp = dot(vx, vy, vz, px, py, pz);
+  const uu = dot(ux, uy, uz, ux, uy, uz), uv = dot(ux, uy, uz, vx, vy, vz), vv = dot(vx, vy, vz, vx, vy, vz);
+  const whole = f32x4.mul(uu, vv), area = f32x4.sub(whole, f32x4.mul(uv, uv));
+  const s = f32x4.sub(f32x4.mul(vv, up), f32x4.mul(uv, vp)), t = f32x4.sub(f32x4.mul(uu, vp), f32x4.mul(uv, up));
+  const isOver = v128.and(
+    v128.and(f32x4.gt(s, f32x4.splat(0)), f32x4.gt(t, f32x4.splat(0))), f32x4.lt(f32x4.add(s, t), area),
+  );
+  const over = f32x4.sub(pp, f32x4.div(f32x4.add(f32x4.mul(s, up), f32x4.mul(t, vp)), area));
+  const third = f32x4.sub(f32x4.add(uu, vv), f32x4.add(uv, uv));
+  const beside = f32x4.pmin(
+    f32x4.pmin(alongSide(pp, up, uu), alongSide(pp, vp, vv)),
+    alongSide(f32x4.sub(f32x4.add(pp, uu), f32x4.add(up, up)), f32x4.sub(f32x4.add(vp, uu), f32x4.add(up, uv)), third),
+  );
+  const squares = v128.bitselect(over, beside, isOver);
+  const unsure = f32x4.mul(f32x4.splat(UNSURE), f32x4.add(pp, f32x4.add(uu, vv)));
+  const isThin = f32x4.le(area, f32x4.mul(f32x4.splat(THIN), whole));
+  return v128.bitselect(f32x4.splat(-1), f32x4.sub(squares, unsure), isThin);
 }
 
 @inline
 function within(share: f64): f64 { return min<f64>(1, max<f64>(0, share)); }
 
-// See closestOnTriangle in the twin.
-function closest(from: usize, x: f64, y: f64, z: f64): f64 {
-  const ax = <f64>load<f32>(from), ay = <f64>load<f32>(from, 4), az = <f64>load<f32>(from, 8);
-  const ux = <f64>load<f32>(from, 12) - ax, uy = <f64>load<f32>(from, 16) - ay, uz = <f64>load<f32>(from, 20) - az;
-  const vx = <f64>load<f32>(from, 24) - ax, vy = <f64>load<f32>(from, 28) - ay, vz = <f64>load<f32>(from, 32) - az;
-  const px = x - ax, py = y - ay, pz = z - az;
+// See closestOnTriangle.
+function isNearer(from: usize, placePtr: usize): bool {
+  const ax = <f64>load<f32>(from), ay = <f64>load<f32>(from, 16), az = <f64>load<f32>(from, 32);
+  const ux = <f64>load<f32>(from, 48) - ax, uy = <f64>load<f32>(from, 64) - ay, uz = <f64>load<f32>(from, 80) - az;
+  const vx = <f64>load<f32>(from, 96) - ax, vy = <f64>load<f32>(from, 112) - ay, vz = <f64>load<f32>(from, 128) - az;
+  const px = <f64>load<f32>(placePtr) - ax, py = <f64>load<f32>(placePtr, 4) - ay, pz = <f64>load<f32>(placePtr, 8) - az;
   const d1 = ux * px + uy * py + uz * pz, d2 = vx * px + vy * py + vz * pz;
   const uu = ux * ux + uy * uy + uz * uz, uv = ux * vx + uy * vy + uz * vz, vv = vx * vx + vy * vy + vz * vz;
   const d3 = d1 - uu, d4 = d2 - uv, d5 = d1 - uv, d6 = d2 - vv;
@@ -272,9 +483,12 @@ function closest(from: usize, x: f64, y: f64, z: f64): f64 {
       else t = within(d2 / vv);
     }
   }
+  const dx = px - s * ux - t * vx, dy = py - s * uy - t * vy, dz = pz - s * uz - t * vz;
+  const square = dx * dx + dy * dy + dz * dz;
+  if (!(square < least)) return false;
+  least = square;
   shareU = 1 - s - t;
   shareV = s;
   shareW = t;
-  const dx = px - s * ux - t * vx, dy = py - s * uy - t * vy, dz = pz - s * uz - t * vz;
-  return dx * dx + dy * dy + dz * dz;
+  return true;
 }

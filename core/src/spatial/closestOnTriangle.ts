@@ -4,27 +4,28 @@ const within = (share: number): number => Math.min(1, Math.max(0, share));
 
 /**
  * The place on a triangle that is nearest to another (Ericson 2005, "Real-time collision detection", 5.1.5).
- * @param corners nine numbers from `at`
+ * @param corners nine numbers, every `step` from `at`
  * @param out     shares of the corners
  * @returns the squared distance
  */
 export function closestOnTriangle(
   corners: Float32Array,
   at: number,
+  step: number,
   x: number,
   y: number,
   z: number,
   out: Float64Array,
 ): number {
   const ax = corners[at];
-  const ay = corners[at + 1];
-  const az = corners[at + 2];
-  const ux = corners[at + 3] - ax;
-  const uy = corners[at + 4] - ay;
-  const uz = corners[at + 5] - az;
-  const vx = corners[at + 6] - ax;
-  const vy = corners[at + 7] - ay;
-  const vz = corners[at + 8] - az;
+  const ay = corners[at + step];
+  const az = corners[at + 2 * step];
+  const ux = corners[at + 3 * step] - ax;
+  const uy = corners[at + 4 * step] - ay;
+  const uz = corners[at + 5 * step] - az;
+  const vx = corners[at + 6 * step] - ax;
+  const vy = corners[at + 7 * step] - ay;
+  const vz = corners[at + 8 * step] - az;
   const px = x - ax;
   const py = y - ay;
   const pz = z - az;

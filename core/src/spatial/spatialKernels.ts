@@ -82,12 +82,13 @@ export const spatialKernels = kernelFace<SpatialKernels>(plain, (run, at) => ({
       size / 2,
     );
   },
-  growTree({ positions, triangles, order, centres, corners, lower, counts, boxes }) {
-    const made = [order, centres, corners, lower, counts, boxes].map(at);
+  growTree({ positions, triangles, centres, corners, quarters, boxes, ...sorting }) {
+    const { order, cells, spareOrder, spareCells } = sorting;
+    const made = [centres, corners, quarters, boxes, order, cells, spareOrder, spareCells].map(at);
     run.growTree(at(positions), at(triangles), order.length, ...made);
   },
-  nearestOfPlaces({ order, corners, lower, counts, boxes }, places, { triangles, shares, distances }) {
-    const tree = [order, corners, lower, counts, boxes].map(at);
+  nearestOfPlaces({ order, corners, quarters, boxes }, places, { triangles, shares, distances }) {
+    const tree = [order, corners, quarters, boxes].map(at);
     const found = [triangles, shares, distances].map(at);
     run.nearestOfPlaces(...tree, at(places), places.length / 3, ...found);
   },

@@ -5,18 +5,21 @@ import { closestOnTriangle } from './closestOnTriangle.ts';
 export interface TreeWork {
   readonly positions: Float32Array;
   readonly triangles: Uint32Array;
-  /** Place in the tree → triangle. */
-  readonly order: Uint32Array;
-  /** Four numbers a place: three times the triangle's middle, and nothing. */
+  /** Four numbers a triangle: three times its middle, and nothing. */
   readonly centres: Float32Array;
-  /** Nine numbers a place: the triangle's corners. */
+  /** 36 numbers a leaf: x, y, z of its triangles' first corners, four by four, of their second, of their third. */
   readonly corners: Float32Array;
-  /** By node: its lower half, the upper one being the next node; for a leaf, minus one less its first place. */
-  readonly lower: Int32Array;
-  /** By node: places of a leaf. */
-  readonly counts: Uint8Array;
-  /** Eight numbers a node: least along each axis and nothing, most and nothing. */
+  /** Four numbers a node: the node of a quarter of its triangles, minus one less the leaf, 0 for none. */
+  readonly quarters: Int32Array;
+  /** 24 numbers a node: of its quarters the least x, y, z, then the most, four by four. */
   readonly boxes: Float32Array;
+  /** Place in the tree → triangle; a leaf has four places, the last may have fewer. */
+  readonly order: Uint32Array;
+  /** Place → cell of the grid that the triangle was sorted in last. */
+  readonly cells: Uint32Array;
+  /** Room for sorting. */
+  readonly spareOrder: Uint32Array;
+  readonly spareCells: Uint32Array;
 }
 
 /** What was found for many places at once. */
@@ -42,181 +45,221 @@ export interface SurfaceHit {
 
 export const createSurfaceHit = (): SurfaceHit => ({ triangle: -1, u: 0, v: 0, w: 0, distance: Infinity });
 
-const LEAF = 6;
-/** A half has at least this share of its triangles, and two; where it would not, they are split at the median. */
-const LEAST_HALF = 1 / 16;
-/** Halvings that this allows of as many triangles as there can be; a search keeps one node for each. */
-const MAX_DEPTH = 384;
+const LEAF = 4;
+/** Cells along an axis are two to the power of this. */
+const CELL_BITS = 10;
+const DIGITS = 1 << CELL_BITS;
+/** So many are sorted one by one. */
+const FEW = 64;
+/**
+ * What a search keeps: three quarters of each node above. A cell is halved until it is empty or a number's last bit: at most
+ * 277 times along an axis, perhaps twice so that leaves are full; what lies in one place is halved by count.
+ */
+const MAX_WAITING = 2600;
 
 /** Room for the tree of so many triangles. */
 export function layTree(memory: KernelMemory, positions: Float32Array, triangles: Uint32Array): TreeWork {
   const count = triangles.length / 3;
-  // No leaf has but one triangle, unless there is but one.
-  const nodes = Math.max(1, count);
+  const leaves = Math.ceil(count / LEAF);
+  // A node has two leaves or more, or three quarters.
+  const nodes = Math.max(1, Math.ceil((leaves * 2) / 3));
   return {
     positions: memory.f32(positions.length),
     triangles: memory.u32(triangles.length),
-    order: memory.u32(count),
     centres: memory.f32(count * 4),
-    corners: memory.f32(count * 9),
-    lower: memory.i32(nodes),
-    counts: memory.u8(nodes),
-    boxes: memory.f32(nodes * 8),
+    corners: memory.f32(leaves * 9 * LEAF),
+    quarters: memory.i32(nodes * 4),
+    boxes: memory.f32(nodes * 24),
+    order: memory.u32(count),
+    cells: memory.u32(count),
+    spareOrder: memory.u32(count),
+    spareCells: memory.u32(count),
   };
 }
 
 /** Makes the tree of the triangles that are laid out. */
 export function growTree(work: TreeWork): void {
-  const { positions, triangles, order, centres } = work;
+  const { positions, triangles, centres, order } = work;
   for (let i = 0; i < order.length; i++) {
     order[i] = i;
     for (let k = 0; k < 3; k++) {
       const [a, b, c] = [triangles[i * 3], triangles[i * 3 + 1], triangles[i * 3 + 2]];
-      centres[i * 4 + k] = positions[a * 3 + k] + positions[b * 3 + k] + positions[c * 3 + k];
+      centres[i * 4 + k] = Math.fround(positions[a * 3 + k] + positions[b * 3 + k]) + positions[c * 3 + k];
     }
   }
-  if (order.length > 0) new Grower(work).grow(0, 0, order.length);
+  if (order.length === 0) return;
+  sortByCell(work, 0, order.length);
+  new Grower(work).grow(0, order.length);
 }
 
-/** The box about places from one number to another, every so many: eight numbers from `at`, as of a node. */
-function writeBox(
-  places: Float32Array,
-  from: number,
-  to: number,
-  step: number,
-  out: Float32Array | Float64Array,
-  at: number,
-): void {
-  let [lx, ly, lz, mx, my, mz] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
-  for (let i = from; i < to; i += step) {
-    const x = places[i];
-    const y = places[i + 1];
-    const z = places[i + 2];
-    if (x < lx) lx = x;
-    if (y < ly) ly = y;
-    if (z < lz) lz = z;
-    if (mx < x) mx = x;
-    if (my < y) my = y;
-    if (mz < z) mz = z;
+/** Sorts triangles by the cubes of a grid about them, those of each eighth of each cube of cubes together (Morton 1966). */
+function sortByCell(work: TreeWork, from: number, to: number): void {
+  const { order, cells, spareOrder, spareCells } = work;
+  const cellOf = gridAbout(work, from, to);
+  if (to - from <= FEW) {
+    for (let p = from; p < to; p++) insert(work, from, p, order[p], cellOf(order[p]));
+    return;
   }
-  out[at] = lx;
-  out[at + 1] = ly;
-  out[at + 2] = lz;
-  out[at + 4] = mx;
-  out[at + 5] = my;
-  out[at + 6] = mz;
+  const tallies = [0, 1, 2].map(() => new Uint32Array(DIGITS));
+  for (let p = from; p < to; p++) {
+    const cell = cellOf(order[p]);
+    spareOrder[p] = order[p];
+    spareCells[p] = cell;
+    tallies.forEach((own, digit) => own[digitOf(cell, digit)]++);
+  }
+  const [sorted, spare] = [
+    { order, cells },
+    { order: spareOrder, cells: spareCells },
+  ];
+  tallies.forEach((own, digit) => {
+    const [source, target] = digit === 1 ? [sorted, spare] : [spare, sorted];
+    for (let d = 0, start = from; d < DIGITS; d++) {
+      const many = own[d];
+      own[d] = start;
+      start += many;
+    }
+    for (let p = from; p < to; p++) {
+      const place = own[digitOf(source.cells[p], digit)]++;
+      target.cells[place] = source.cells[p];
+      target.order[place] = source.order[p];
+    }
+  });
 }
 
-/** Halves triangles again and again in place, so that what is halved next lies together. */
+const digitOf = (cell: number, digit: number) => (cell >> (digit * CELL_BITS)) & (DIGITS - 1);
+
+/** Puts a triangle that comes after others in its place among them. */
+function insert({ order, cells }: TreeWork, from: number, at: number, triangle: number, cell: number): void {
+  let p = at;
+  for (; p > from && cells[p - 1] > cell; p--) {
+    cells[p] = cells[p - 1];
+    order[p] = order[p - 1];
+  }
+  cells[p] = cell;
+  order[p] = triangle;
+}
+
+/** A grid about the middles of some triangles. @returns says which of its cells a triangle lies in */
+function gridAbout({ centres, order }: TreeWork, from: number, to: number): (triangle: number) => number {
+  const [lows, highs] = [Infinity, -Infinity].map((none) => [none, none, none]);
+  for (let p = from; p < to; p++)
+    for (let k = 0; k < 3; k++) {
+      const centre = centres[order[p] * 4 + k];
+      if (centre < lows[k]) lows[k] = centre;
+      if (highs[k] < centre) highs[k] = centre;
+    }
+  const scale = Math.fround(DIGITS / Math.max(...lows.map((low, k) => Math.fround(highs[k] - low))));
+  return (triangle) => {
+    let cell = 0;
+    for (let k = 0; k < 3; k++) {
+      const steps = Math.fround(Math.fround(centres[triangle * 4 + k] - lows[k]) * scale);
+      cell |= spread(Math.min(DIGITS - 1, Math.trunc(steps) || 0)) << k;
+    }
+    return cell;
+  };
+}
+
+/** Two places between each bit and the next. */
+function spread(step: number): number {
+  let bits = (step | (step << 16)) & 0x030000ff;
+  bits = (bits | (bits << 8)) & 0x0300f00f;
+  bits = (bits | (bits << 4)) & 0x030c30c3;
+  return (bits | (bits << 2)) & 0x09249249;
+}
+
+/** Halves triangles that are sorted by cell again and again: what is halved next lies together. */
 class Grower {
   readonly #work: TreeWork;
-  /** The box about centres: room that is used again. */
-  readonly #box = new Float64Array(8);
-  #made = 1;
+  #made = 0;
 
   constructor(work: TreeWork) {
     this.#work = work;
   }
 
-  /** Makes a node and what is below it. */
-  grow(node: number, from: number, to: number): void {
-    const { lower, counts, boxes } = this.#work;
-    if (to - from <= LEAF) {
-      lower[node] = -1 - from;
-      counts[node] = to - from;
-      this.#layLeaf(node * 8, from, to);
+  /** Makes a node, and what is below it. @returns its number */
+  grow(from: number, to: number): number {
+    const node = this.#made++;
+    const middle = to - from > LEAF ? this.#halve(from, to) : to;
+    const first = middle - from > LEAF ? this.#halve(from, middle) : middle;
+    const last = to - middle > LEAF ? this.#halve(middle, to) : to;
+    this.#layQuarter(node, 0, from, first);
+    this.#layQuarter(node, 1, first, middle);
+    this.#layQuarter(node, 2, middle, last);
+    this.#layQuarter(node, 3, last, to);
+    return node;
+  }
+
+  #layQuarter(node: number, q: number, from: number, to: number): void {
+    const { quarters, boxes, corners } = this.#work;
+    if (to - from > LEAF) {
+      const below = this.grow(from, to);
+      quarters[node * 4 + q] = below;
+      for (let k = 0; k < 6; k++) {
+        const at = (below * 6 + k) * 4;
+        boxes[(node * 6 + k) * 4 + q] = extremeOf(boxes, at, at + 4, k > 2);
+      }
       return;
     }
-    const middle = this.#halve(from, to);
-    const half = (lower[node] = this.#made);
-    this.#made += 2;
-    this.grow(half, from, middle);
-    this.grow(half + 1, middle, to);
-    const [at, a, b] = [node * 8, half * 8, half * 8 + 8];
-    for (let k = 0; k < 3; k++) {
-      boxes[at + k] = boxes[b + k] < boxes[a + k] ? boxes[b + k] : boxes[a + k];
-      boxes[at + 4 + k] = boxes[a + 4 + k] < boxes[b + 4 + k] ? boxes[b + 4 + k] : boxes[a + 4 + k];
+    quarters[node * 4 + q] = to > from ? -1 - from / LEAF : 0;
+    if (to > from) this.#layLeaf(from, to);
+    for (let k = 0; k < 6; k++) {
+      const box = (node * 6 + k) * 4 + q;
+      boxes[box] = k > 2 ? -Infinity : Infinity;
+      for (let place = from; place < to; place++)
+        for (let c = k % 3; c < 9; c += 3) {
+          const x = corners[cornersAt(place) + c * 4];
+          if (k > 2 ? boxes[box] < x : x < boxes[box]) boxes[box] = x;
+        }
     }
   }
 
-  /** Copies the corners of a leaf's triangles, and writes the box about them. */
-  #layLeaf(at: number, from: number, to: number): void {
-    const { positions, triangles, order, corners, boxes } = this.#work;
-    for (let i = from, out = from * 9; i < to; i++)
-      for (let corner = order[i] * 3, end = corner + 3; corner < end; corner++, out += 3) {
-        const p = triangles[corner] * 3;
-        corners[out] = positions[p];
-        corners[out + 1] = positions[p + 1];
-        corners[out + 2] = positions[p + 2];
-      }
-    writeBox(corners, from * 9, to * 9, 3, boxes, at);
+  /** Copies the corners of a leaf's triangles. */
+  #layLeaf(from: number, to: number): void {
+    const { positions, triangles, order, corners } = this.#work;
+    for (let place = from; place < from + LEAF; place++)
+      for (let c = 0, at = cornersAt(place); c < 9; c++, at += 4)
+        corners[at] =
+          place < to ? positions[triangles[order[place] * 3 + Math.floor(c / 3)] * 3 + (c % 3)] : NaN;
   }
 
-  /** Puts the lower side along the axis where centres lie farthest apart before the other. @returns where that begins */
+  /** Where the upper half of the cells begins, so that leaves are full. Where all lie in one cell, that is divided first. */
   #halve(from: number, to: number): number {
-    const box = this.#box;
-    writeBox(this.#work.centres, from * 4, to * 4, 4, box, 0);
-    const [x, y, z] = [box[4] - box[0], box[5] - box[1], box[6] - box[2]];
-    const axis = x >= y && x >= z ? 0 : y >= z ? 1 : 2;
-    const split = this.#part(from, to, axis, box[axis] + (box[axis + 4] - box[axis]) / 2);
-    const least = Math.max(2, Math.floor((to - from) * LEAST_HALF));
-    if (split - from >= least && to - split >= least) return split;
-    const median = (from + to) >> 1;
-    this.#select(axis, from, to - 1, median);
-    return median;
-  }
-
-  #part(from: number, to: number, axis: number, middle: number): number {
-    const { centres } = this.#work;
-    let i = from;
-    let j = to - 1;
-    for (;;) {
-      while (i <= j && centres[i * 4 + axis] < middle) i++;
-      while (i <= j && !(centres[j * 4 + axis] < middle)) j--;
-      if (i >= j) return i;
-      this.#swap(i++, j--);
-    }
-  }
-
-  /** Brings the item of rank `wanted` along an axis to its place, smaller ones before it (Hoare 1961). */
-  #select(axis: number, from: number, to: number, wanted: number): void {
-    const { centres } = this.#work;
-    let left = from;
-    let right = to;
-    while (left < right) {
-      const pivot = centres[((left + right) >> 1) * 4 + axis];
-      let i = left;
-      let j = right;
-      while (i <= j) {
-        while (centres[i * 4 + axis] < pivot) i++;
-        while (centres[j * 4 + axis] > pivot) j--;
-        if (i <= j) this.#swap(i++, j--);
+    const { cells } = this.#work;
+    if (cells[from] === cells[to - 1]) sortByCell(this.#work, from, to);
+    const [first, last] = [cells[from], cells[to - 1]];
+    let over = (from + to) >> 1;
+    if (first !== last) {
+      const bit = 31 - Math.clz32(first ^ last);
+      const upper = (last >> bit) << bit;
+      let under = from;
+      over = to - 1;
+      while (over - under > 1) {
+        const middle = (under + over) >> 1;
+        if (cells[middle] < upper) under = middle;
+        else over = middle;
       }
-      if (wanted <= j) right = j;
-      else if (wanted >= i) left = i;
-      else return;
     }
-  }
-
-  #swap(i: number, j: number): void {
-    const { order, centres } = this.#work;
-    const held = order[i];
-    order[i] = order[j];
-    order[j] = held;
-    for (let a = i * 4, b = j * 4, end = a + 3; a < end; a++, b++) {
-      const centre = centres[a];
-      centres[a] = centres[b];
-      centres[b] = centre;
-    }
+    const leaves = Math.min(Math.floor((over - from + LEAF / 2) / LEAF), Math.floor((to - from - 1) / LEAF));
+    return from + Math.max(1, leaves) * LEAF;
   }
 }
 
-const stack = new Int32Array(MAX_DEPTH);
-const bounds = new Float64Array(MAX_DEPTH);
+/** Of a place, where its first number is; one every four. */
+const cornersAt = (place: number) => (place >> 2) * 36 + (place & 3);
+
+/** The least or the most of some numbers; endless for none. */
+function extremeOf(of: Float32Array, from: number, to: number, isMost: boolean): number {
+  let extreme = isMost ? -Infinity : Infinity;
+  for (let i = from; i < to; i++) if (isMost ? extreme < of[i] : of[i] < extreme) extreme = of[i];
+  return extreme;
+}
+
+const stack = new Int32Array(MAX_WAITING);
+const bounds = new Float64Array(MAX_WAITING);
 
 /** See {@link TriangleTree.nearest}. */
 export function nearestInTree(
-  { order, lower: halves, counts, boxes, corners }: TreeWork,
+  { order, quarters, boxes, corners }: TreeWork,
   x: number,
   y: number,
   z: number,
@@ -229,34 +272,36 @@ export function nearestInTree(
   if (order.length === 0) return;
   let least = most * most;
   let top = 0;
-  stack[top] = 0;
-  bounds[top++] = boxDistance(boxes, 0, x, y, z);
-  while (top > 0) {
-    const node = stack[--top];
-    if (bounds[top] >= least) continue;
-    const lower = halves[node];
-    if (lower < 0) {
-      for (let i = -1 - lower, end = i + counts[node]; i < end; i++) {
-        const far = closestOnTriangle(corners, i * 9, x, y, z, shares);
-        if (!(far < least) || (fits && !doesFit(order[i], far, fits))) continue;
+  for (let node = 0; ; node = stack[top]) {
+    if (node < 0) {
+      const leaf = -1 - node;
+      for (let place = leaf * LEAF; place < Math.min(order.length, (leaf + 1) * LEAF); place++) {
+        const far = closestOnTriangle(corners, cornersAt(place), 4, x, y, z, shares);
+        if (!(far < least) || (fits && !doesFit(order[place], far, fits))) continue;
         least = far;
-        writeHit(hit, order[i], far);
+        writeHit(hit, order[place], far);
       }
-      continue;
+    } else {
+      const base = top;
+      for (let q = 0; q < 4; q++) {
+        const far = boxDistance(boxes, node * 24 + q, x, y, z);
+        if (far < least) wait(base, top++, quarters[node * 4 + q], far);
+      }
     }
-    const low = boxDistance(boxes, lower * 8, x, y, z);
-    const high = boxDistance(boxes, lower * 8 + 8, x, y, z);
-    const isLowNear = low <= high;
-    // The nearer half comes off the stack first.
-    if ((isLowNear ? high : low) < least) {
-      stack[top] = isLowNear ? lower + 1 : lower;
-      bounds[top++] = isLowNear ? high : low;
-    }
-    if ((isLowNear ? low : high) < least) {
-      stack[top] = isLowNear ? lower : lower + 1;
-      bounds[top++] = isLowNear ? low : high;
-    }
+    do if (top-- === 0) return;
+    while (bounds[top] >= least);
   }
+}
+
+/** Puts a quarter among those that wait, from `base` the nearest last. */
+function wait(base: number, top: number, quarter: number, far: number): void {
+  let i = top;
+  for (; i > base && bounds[i - 1] < far; i--) {
+    bounds[i] = bounds[i - 1];
+    stack[i] = stack[i - 1];
+  }
+  bounds[i] = far;
+  stack[i] = quarter;
 }
 
 function writeHit(hit: SurfaceHit, triangle: number, squared: number): void {
@@ -298,9 +343,10 @@ export function nearestOfPlaces(work: TreeWork, places: Float32Array, out: Neare
 const shares = new Float64Array(3);
 const candidate = createSurfaceHit();
 
+/** Squared; of the quarter whose numbers begin at `at`. */
 function boxDistance(boxes: Float32Array, at: number, x: number, y: number, z: number): number {
-  const dx = x < boxes[at] ? boxes[at] - x : x > boxes[at + 4] ? x - boxes[at + 4] : 0;
-  const dy = y < boxes[at + 1] ? boxes[at + 1] - y : y > boxes[at + 5] ? y - boxes[at + 5] : 0;
-  const dz = z < boxes[at + 2] ? boxes[at + 2] - z : z > boxes[at + 6] ? z - boxes[at + 6] : 0;
+  const dx = Math.max(0, boxes[at] - x, x - boxes[at + 12]);
+  const dy = Math.max(0, boxes[at + 4] - y, y - boxes[at + 16]);
+  const dz = Math.max(0, boxes[at + 8] - z, z - boxes[at + 20]);
   return dx * dx + dy * dy + dz * dz;
 }

@@ -4,9 +4,9 @@ import { growTree, layTree, nearestInTree, type SurfaceHit, type TreeWork } from
 export { createSurfaceHit, type SurfaceHit } from './treeLoops.ts';
 
 /**
- * The nearest place on many triangles: boxes around halves of them, split in the middle along the axis where their centres lie
- * farthest apart. Triangles are kept in the tree's order, so that one search runs over memory that lies together; a tree of
- * moved points has to be made anew. (A curve that fills space makes the tree as fast, and searches take four times as long.)
+ * The nearest place on many triangles: boxes around quarters of quarters of them, halved along the cells of a grid. Triangles
+ * are kept in the tree's order, so that one search runs over memory that lies together; a tree of moved points has to be made
+ * anew. (Cut by count along the same curve, searches take four times as long.)
  * For many places at once see {@link nearestPlaces}.
  */
 export class TriangleTree {
