@@ -11,3 +11,4 @@ export { measureSoup, placeInCells, crossTriangles, castVotes, countVotes, measu
 export { dissect } from './dissect';
 export { growTree, nearestOfPlaces } from './tree';
 export { writeCoordinates } from './meanValue';
+export { layTurns } from './turns';

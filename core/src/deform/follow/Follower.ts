@@ -27,7 +27,7 @@ export interface Follower {
   placesAt(touched: ArrayLike<number>, count: number): Uint32Array;
   /**
    * Takes the driver's surface in.
-   * @param numbers of the driver's points
+   * @param numbers of the driver's points, rising
    * @param positions, normals Float32Array, 3 a listed point
    * @param scales  how much larger each is than at rest; 1 for all where it is missing
    */

@@ -5,7 +5,8 @@ import { laySkin, type SkinArrays } from '../skin.ts';
 import { type SkinKernels, skinKernels } from '../skinKernels.ts';
 import type { Anchors } from './anchors.ts';
 import type { Follower, FollowingPlaces, Needed } from './Follower.ts';
-import { frameOf, layTurns, type TurningSurface } from './frames.ts';
+import { frameOf, type TurningSurface } from './frames.ts';
+import { type TurnKernels, turnKernels } from './turnKernels.ts';
 
 /**
  * Places that keep their distance from a driver's surface and their turn against it, in any pose: each anchor turns and moves
@@ -16,8 +17,10 @@ export class SurfaceFollower implements Follower {
   readonly all: Needed;
   readonly #anchors: Anchors;
   readonly #skin: SkinArrays;
-  readonly #kernels: SkinKernels;
+  readonly #kernels: SkinKernels & TurnKernels;
+  /** Room for the places, and for the anchors, that are asked for. */
   readonly #list: Uint32Array;
+  readonly #turned: Uint32Array;
   /** The driver's points that are needed, by number, as they were taken in. */
   readonly #surface: TurningSurface;
   /** By driver's point: its number. */
@@ -30,40 +33,50 @@ export class SurfaceFollower implements Follower {
     places: FollowingPlaces,
     driver: FollowingPlaces,
   ): Promise<SurfaceFollower> {
-    const memory = await createKernelMemory(countBytes((counted) => lay(counted, anchors)));
-    return new SurfaceFollower(anchors, places, driver, memory);
+    const driverPoints = Uint32Array.from(new Set([...anchors.points, ...anchors.beside])).sort();
+    const layAll = (memory: KernelMemory) => lay(memory, anchors, driverPoints.length);
+    const memory = await createKernelMemory(countBytes(layAll));
+    return new SurfaceFollower(anchors, driverPoints, places, driver, memory);
   }
 
-  /** @param memory nobody else's, with room for what {@link create} counts */
-  constructor(anchors: Anchors, places: FollowingPlaces, driver: FollowingPlaces, memory: KernelMemory) {
+  private constructor(
+    anchors: Anchors,
+    driverPoints: Uint32Array,
+    places: FollowingPlaces,
+    driver: FollowingPlaces,
+    memory: KernelMemory,
+  ) {
     const { points, beside, rows } = anchors;
     this.#anchors = anchors;
-    const { skin, list } = lay(memory, anchors);
+    const { skin, surface, list, turned } = lay(memory, anchors, driverPoints.length);
     this.#skin = skin;
+    this.#surface = surface;
     this.#list = list;
-    this.#kernels = skinKernels(memory);
+    this.#turned = turned;
+    this.#kernels = { ...skinKernels(memory), ...turnKernels(memory) };
     skin.rest.set(places.positions);
     skin.restNormals.set(places.normals);
     skin.rows.joints.set(rows.joints);
     skin.rows.values.set(rows.values);
-    this.#driverPoints = Uint32Array.from(new Set([...points, ...beside])).sort();
-    this.#numbers = new Map(Array.from(this.#driverPoints, (p, i) => [p, i]));
-    const [own, next] = [points, beside].map((of) => of.map((p) => this.#numbers.get(p) as number));
-    const gathered = (of: Float32Array): Float32Array =>
-      Float32Array.from({ length: 3 * this.#driverPoints.length }, (_, i) => {
-        return of[this.#driverPoints[Math.floor(i / 3)] * 3 + (i % 3)];
-      });
-    const [rest, normals] = [gathered(driver.positions), gathered(driver.normals)];
-    const frames = new Float64Array(9 * points.length);
-    for (let a = 0; a < points.length; a++) frameOf(rest, normals, own[a], next[a], frames, a * 9);
-    const scales = new Float32Array(this.#driverPoints.length).fill(1);
-    this.#surface = { rest, normals, frames, scales, own, beside: next, positions: rest.slice() };
-    const all = Uint32Array.from({ length: points.length }, (_, a) => a);
+    this.#driverPoints = driverPoints;
+    this.#numbers = new Map(Array.from(driverPoints, (p, i) => [p, i]));
+    const numbers = Uint32Array.from(driverPoints.keys());
     this.all = {
-      anchors: all,
-      points: this.#driverPoints,
-      numbers: Uint32Array.from(this.#driverPoints.keys()),
+      anchors: Uint32Array.from({ length: points.length }, (_, a) => a),
+      points: driverPoints,
+      numbers,
     };
+    const gathered = (of: Float32Array): Float32Array =>
+      Float32Array.from({ length: 3 * driverPoints.length }, (_, i) => {
+        return of[driverPoints[Math.floor(i / 3)] * 3 + (i % 3)];
+      });
+    surface.rest.set(gathered(driver.positions));
+    this.take(numbers, surface.rest, gathered(driver.normals), undefined);
+    for (let a = 0; a < points.length; a++) {
+      surface.own[a] = this.#numbers.get(points[a]) as number;
+      surface.beside[a] = this.#numbers.get(beside[a]) as number;
+      frameOf(surface.rest, surface.normals, surface.own[a], surface.beside[a], surface.frames, a * 9);
+    }
   }
 
   get followed(): Pick<SkinArrays, 'positions' | 'normals'> {
@@ -101,7 +114,15 @@ export class SurfaceFollower implements Follower {
     scales: Float32Array | undefined,
   ): void {
     const into = this.#surface;
-    for (let i = 0; i < numbers.length; i++) {
+    const [count, first] = [numbers.length, numbers[0]];
+    if (count > 0 && numbers[count - 1] - first === count - 1) {
+      into.positions.set(positions.subarray(0, count * 3), first * 3);
+      into.normals.set(normals.subarray(0, count * 3), first * 3);
+      if (scales) into.scales.set(scales, first);
+      else into.scales.fill(1, first, first + count);
+      return;
+    }
+    for (let i = 0; i < count; i++) {
       const [from, to] = [i * 3, numbers[i] * 3];
       into.positions[to] = positions[from];
       into.positions[to + 1] = positions[from + 1];
@@ -114,7 +135,9 @@ export class SurfaceFollower implements Follower {
   }
 
   follow(needed: Needed, points?: ArrayLike<number>, count = 0): void {
-    layTurns(this.#surface, needed.anchors, this.#skin.palette);
+    this.#turned.set(needed.anchors);
+    const turned = { points: this.#turned, count: needed.anchors.length };
+    this.#kernels.layTurns(this.#surface, turned, this.#skin.palette);
     if (!points) {
       this.#kernels.skinRange(this.#skin, 0, this.#anchors.rows.pointCount);
       return;
@@ -124,9 +147,19 @@ export class SurfaceFollower implements Follower {
   }
 }
 
-const lay = (memory: KernelMemory, { points, rows }: Anchors) => ({
+const lay = (memory: KernelMemory, { points, rows }: Anchors, driverCount: number) => ({
   skin: laySkin(memory, rows.pointCount, rows.stride, points.length),
+  surface: {
+    frames: memory.f32(points.length * 9),
+    rest: memory.f32(driverCount * 3),
+    positions: memory.f32(driverCount * 3),
+    normals: memory.f32(driverCount * 3),
+    scales: memory.f32(driverCount),
+    own: memory.u32(points.length),
+    beside: memory.u32(points.length),
+  },
   list: memory.u32(rows.pointCount),
+  turned: memory.u32(points.length),
 });
 
 /** By number of a driver's point, the places that hold on to it. */

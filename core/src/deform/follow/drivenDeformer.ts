@@ -55,7 +55,8 @@ export function drivenDeformer(
       if (!part || part.amounts) skinned.skinRange(arrays, dual, from, to);
       if (!part) return;
       driven.follow(part, arrays.palette);
-      for (let p = from; p < to; p++) blend(part, p, arrays, p);
+      if (part.amounts) for (let p = from; p < to; p++) blend(part, p, arrays, p);
+      else copyRange(part.follower.followed, arrays, from, to);
     },
     skinList(arrays, dual, list) {
       const part = following.get(arrays.rest);
@@ -136,6 +137,17 @@ class DriverPoses {
     this.#needs.set(follower, { about: Uint32Array.from({ length: count }, (_, i) => points[i]), needed });
     return needed;
   }
+}
+
+/** Points that are where they follow to. */
+function copyRange(
+  followed: Follower['followed'],
+  arrays: Pick<SkinArrays, 'positions' | 'normals'>,
+  from: number,
+  to: number,
+): void {
+  for (const own of ['positions', 'normals'] as const)
+    arrays[own].set(followed[own].subarray(from * 3, to * 3), from * 3);
 }
 
 /** A point between where it is by itself and where it follows to. */

@@ -1,3 +1,5 @@
+import type { PointList } from '../../weights/pointList.ts';
+
 /**
  * How a surface is turned at a point: across towards a neighbour, across both, and out along the normal. Zeros where that
  * cannot be told.
@@ -8,7 +10,7 @@ export function frameOf(
   normals: Float32Array,
   point: number,
   beside: number,
-  frames: Float64Array,
+  frames: Float32Array | Float64Array,
   to: number,
 ): boolean {
   const [p, q] = [point * 3, beside * 3];
@@ -44,8 +46,8 @@ export function frameOf(
 
 /** What a surface has done at its anchors since rest. */
 export interface TurningSurface {
-  /** Float64Array, 9 an anchor: its frame at rest; see {@link frameOf}. */
-  readonly frames: Float64Array;
+  /** Float32Array, 9 an anchor: its frame at rest; see {@link frameOf}. */
+  readonly frames: Float32Array;
   /** Float32Array, 3 a point of the surface: at rest, and now. */
   readonly rest: Float32Array;
   readonly positions: Float32Array;
@@ -66,10 +68,10 @@ const posed = new Float64Array(9);
  */
 export function layTurns(
   { frames, rest, positions, normals, scales, own, beside }: TurningSurface,
-  anchors: Uint32Array,
+  { points: anchors, count }: PointList,
   palette: Float32Array,
 ): void {
-  for (let i = 0; i < anchors.length; i++) {
+  for (let i = 0; i < count; i++) {
     const a = anchors[i];
     const [f, to, p, scale] = [a * 9, a * 16, own[a] * 3, scales[own[a]]];
     const isTold =
