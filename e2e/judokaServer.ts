@@ -4,6 +4,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { shelfAnswer } from '@judoka/contract';
 import pg from 'pg';
 import { makeEntryKey } from '../scripts/lib/entryKey.mjs';
 
@@ -15,6 +16,7 @@ export class JudokaServer {
   readonly #databaseUrl: string;
   readonly #data = mkdtempSync(join(tmpdir(), 'judoka-data-'));
   #process: ChildProcess | undefined;
+  #client: pg.Client | undefined;
   readonly port: number;
 
   private constructor(databaseUrl: string, port: number) {
@@ -45,6 +47,22 @@ export class JudokaServer {
     const server = new JudokaServer(url, await freePort());
     await server.start();
     return server;
+  }
+
+  /** Until the whole shelf has been looked over: it would be in every copy, beside what is tested. */
+  async hasLookedOver(): Promise<void> {
+    const entered = await fetch(`${this.address}/api/enter`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ key: await makeEntryKey(this.#databaseUrl) }),
+    });
+    const cookie = entered.headers.get('set-cookie')?.split(';')[0] ?? '';
+    for (const end = Date.now() + STARTING_MS; ; await new Promise((resolve) => setTimeout(resolve, 250))) {
+      const answer = await fetch(`${this.address}/api/characters`, { headers: { cookie } });
+      const { characters } = shelfAnswer.parse(await answer.json());
+      if (characters.every(({ isChecked }) => isChecked)) return;
+      if (Date.now() > end) throw new Error('The shelf was not looked over in time.');
+    }
   }
 
   start(): Promise<void> {
@@ -88,13 +106,17 @@ export class JudokaServer {
   }
 
   async close(): Promise<void> {
-    await this.kill();
+    await Promise.all([this.kill(), this.#client?.end()]);
     rmSync(this.#data, { recursive: true, force: true });
   }
 
   /** What the database holds, for checking effects behind the page's back. */
   async query<T extends pg.QueryResultRow>(sql: string, values: unknown[] = []): Promise<T[]> {
-    return (await inDatabase<T>(this.#databaseUrl, sql, values)).rows;
+    if (!this.#client) {
+      this.#client = new pg.Client({ connectionString: this.#databaseUrl });
+      await this.#client.connect();
+    }
+    return (await this.#client.query<T>(sql, values)).rows;
   }
 }
 
@@ -120,6 +142,7 @@ async function makeTemplateAlone(admin: string): Promise<void> {
   await inDatabase(admin, `drop database if exists ${making} with (force)`);
   await inDatabase(admin, `create database ${making}`);
   const server = await JudokaServer.on(databaseUrl(admin, making));
+  await server.hasLookedOver();
   await server.close();
   // Nobody may be connected to what is copied.
   await inDatabase(
@@ -136,11 +159,11 @@ function databaseUrl(admin: string, name: string): string {
   return url.href;
 }
 
-async function inDatabase<T extends pg.QueryResultRow>(url: string, sql: string, values: unknown[] = []) {
+async function inDatabase(url: string, sql: string, values: unknown[] = []) {
   const client = new pg.Client({ connectionString: url });
   await client.connect();
   try {
-    return await client.query<T>(sql, values);
+    return await client.query(sql, values);
   } finally {
     await client.end();
   }

@@ -3,13 +3,9 @@ import {
   changeValues,
   checkEdit,
   describeValue,
-  characterSize,
   editOf,
   editsOf,
-  findBodyPlane,
   isEmptyEdit,
-  longestSide,
-  boxAround,
   readSettings,
   rebaseEdit,
   type Character,
@@ -30,8 +26,6 @@ import { CoreError, messageOf } from '@judoka/core/errors';
 import type { KernelMemory } from '@judoka/core/memory';
 import type { Neighbours } from '@judoka/core/mesh';
 import {
-  pairJoints,
-  sidesOf,
   type Side,
   restPlaces,
   type JointPairs,
@@ -52,6 +46,7 @@ import {
   wantedRows,
   type WeightRows,
 } from '@judoka/core/weights';
+import { BodyMeasures } from './BodyMeasures.ts';
 import type { BoundCharacter } from './BoundCharacter.ts';
 import { DocumentLog, type CommitOptions, type LogHost } from './DocumentLog.ts';
 import { Events } from './events.ts';
@@ -108,9 +103,6 @@ const HEADER_EDITS = 100;
 /** Why a guest changes nothing. */
 const GUEST = 'You look at this character as a guest: pose it and comment on it; a painter changes it.';
 
-/** How far off the mirrored place a partner may stand, as a share of the skeleton's size. */
-const PAIR_TOLERANCE = 0.012;
-
 /**
  * A character that is open: its weights, joints and values, who may write them, and their log. Everything else reads
  * them; only edits change them. It publishes events, and tells of each row that is written. It knows no stage.
@@ -161,10 +153,7 @@ export class OpenDocument implements LogHost {
   /** Whether the parts are laid out as the document says: not from a change of their meshes until it is opened anew. */
   isLaidOut = true;
   readonly #readers: OtherReaders;
-  #pairs: JointPairs | undefined;
-  #sides: { readonly of: JointPairs; readonly sides: readonly Side[] } | undefined;
-  #size: number | undefined;
-  #plane: MiddlePlane | undefined;
+  readonly #measures: BodyMeasures = new BodyMeasures(this);
 
   constructor(
     header: DocumentHeader,
@@ -263,25 +252,12 @@ export class OpenDocument implements LogHost {
 
   /** Left and right joints, as names and places tell and the person has corrected. */
   get pairs(): JointPairs {
-    if (this.#pairs) return this.#pairs;
-    const { places, tolerance } = this.#standing();
-    this.#pairs = pairJoints(this.skeleton, places, tolerance, this.settings.pairs, this.plane);
-    return this.#pairs;
+    return this.#measures.pairs;
   }
 
   /** By joint, the side of the body that it belongs to. */
   get sides(): readonly Side[] {
-    if (this.#sides?.of === this.pairs) return this.#sides.sides;
-    const { places, tolerance } = this.#standing();
-    const sides = sidesOf(this.skeleton, places, this.pairs, tolerance);
-    this.#sides = { of: this.pairs, sides };
-    return sides;
-  }
-
-  /** Where the joints stand at rest, and how far off a place may be. */
-  #standing(): { places: Float32Array; tolerance: number } {
-    const places = restPlaces(this.skeleton);
-    return { places, tolerance: PAIR_TOLERANCE * (longestSide(boxAround([places])) || 1) };
+    return this.#measures.sides;
   }
 
   /** Which way is up, as a person has said; undefined where nobody has. */
@@ -300,19 +276,12 @@ export class OpenDocument implements LogHost {
 
   /** The plane that divides the body into left and right. */
   get plane(): MiddlePlane {
-    this.#plane ??= findBodyPlane(this.#body);
-    return this.#plane;
-  }
-
-  /** The parts without what was only made to hold others. */
-  get #body(): Character['parts'] {
-    return this.character.parts.filter(({ role }) => role !== 'cage');
+    return this.#measures.plane;
   }
 
   /** How large the character is, in scene units: the longest side of the box around it. */
   get size(): number {
-    this.#size ??= characterSize(this.#body);
-    return this.#size;
+    return this.#measures.size;
   }
 
   // ---- reading ---------------------------------------------------------------------------------------------------
@@ -552,7 +521,7 @@ export class OpenDocument implements LogHost {
 
   #setJoints(skeleton: Skeleton): void {
     this.bound.bind(skeleton);
-    this.#pairs = undefined;
+    this.#measures.forgetPairs();
     this.events.publish('joints');
   }
 
@@ -572,7 +541,7 @@ export class OpenDocument implements LogHost {
       this.bound.setSkinnedParts(this.settings.skinnedParts);
       this.events.publish('joints');
     }
-    if (!sameJson(pairs, this.settings.pairs)) this.#pairs = undefined;
+    if (!sameJson(pairs, this.settings.pairs)) this.#measures.forgetPairs();
     this.#layLocks();
     this.events.publish('values');
   }
@@ -581,7 +550,7 @@ export class OpenDocument implements LogHost {
   #moveRest(moved: DocumentSettings['moved']): void {
     this.restMoved = this.bound.setMoved(moved);
     if (this.restMoved.length === 0) return;
-    this.#size = this.#plane = this.#pairs = undefined;
+    this.#measures.forgetAll();
     this.events.publish('rest');
     this.events.publish('joints');
   }
