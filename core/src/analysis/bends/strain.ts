@@ -1,4 +1,5 @@
 // How far edges are stretched and faces changed, against rest. Twins of core/kernels/strain.ts, which compute in f32.
+import { addFaceNormal } from '../../mesh/facesAbout.ts';
 
 /**
  * Strain of each edge: 0 at rest length, 1 at double, −1 at half (length over rest less one; squeezed, one less the
@@ -63,24 +64,17 @@ export function restAreas(
   return areas;
 }
 
+const area = new Float64Array(3);
+
 function signedArea(
   triangles: Uint32Array,
   t: number,
   positions: Float32Array,
   normals: Float32Array,
 ): number {
-  const a = triangles[t * 3] * 3;
-  const b = triangles[t * 3 + 1] * 3;
-  const c = triangles[t * 3 + 2] * 3;
-  const ux = positions[b] - positions[a];
-  const uy = positions[b + 1] - positions[a + 1];
-  const uz = positions[b + 2] - positions[a + 2];
-  const vx = positions[c] - positions[a];
-  const vy = positions[c + 1] - positions[a + 1];
-  const vz = positions[c + 2] - positions[a + 2];
-  const x = uy * vz - uz * vy;
-  const y = uz * vx - ux * vz;
-  const z = ux * vy - uy * vx;
+  addFaceNormal(positions, triangles, t, area.fill(0));
+  const [x, y, z] = area;
+  const [a, b, c] = [triangles[t * 3] * 3, triangles[t * 3 + 1] * 3, triangles[t * 3 + 2] * 3];
   const facing =
     x * (normals[a] + normals[b] + normals[c]) +
     y * (normals[a + 1] + normals[b + 1] + normals[c + 1]) +

@@ -4,14 +4,14 @@ import { useEvent } from '../../document/useEvent.ts';
 import { RadiusRow } from '../../scene/RadiusRow.tsx';
 import type { Editing } from '../../scene/Editing.ts';
 import { FalloffChooser } from '../../settings/FalloffChooser.tsx';
+import { StrengthRow } from '../../settings/StrengthRow.tsx';
 import { SettingSwitch } from '../../settings/SettingSwitch.tsx';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { ToolToggle } from '../../settings/ToolToggle.tsx';
-import { type MeshMode, settingsChanged, strengthSet, toolChosen } from '../../settings/uiSettings.ts';
+import { type MeshMode, settingsChanged, toolChosen } from '../../settings/uiSettings.ts';
 import type { Events } from '../../document/events.ts';
 import { ActionButton } from '../../ui/ActionButton.tsx';
 import { Segments } from '../../ui/Segments.tsx';
-import { SliderRow } from '../../ui/SliderRow.tsx';
 import { asInFile, takeSelectedOut } from './meshEdits.ts';
 import { isMeshBrush } from './meshGesture.ts';
 import { MESH_MODES, MESH_WORDS } from './meshModes.ts';
@@ -55,10 +55,8 @@ function useMode(): [MeshMode | typeof NONE, (mode: MeshMode) => void] {
 }
 
 function Brushes({ at }: { at: At }) {
-  const dispatch = useAppDispatch();
   useEvent(at.mirroring.events, 'changed');
   const [mode, choose] = useMode();
-  const { strength } = useUiSettings('strength');
   const isHeld = mode !== NONE && isMeshBrush(mode);
   return (
     <section className="group" aria-label="Shape at rest">
@@ -78,16 +76,7 @@ function Brushes({ at }: { at: At }) {
             {MESH_WORDS[mode]}
           </div>
           <RadiusRow at={at} />
-          {mode !== 'drag' && (
-            <SliderRow
-              name="Strength"
-              value={strength}
-              least={0.01}
-              most={1}
-              digits={2}
-              set={(to) => dispatch(strengthSet(to))}
-            />
-          )}
+          {mode !== 'drag' && <StrengthRow />}
           <FalloffChooser />
           <Switch
             mt={8}

@@ -10,10 +10,11 @@ import { BringBackSettings } from './BringBackSettings.tsx';
 import { fillSelection } from './fill.ts';
 import type { EventSource } from '../../document/events.ts';
 import { useEvent, useVersioned } from '../../document/useEvent.ts';
-import { settingsChanged, strengthSet, toolChosen, type Tool } from '../../settings/uiSettings.ts';
+import { settingsChanged, toolChosen, type Tool } from '../../settings/uiSettings.ts';
 import { uiSettings, useAppDispatch, useUiSettings } from '../../settings/store.ts';
 import { isStray } from '../../scene/drawings/PartDrawing.ts';
 import { FalloffChooser } from '../../settings/FalloffChooser.tsx';
+import { StrengthRow } from '../../settings/StrengthRow.tsx';
 import { GradientPanel } from './GradientPanel.tsx';
 import { InfluenceLimit } from '../../settings/InfluenceLimit.tsx';
 import { RadiusRow } from '../../scene/RadiusRow.tsx';
@@ -88,14 +89,7 @@ export function BrushPanel({ at }: { at: At }) {
         <section className="group">
           <h2>Brush</h2>
           <RadiusRow at={at} />
-          <SliderRow
-            name="Strength"
-            value={ui.strength}
-            least={0.01}
-            most={1}
-            digits={2}
-            set={(s) => dispatch(strengthSet(s))}
-          />
+          <StrengthRow />
           {ui.tool === 'set' && (
             <SliderRow
               name="Weight"

@@ -1,7 +1,8 @@
 import { InfluenceLimit } from '../../settings/InfluenceLimit.tsx';
 import { FalloffChooser } from '../../settings/FalloffChooser.tsx';
+import { StrengthRow } from '../../settings/StrengthRow.tsx';
 import { useAppDispatch, useUiSettings } from '../../settings/store.ts';
-import { settingsChanged, type ShapeMode, strengthSet } from '../../settings/uiSettings.ts';
+import { settingsChanged, type ShapeMode } from '../../settings/uiSettings.ts';
 import type { Editing } from '../../scene/Editing.ts';
 import { RadiusRow } from '../../scene/RadiusRow.tsx';
 import { Segments } from '../../ui/Segments.tsx';
@@ -19,12 +20,7 @@ const WORDS: Readonly<Record<ShapeMode, string>> = {
 /** The brush for the bent surface: what it does, and how much the strip's other bends hold it back. */
 export function ShapePanel({ at }: { at: Editing }) {
   const dispatch = useAppDispatch();
-  const { tool, shapeMode, shapeOthers, strength } = useUiSettings(
-    'tool',
-    'shapeMode',
-    'shapeOthers',
-    'strength',
-  );
+  const { tool, shapeMode, shapeOthers } = useUiSettings('tool', 'shapeMode', 'shapeOthers');
   if (tool !== 'shape') return null;
   return (
     <section className="group" aria-label="Shape">
@@ -40,16 +36,7 @@ export function ShapePanel({ at }: { at: Editing }) {
       />
       <div className="card-line">{WORDS[shapeMode]}</div>
       <RadiusRow at={at} />
-      {shapeMode !== 'drag' && (
-        <SliderRow
-          name="Strength"
-          value={strength}
-          least={0.01}
-          most={1}
-          digits={2}
-          set={(to) => dispatch(strengthSet(to))}
-        />
-      )}
+      {shapeMode !== 'drag' && <StrengthRow />}
       <SliderRow
         name="Others"
         value={shapeOthers}
