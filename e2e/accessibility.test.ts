@@ -22,7 +22,7 @@ afterAll(async () => {
  * @param rules to look at; all where missing
  */
 async function seriousFindings(rules?: readonly string[]): Promise<string[]> {
-  await driver.executeScript(AXE);
+  if (!(await driver.executeScript<boolean>('return "axe" in window'))) await driver.executeScript(AXE);
   const { violations } = await driver.executeAsyncScript<AxeResults>(
     `const [options, done] = arguments; axe.run(document, options).then(done);`,
     { resultTypes: ['violations'], ...(rules && { runOnly: rules }) },

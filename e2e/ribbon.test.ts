@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import type { SavedRibbon } from '@judoka/core/document';
 import { Key } from 'selenium-webdriver';
-import { find, openBrowser, textOf, waitFor } from './browser.ts';
+import { find, openBrowser, stands, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
@@ -22,13 +22,20 @@ afterAll(async () => {
 });
 
 const LAY = '[data-action="Lay a ribbon along the chain"]';
+/** The panel makes room when another joint is chosen: the button may be on its way. */
+async function lay(): Promise<void> {
+  const button = await find(driver, LAY);
+  await stands(driver, button);
+  await button.click();
+}
+
 const ribbons = async (): Promise<(SavedRibbon | undefined)[]> =>
   Object.values(await storedValues<SavedRibbon>('ribbons/'));
 
 test('a ribbon of one joint is refused in a sentence', async () => {
   await hands.chooseJoint('neck_1');
   expect(await textOf(driver, LAY)).toMatch(/Ctrl\+click the last joint/);
-  await (await find(driver, LAY)).click();
+  await lay();
   await waitFor(driver, 'it is told why not', async () =>
     /two joints or more/.test(await textOf(driver, 'body')),
   );
@@ -38,7 +45,7 @@ test('a ribbon of one joint is refused in a sentence', async () => {
 test('a ribbon along the neck is laid, set, baked into weights and kept; undone, it holds the neck again', async () => {
   await hands.chooseJoint('neck_2');
   await waitFor(driver, 'the chain is known', async () => /neck_2 to head/.test(await textOf(driver, LAY)));
-  await (await find(driver, LAY)).click();
+  await lay();
   await waitFor(driver, 'it is kept', async () => (await ribbons()).length === 1);
   expect((await ribbons())[0]).toMatchObject({ part: 0, isStartHeld: true, controls: 7 });
   await hands.type('Controls', '5');
