@@ -3,6 +3,7 @@
 const ON_FACE: f64 = 1e-6;
 const EDGE_ON: f64 = 1e-12;
 const NEAR_PLANE: f64 = 0.01;
+const WIDE: f64 = 2.4;
 const OPPOSITE: f64 = 1e-14;
 
 let isOnFirst: bool = false, isOnSecond: bool = false;
@@ -12,8 +13,8 @@ function pair(a: f64, b: f64): v128 { return f64x2.replace_lane(f64x2.splat(a), 
 
 export function writeCoordinates(
   placePtr: usize, count: i32, tiny: f64, positionPtr: usize, pointCount: i32, edgePtr: usize, edgeCount: i32,
-  trianglePtr: usize, faceCount: i32, sidePtr: usize, signPtr: usize, directionPtr: usize, nearnessPtr: usize,
-  sumPtr: usize, crossPtr: usize, scalePtr: usize, outPtr: usize,
+  trianglePtr: usize, faceCount: i32, sidePtr: usize, directionPtr: usize, nearnessPtr: usize, sumPtr: usize,
+  scalePtr: usize, outPtr: usize,
 ): void {
   for (let p = 0; p < count; p += 2) {
     const a = placePtr + <usize>p * 12;
@@ -26,9 +27,9 @@ export function writeCoordinates(
       pair(<f64>load<f32>(a, 8), <f64>load<f32>(b, 8)),
       tiny, positionPtr, pointCount, directionPtr, nearnessPtr,
     );
-    lookAtEdges(edgePtr, edgeCount, directionPtr, crossPtr, scalePtr);
+    lookAtEdges(edgePtr, edgeCount, directionPtr, scalePtr);
     memory.fill(sumPtr, 0, <usize>pointCount << 4);
-    addFaces(trianglePtr, faceCount, sidePtr, signPtr, directionPtr, crossPtr, scalePtr, sumPtr);
+    addFaces(trianglePtr, faceCount, sidePtr, directionPtr, scalePtr, sumPtr);
     const out = outPtr + <usize>p * <usize>pointCount * 4;
     writeRows(pointCount, nearnessPtr, sumPtr, out, p + 1 < count ? out + (<usize>pointCount << 2) : out);
     if (isOnFirst) store<f32>(out, NaN);
@@ -55,17 +56,11 @@ function look(
   }
 }
 
-function lookAtEdges(edgePtr: usize, edgeCount: i32, directionPtr: usize, crossPtr: usize, scalePtr: usize): void {
+function lookAtEdges(edgePtr: usize, edgeCount: i32, directionPtr: usize, scalePtr: usize): void {
   for (let e: usize = 0; e < <usize>edgeCount; e++) {
     const a = directionPtr + <usize>load<u32>(edgePtr + (e << 3)) * 48;
     const b = directionPtr + <usize>load<u32>(edgePtr + (e << 3), 4) * 48;
-    const ax = v128.load(a), ay = v128.load(a, 16), az = v128.load(a, 32);
-    const bx = v128.load(b), by = v128.load(b, 16), bz = v128.load(b, 32);
-    const cross = crossPtr + e * 48;
-    v128.store(cross, f64x2.sub(f64x2.mul(ay, bz), f64x2.mul(az, by)));
-    v128.store(cross, f64x2.sub(f64x2.mul(az, bx), f64x2.mul(ax, bz)), 16);
-    v128.store(cross, f64x2.sub(f64x2.mul(ax, by), f64x2.mul(ay, bx)), 32);
-    const cosine = f64x2.add(f64x2.add(f64x2.mul(ax, bx), f64x2.mul(ay, by)), f64x2.mul(az, bz));
+    const cosine = dot(v128.load(a), v128.load(a, 16), v128.load(a, 32), v128.load(b), v128.load(b, 16), v128.load(b, 32));
     v128.store(scalePtr + (e << 4), angleOverSine(cosine));
   }
 }
@@ -106,50 +101,48 @@ function mix(a: v128, b: v128, c: v128, ax: v128, bx: v128, cx: v128): v128 {
 function add(at: usize, by: v128): void { v128.store(at, f64x2.add(v128.load(at), by)); }
 
 @inline
-function angle(crossPtr: usize, scalePtr: usize, edge: usize): v128 {
-  const at = crossPtr + edge * 48;
-  const x = v128.load(at), y = v128.load(at, 16), z = v128.load(at, 32);
-  return f64x2.mul(v128.load(scalePtr + (edge << 4)), f64x2.sqrt(dot(x, y, z, x, y, z)));
+function angle(scale: v128, x: v128, y: v128, z: v128): v128 {
+  return f64x2.mul(scale, f64x2.sqrt(dot(x, y, z, x, y, z)));
 }
 
+@inline
+function less(a: v128, b: v128, c: v128, d: v128): v128 { return f64x2.sub(f64x2.mul(a, b), f64x2.mul(c, d)); }
+
+// The sides of a face are planes through the place: a, b and c are across them, as the face is run.
 function addFaces(
-  trianglePtr: usize, faceCount: i32, sidePtr: usize, signPtr: usize, directionPtr: usize, crossPtr: usize,
-  scalePtr: usize, sumPtr: usize,
+  trianglePtr: usize, faceCount: i32, sidePtr: usize, directionPtr: usize, scalePtr: usize, sumPtr: usize,
 ): void {
   const near = f64x2.splat(NEAR_PLANE);
   for (let t: usize = 0; t < <usize>faceCount; t++) {
-    const corner = trianglePtr + t * 12, side = sidePtr + t * 12, sign = signPtr + t * 24;
-    const e0: usize = load<u32>(side), e1: usize = load<u32>(side, 4), e2: usize = load<u32>(side, 8);
-    const a = crossPtr + e0 * 48, b = crossPtr + e1 * 48, c = crossPtr + e2 * 48;
-    const s0 = v128.load64_splat(sign), s1 = v128.load64_splat(sign, 8), s2 = v128.load64_splat(sign, 16);
-    const ax = f64x2.mul(s0, v128.load(a)), ay = f64x2.mul(s0, v128.load(a, 16)), az = f64x2.mul(s0, v128.load(a, 32));
-    const bx = f64x2.mul(s1, v128.load(b)), by = f64x2.mul(s1, v128.load(b, 16)), bz = f64x2.mul(s1, v128.load(b, 32));
-    const cx = f64x2.mul(s2, v128.load(c)), cy = f64x2.mul(s2, v128.load(c, 16)), cz = f64x2.mul(s2, v128.load(c, 32));
-    const p: usize = load<u32>(corner);
-    const to = directionPtr + p * 48;
-    const volume = dot(bx, by, bz, v128.load(to), v128.load(to, 16), v128.load(to, 32));
-    let inverse = f64x2.div(f64x2.splat(1), volume);
+    const corner = trianglePtr + t * 12, side = sidePtr + t * 12;
+    const p: usize = load<u32>(corner), q: usize = load<u32>(corner, 4), r: usize = load<u32>(corner, 8);
+    const first = directionPtr + p * 48, second = directionPtr + q * 48, third = directionPtr + r * 48;
+    const px = v128.load(first), py = v128.load(first, 16), pz = v128.load(first, 32);
+    const qx = v128.load(second), qy = v128.load(second, 16), qz = v128.load(second, 32);
+    const rx = v128.load(third), ry = v128.load(third, 16), rz = v128.load(third, 32);
+    const ax = less(py, qz, pz, qy), ay = less(pz, qx, px, qz), az = less(px, qy, py, qx);
+    const bx = less(qy, rz, qz, ry), by = less(qz, rx, qx, rz), bz = less(qx, ry, qy, rx);
+    const cx = less(ry, pz, rz, py), cy = less(rz, px, rx, pz), cz = less(rx, py, ry, px);
+    const e0 = v128.load(scalePtr + (<usize>load<u32>(side) << 4));
+    const e1 = v128.load(scalePtr + (<usize>load<u32>(side, 4) << 4));
+    const e2 = v128.load(scalePtr + (<usize>load<u32>(side, 8) << 4));
+    const volume = dot(bx, by, bz, px, py, pz);
     const size = f64x2.abs(volume);
-    if (v128.any_true(f64x2.lt(size, near))) {
-      const sum = f64x2.add(
-        f64x2.add(angle(crossPtr, scalePtr, e0), angle(crossPtr, scalePtr, e1)),
-        angle(crossPtr, scalePtr, e2),
-      );
-      const isOn = v128.and(
-        f64x2.lt(size, near),
-        f64x2.lt(f64x2.sub(f64x2.splat(2 * Math.PI), sum), f64x2.splat(ON_FACE)),
-      );
+    const widest = f64x2.pmax(f64x2.pmax(e0, e1), e2);
+    const mayBeOn = v128.and(f64x2.lt(size, near), f64x2.lt(f64x2.splat(WIDE), widest));
+    if (v128.any_true(mayBeOn)) {
+      const sum = f64x2.add(f64x2.add(angle(e0, ax, ay, az), angle(e1, bx, by, bz)), angle(e2, cx, cy, cz));
+      const isOn = v128.and(mayBeOn, f64x2.lt(f64x2.sub(f64x2.splat(2 * Math.PI), sum), f64x2.splat(ON_FACE)));
       if (i64x2.extract_lane(isOn, 0) != 0) isOnFirst = true;
       if (i64x2.extract_lane(isOn, 1) != 0) isOnSecond = true;
-      inverse = v128.andnot(inverse, f64x2.lt(size, f64x2.splat(EDGE_ON)));
     }
-    const sa = f64x2.mul(v128.load(scalePtr + (e0 << 4)), inverse);
-    const sb = f64x2.mul(v128.load(scalePtr + (e1 << 4)), inverse);
-    const sc = f64x2.mul(v128.load(scalePtr + (e2 << 4)), inverse);
+    const isEdgeOn = f64x2.lt(size, f64x2.splat(EDGE_ON));
+    const inverse = v128.andnot(f64x2.div(f64x2.splat(1), volume), isEdgeOn);
+    const sa = f64x2.mul(e0, inverse), sb = f64x2.mul(e1, inverse), sc = f64x2.mul(e2, inverse);
     const mx = mix(sa, sb, sc, ax, bx, cx), my = mix(sa, sb, sc, ay, by, cy), mz = mix(sa, sb, sc, az, bz, cz);
     add(sumPtr + (p << 4), dot(bx, by, bz, mx, my, mz));
-    add(sumPtr + (<usize>load<u32>(corner, 4) << 4), dot(cx, cy, cz, mx, my, mz));
-    add(sumPtr + (<usize>load<u32>(corner, 8) << 4), dot(ax, ay, az, mx, my, mz));
+    add(sumPtr + (q << 4), dot(cx, cy, cz, mx, my, mz));
+    add(sumPtr + (r << 4), dot(ax, ay, az, mx, my, mz));
   }
 }
 

@@ -26,10 +26,10 @@ const cageKernels = kernelFace<CageKernels>(
   },
   (run, at) => ({
     write(work, places, count, tiny, out) {
-      const { positions, triangles, edges, sides, signs } = work;
-      const room = [work.directions, work.nearness, work.sums, work.crosses, work.scales].map(at);
+      const { positions, triangles, edges, sides } = work;
+      const room = [work.directions, work.nearness, work.sums, work.scales].map(at);
       const cage = [at(positions), positions.length / 3, at(edges), edges.length / 2];
-      const faces = [at(triangles), triangles.length / 3, at(sides), at(signs)];
+      const faces = [at(triangles), triangles.length / 3, at(sides)];
       run.writeCoordinates(at(places), count, tiny, ...cage, ...faces, ...room, at(out));
     },
   }),

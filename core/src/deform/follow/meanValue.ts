@@ -15,25 +15,25 @@ const ON_FACE = 1e-6;
 const EDGE_ON = 1e-12;
 /** From here on, the place is not on the face: its sides miss more of a full turn than that. */
 const NEAR_PLANE = 0.01;
+/** Where the place is on the face, the widest of its sides is seen under a third of a turn at least: over its sine, more than this. */
+const WIDE = 2.4;
 
 /** A cage laid out for its coordinates, with room for what is looked at from a place; twice as much as one place takes. */
 export interface CageWork extends Cage {
-  /** Two points an edge; by corner of a face, the edge from it to the next, and −1 if it is run backwards, else 1. */
+  /** Two points an edge; by corner of a face, the edge from it to the next. */
   readonly edges: Uint32Array;
   readonly sides: Uint32Array;
-  readonly signs: Float64Array;
   /** By point: the direction to it, one over how far it is, and what it has. */
   readonly directions: Float64Array;
   readonly nearness: Float64Array;
   readonly sums: Float64Array;
-  /** By edge: the cross product of the directions to its ends, and the angle between them over that's length. */
-  readonly crosses: Float64Array;
+  /** By edge: the angle between the directions to its ends, over its sine. */
   readonly scales: Float64Array;
 }
 
 /** Lays a cage out in a memory. */
 export function layCage(memory: KernelMemory, { positions, triangles }: Cage): CageWork {
-  const { edges, sides, signs } = listSides(triangles, positions.length / 3);
+  const { edges, sides } = listSides(triangles, positions.length / 3);
   const keep = <T extends Float32Array | Float64Array | Uint32Array>(room: T, from: T): T => {
     // Memory that only counts has no room.
     if (room.length > 0) room.set(from);
@@ -44,11 +44,9 @@ export function layCage(memory: KernelMemory, { positions, triangles }: Cage): C
     triangles: keep(memory.u32(triangles.length), triangles),
     edges: keep(memory.u32(edges.length), edges),
     sides: keep(memory.u32(sides.length), sides),
-    signs: keep(memory.f64(signs.length), signs),
     directions: memory.f64(positions.length * 2),
     nearness: memory.f64((positions.length / 3) * 2),
     sums: memory.f64((positions.length / 3) * 2),
-    crosses: memory.f64(edges.length * 3),
     scales: memory.f64(edges.length),
   };
 }
@@ -115,86 +113,71 @@ export class MeanValueCoordinates {
   }
 
   #lookAtEdges(): void {
-    const { directions: to, crosses, scales, edges } = this.#cage;
-    for (let e = 0, at = 0; e * 2 < edges.length; e++, at += 3) {
-      const a = edges[e * 2] * 3;
-      const b = edges[e * 2 + 1] * 3;
-      const ax = to[a];
-      const ay = to[a + 1];
-      const az = to[a + 2];
-      const bx = to[b];
-      const by = to[b + 1];
-      const bz = to[b + 2];
-      crosses[at] = ay * bz - az * by;
-      crosses[at + 1] = az * bx - ax * bz;
-      crosses[at + 2] = ax * by - ay * bx;
-      scales[e] = angleOverSine(ax * bx + ay * by + az * bz);
+    const { directions: to, scales, edges } = this.#cage;
+    for (let e = 0; e * 2 < edges.length; e++) {
+      const [a, b] = [edges[e * 2] * 3, edges[e * 2 + 1] * 3];
+      scales[e] = angleOverSine(to[a] * to[b] + to[a + 1] * to[b + 1] + to[a + 2] * to[b + 2]);
     }
   }
 
   /**
-   * Adds what each face has, but for the distances of its corners. @returns the face that the place is on, which is all there
-   * is; -1 for none
+   * Adds what each face has, but for the distances of its corners. Its sides are planes through the place: a, b and c are across
+   * them, as the face is run.
+   * @returns the face that the place is on, which is all there is; -1 for none
    */
   #addFaces(): number {
-    const { triangles, sides, signs, directions: to, crosses, scales, sums } = this.#cage;
+    const { triangles, sides, directions: to, scales, sums } = this.#cage;
     sums.fill(0);
     for (let t = 0; t < triangles.length; t += 3) {
-      const s0 = signs[t];
-      const s1 = signs[t + 1];
-      const s2 = signs[t + 2];
-      const a = sides[t] * 3;
-      const b = sides[t + 1] * 3;
-      const c = sides[t + 2] * 3;
-      const ax = s0 * crosses[a];
-      const ay = s0 * crosses[a + 1];
-      const az = s0 * crosses[a + 2];
-      const bx = s1 * crosses[b];
-      const by = s1 * crosses[b + 1];
-      const bz = s1 * crosses[b + 2];
-      const cx = s2 * crosses[c];
-      const cy = s2 * crosses[c + 1];
-      const cz = s2 * crosses[c + 2];
-      const p = triangles[t];
-      const volume = bx * to[p * 3] + by * to[p * 3 + 1] + bz * to[p * 3 + 2];
-      if (volume < NEAR_PLANE && volume > -NEAR_PLANE) {
-        if (this.#isOn(t)) return t;
-        if (volume < EDGE_ON && volume > -EDGE_ON) continue;
-      }
+      const [p, q, r] = [triangles[t], triangles[t + 1], triangles[t + 2]];
+      const [px, py, pz] = [to[p * 3], to[p * 3 + 1], to[p * 3 + 2]];
+      const [qx, qy, qz] = [to[q * 3], to[q * 3 + 1], to[q * 3 + 2]];
+      const [rx, ry, rz] = [to[r * 3], to[r * 3 + 1], to[r * 3 + 2]];
+      const [ax, ay, az] = [py * qz - pz * qy, pz * qx - px * qz, px * qy - py * qx];
+      const [bx, by, bz] = [qy * rz - qz * ry, qz * rx - qx * rz, qx * ry - qy * rx];
+      const [cx, cy, cz] = [ry * pz - rz * py, rz * px - rx * pz, rx * py - ry * px];
+      const volume = bx * px + by * py + bz * pz;
+      const size = Math.abs(volume);
+      const [ea, eb, ec] = [scales[sides[t]], scales[sides[t + 1]], scales[sides[t + 2]]];
+      if (size < NEAR_PLANE && Math.max(ea, eb, ec) > WIDE && this.#isOn(t)) return t;
+      if (size < EDGE_ON) continue;
       const inverse = 1 / volume;
-      const sa = scales[sides[t]] * inverse;
-      const sb = scales[sides[t + 1]] * inverse;
-      const sc = scales[sides[t + 2]] * inverse;
+      const sa = ea * inverse;
+      const sb = eb * inverse;
+      const sc = ec * inverse;
       const mx = sa * ax + sb * bx + sc * cx;
       const my = sa * ay + sb * by + sc * cy;
       const mz = sa * az + sb * bz + sc * cz;
       sums[p] += bx * mx + by * my + bz * mz;
-      sums[triangles[t + 1]] += cx * mx + cy * my + cz * mz;
-      sums[triangles[t + 2]] += ax * mx + ay * my + az * mz;
+      sums[q] += cx * mx + cy * my + cz * mz;
+      sums[r] += ax * mx + ay * my + az * mz;
     }
     return -1;
   }
 
   #isOn(t: number): boolean {
     let sum = 0;
-    for (let c = 0; c < 3; c++) sum += this.#angle(this.#cage.sides[t + c]);
+    for (let c = 0; c < 3; c++) sum += this.#angle(t, c);
     return 2 * Math.PI - sum < ON_FACE;
   }
 
-  #angle(edge: number): number {
-    const { crosses, scales } = this.#cage;
-    const [x, y, z] = [crosses[edge * 3], crosses[edge * 3 + 1], crosses[edge * 3 + 2]];
-    return scales[edge] * Math.sqrt(x * x + y * y + z * z);
+  /** Under what angle a side of a face is seen, from one of its corners to the next. */
+  #angle(t: number, c: number): number {
+    const { triangles, directions: to, scales, sides } = this.#cage;
+    const [a, b] = [triangles[t + c] * 3, triangles[t + ((c + 1) % 3)] * 3];
+    const x = to[a + 1] * to[b + 2] - to[a + 2] * to[b + 1];
+    const y = to[a + 2] * to[b] - to[a] * to[b + 2];
+    const z = to[a] * to[b + 1] - to[a + 1] * to[b];
+    return scales[sides[t + c]] * Math.sqrt(x * x + y * y + z * z);
   }
 
   /** Shares of the corners of the face that the place is on: the angles about it tell its halves’ areas. */
   #putOnFace(t: number, out: Float32Array, from: number): void {
-    const { triangles, sides, nearness } = this.#cage;
+    const { triangles, nearness } = this.#cage;
     let sum = 0;
     const shares = [0, 1, 2].map((c) => {
-      const e = sides[t + ((c + 1) % 3)];
       const [b, d] = [triangles[t + ((c + 1) % 3)], triangles[t + ((c + 2) % 3)]];
-      const share = Math.sin(this.#angle(e)) / (nearness[b] * nearness[d]);
+      const share = Math.sin(this.#angle(t, (c + 1) % 3)) / (nearness[b] * nearness[d]);
       sum += share;
       return share;
     });
@@ -225,13 +208,9 @@ function angleOverSine(cosine: number): number {
 }
 
 /** Edges of faces, each once, and which of them the sides of each face are. */
-function listSides(
-  triangles: Uint32Array,
-  pointCount: number,
-): { edges: Uint32Array; sides: Uint32Array; signs: Float64Array } {
+function listSides(triangles: Uint32Array, pointCount: number): { edges: Uint32Array; sides: Uint32Array } {
   const numbers = new Map<number, number>();
   const edges: number[] = [];
-  const signs = new Float64Array(triangles.length);
   const sides = triangles.map((a, i) => {
     const b = triangles[i % 3 === 2 ? i - 2 : i + 1];
     const key = Math.min(a, b) * pointCount + Math.max(a, b);
@@ -240,8 +219,7 @@ function listSides(
       numbers.set(key, (number = numbers.size));
       edges.push(Math.min(a, b), Math.max(a, b));
     }
-    signs[i] = a < b ? 1 : -1;
     return number;
   });
-  return { edges: Uint32Array.from(edges), sides, signs };
+  return { edges: Uint32Array.from(edges), sides };
 }
