@@ -351,8 +351,9 @@ function searchNear(from: usize): void {
     if (i != first && <f64>load<f32>(nearFars + i) < least) measureLeaf(-1 - load<i32>(nearLeaves + i), from);
 }
 
-// Goes to what is nearest first.
+// Goes to what is nearest first. A place that is no number is near nothing, and is not looked for everywhere.
 function search(from: usize): void {
+  if (!(abs(load<f32>(from)) + abs(load<f32>(from, 4)) + abs(load<f32>(from, 8)) < Infinity)) return;
   const x = v128.load32_splat(from), y = v128.load32_splat(from, 4), z = v128.load32_splat(from, 8);
   let node: i32 = 0;
   let top: usize = 0;

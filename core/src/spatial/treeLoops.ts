@@ -269,7 +269,8 @@ export function nearestInTree(
 ): void {
   hit.triangle = -1;
   hit.distance = most;
-  if (order.length === 0) return;
+  // A place that is no number is near nothing, and is not looked for everywhere.
+  if (order.length === 0 || !(Math.abs(x) + Math.abs(y) + Math.abs(z) < Infinity)) return;
   let least = most * most;
   let top = 0;
   for (let node = 0; ; node = stack[top]) {
