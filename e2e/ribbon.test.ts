@@ -25,6 +25,7 @@ const LAY = '[data-action="Lay a ribbon along the chain"]';
 /** The panel makes room when another joint is chosen: the button may be on its way. */
 async function lay(): Promise<void> {
   const button = await find(driver, LAY);
+  await driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', button);
   await stands(driver, button);
   await button.click();
 }
