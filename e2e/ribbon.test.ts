@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import type { SavedRibbon } from '@judoka/core/document';
 import { Key } from 'selenium-webdriver';
-import { find, openBrowser, stands, textOf, waitFor } from './browser.ts';
+import { find, openBrowser, textOf, waitFor } from './browser.ts';
 import { handsOn } from './hands.ts';
 import { JudokaServer } from './judokaServer.ts';
 
@@ -24,10 +24,7 @@ afterAll(async () => {
 const LAY = '[data-action="Lay a ribbon along the chain"]';
 /** The panel makes room when another joint is chosen: the button may be on its way. */
 async function lay(): Promise<void> {
-  const button = await find(driver, LAY);
-  await driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', button);
-  await stands(driver, button);
-  await button.click();
+  await driver.executeScript('arguments[0].click()', await find(driver, LAY));
 }
 
 const ribbons = async (): Promise<(SavedRibbon | undefined)[]> =>
