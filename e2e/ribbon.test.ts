@@ -56,7 +56,7 @@ test('a ribbon along the neck is laid, set, baked into weights and kept; undone,
   await waitFor(driver, 'it is proposed', async () =>
     /Bake of the ribbon/.test(await textOf(driver, 'body')),
   );
-  expect((await ribbons())[0]?.isOff).toBe(true);
+  await waitFor(driver, 'the ribbon is off', async () => (await ribbons())[0]?.isOff === true);
   await click('Keep');
   await waitFor(driver, 'it is stored', async () => (await hands.lastEdit()).points.length > 100);
   await allSaved();
